@@ -1,0 +1,80 @@
+"""The one error family: every fault a user can cause is one of these, with words they can act on."""
+
+from __future__ import annotations
+
+
+class SuppleError(Exception):
+    """A fault with a message for people and, where one is known, a hint that says what to do."""
+
+    def __init__(self, message: str, hint: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.hint = hint
+
+    def __str__(self) -> str:
+        return f"{self.message} {self.hint}".strip()
+
+
+class QuantityError(SuppleError):
+    """An expression that cannot be read, or whose unit does not suit the field."""
+
+
+class DocumentError(SuppleError):
+    """A document that cannot be read; `path` leads to the fault inside its JSON."""
+
+    def __init__(self, message: str, hint: str = "", path: str = "") -> None:
+        super().__init__(f"{path}: {message}" if path else message, hint)
+        self.path = path
+
+
+class KernelError(SuppleError):
+    """A verb the geometry kernel could not do, or did wrongly.
+
+    `faces` and `edges` index the input solid's culprits; `largest` is the greatest size that fits, in mm, if one was found.
+    """
+
+    def __init__(
+        self,
+        message: str,
+        hint: str = "",
+        *,
+        faces: tuple[int, ...] = (),
+        edges: tuple[int, ...] = (),
+        largest: float | None = None,
+    ) -> None:
+        super().__init__(message, hint)
+        self.faces = faces
+        self.edges = edges
+        self.largest = largest
+
+
+class PickError(SuppleError):
+    """A reference or rule that does not lead to the geometry it names; `status` is one of NAMING's words."""
+
+    def __init__(self, message: str, hint: str = "", status: str = "lost") -> None:
+        super().__init__(message, hint)
+        self.status = status
+
+
+class SketchError(SuppleError):
+    """A sketch that cannot be solved or whose outlines do not close."""
+
+
+class StepError(SuppleError):
+    """A step that cannot be built: names the field at fault."""
+
+    def __init__(self, field: str, message: str, hint: str = "") -> None:
+        super().__init__(message, hint)
+        self.field = field
+
+
+class ExchangeError(SuppleError):
+    """A file that cannot be read or written."""
+
+
+class StoreError(SuppleError):
+    """Something asked of the store that is not there or must not be done."""
+
+
+class ConflictError(StoreError):
+    """A write based on a revision that is no longer the newest."""

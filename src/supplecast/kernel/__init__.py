@@ -1,0 +1,27 @@
+"""The geometry kernel behind small verbs on solids: the only package that imports the geometry bindings.
+
+The verbs' modules are loaded when first used (`kernel.walls.shell(...)`), so that a process that only reads and writes
+documents never loads the bindings.
+"""
+
+from __future__ import annotations
+
+import importlib
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from supplecast.kernel import blend, boolean, files, measure, mesh, move, profile, shape, solid, split, walls
+
+__all__ = ["blend", "boolean", "files", "measure", "mesh", "move", "profile", "shape", "solid", "split", "walls"]
+
+
+def __getattr__(name: str) -> Any:
+    if name in __all__:
+        return importlib.import_module(f"{__name__}.{name}")
+    raise AttributeError(name)
+
+
+def preload() -> None:
+    """Load every verb, so that a process forked from this one starts warm."""
+    for name in __all__:
+        importlib.import_module(f"{__name__}.{name}")

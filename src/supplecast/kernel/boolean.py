@@ -1,0 +1,83 @@
+"""Union, subtraction and intersection of solids, with the checks the kernel leaves out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+
+from supplecast.errors import KernelError
+from supplecast.kernel import measure
+from supplecast.kernel.history import Ledger, Made
+from supplecast.kernel.shape import ShapeList, Solid, checked
+
+
+def _listed(solids: Sequence[Solid]) -> Any:
+    shapes = ShapeList()
+    for solid in solids:
+        shapes.Append(solid.shape)
+    return shapes
+
+
+def _run(maker: Any, target: Solid, tools: Sequence[Solid], doing: str, simplify: bool) -> Any:
+    maker.SetArguments(_listed([target]))
+    maker.SetTools(_listed(tools))
+    maker.SetNonDestructive(True)
+    maker.Build()
+    if not maker.IsDone():
+        raise KernelError(f"{doing.capitalize()} could not be computed.", "Move one body a little, or simplify it.")
+    if simplify:
+        maker.SimplifyResult(True, True, 1e-9)
+    return maker
+
+
+def _told(maker: Any, inputs: Sequence[Solid], results: list[Solid]) -> list[Made]:
+    ledger = Ledger(results)
+    ledger.kept(inputs, maker.Modified)
+    return ledger.made()
+
+
+def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Made:
+    """One body of all, flush faces merged. Raises KernelError if they do not all join."""
+    maker = _run(BRepAlgoAPI_Fuse(), target, tools, "the union", simplify)
+    solids = checked(maker.Shape(), "the union", expect=None)
+    if len(solids) != 1:
+        raise KernelError(
+            f"The bodies do not join: the union would leave {len(solids)} separate pieces.",
+            "Let them overlap, or touch along a whole face.",
+        )
+    result = _told(maker, [target, *tools], solids)[0]
+    parts = [measure.volume(s) for s in (target, *tools)]
+    total = measure.volume(result.solid)
+    if not max(parts) * (1 - 1e-7) <= total <= sum(parts) * (1 + 1e-7):
+        raise KernelError("The union came out wrong: its volume does not fit its parts.", "Move one body a little.")
+    return result
+
+
+def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> list[Made]:
+    """`target` less all `tools`, which are subtracted together.
+
+    Raises KernelError if nothing is removed, if nothing is left, or if the number of pieces left is not `pieces`.
+    """
+    maker = _run(BRepAlgoAPI_Cut(), target, tools, "the cut", False)
+    before = measure.volume(target)
+    solids = checked(maker.Shape(), "the cut", expect=None)
+    removed = before - sum(measure.volume(s) for s in solids)
+    if removed <= before * 1e-12:
+        raise KernelError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
+    if removed > sum(measure.volume(t) for t in tools) * (1 + 1e-7) + 1e-9:
+        raise KernelError("The cut came out wrong: it removed more than its tool.", "Move the tool a little.")
+    if pieces is not None and len(solids) != pieces:
+        raise KernelError(f"The cut leaves {len(solids)} separate pieces.", "Make it shallower or smaller.")
+    return _told(maker, [target, *tools], solids)
+
+
+def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
+    """What `target` shares with `tools`: any number of pieces, none where they only touch."""
+    maker = _run(BRepAlgoAPI_Common(), target, tools, "the intersection", False)
+    from supplecast.kernel.shape import solids_in
+
+    if not solids_in(maker.Shape()):
+        return []
+    return _told(maker, [target, *tools], checked(maker.Shape(), "the intersection", expect=None))

@@ -1,0 +1,135 @@
+"""Solids to and from bytes: STEP for the world, the kernel's own binary for blobs."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+import io
+import os
+import re
+import sys
+from collections.abc import Iterator, Sequence
+
+from OCP import collections as oc
+from OCP.BinTools import BinTools, BinTools_FormatVersion
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.Interface import Interface_Static
+from OCP.Message import Message_ProgressRange
+from OCP.Standard import Standard_Failure
+from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_StepModelType
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+from supplecast.errors import KernelError
+from supplecast.kernel.shape import Solid, is_valid, solids_in
+
+
+@contextlib.contextmanager
+def _hushed() -> Iterator[None]:
+    """Keep the kernel's own chatter off standard output."""
+    sys.stdout.flush()
+    saved = os.dup(1)
+    void = os.open(os.devnull, os.O_WRONLY)
+    try:
+        os.dup2(void, 1)
+        yield
+    finally:
+        os.dup2(saved, 1)
+        os.close(saved)
+        os.close(void)
+
+
+def write_step(bodies: Sequence[tuple[str, Solid]]) -> bytes:
+    """STEP (AP242, mm) of the named bodies, each a product of its own."""
+    document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    for name, solid in bodies:
+        label = shapes.AddShape(solid.shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+    with _hushed():
+        writer = STEPCAFControl_Writer()
+        Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
+        Interface_Static.SetCVal_s("write.step.unit", "MM")
+        if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs):
+            raise KernelError("The bodies could not be put into a STEP file.")
+        stream = io.BytesIO()
+        status = writer.WriteStream(stream)
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise KernelError("The STEP file could not be written.")
+    return _signed(stream.getvalue())
+
+
+_FILE_NAME = re.compile(rb"FILE_DESCRIPTION\(.*?FILE_SCHEMA", re.DOTALL)
+
+
+def _signed(content: bytes) -> bytes:
+    """The file with its header saying what wrote it; the kernel fills in placeholders."""
+    stamp = datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%S").encode()
+    header = (
+        b"FILE_DESCRIPTION(('Solid bodies, mm'),'2;1');\n"
+        b"FILE_NAME('supplecast.step','" + stamp + b"',(''),(''),'Supple Cast','Supple Cast','');\nFILE_SCHEMA"
+    )
+    return _FILE_NAME.sub(lambda _: header, content, count=1)
+
+
+def read_step(content: bytes) -> list[tuple[str, Solid]]:
+    """The solids in a STEP file with their product names, in mm. Raises KernelError for broken or empty files."""
+    document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
+    reader = STEPCAFControl_Reader()
+    reader.SetNameMode(True)
+    try:
+        with _hushed():
+            status = reader.ReadStream("import.step", io.BytesIO(content))
+            good = status == IFSelect_ReturnStatus.IFSelect_RetDone and reader.Transfer(
+                document, Message_ProgressRange()
+            )
+    except Standard_Failure as fault:
+        raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.") from fault
+    if not good:
+        raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.")
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    labels = oc.Sequence_TDF_Label()
+    shapes.GetFreeShapes(labels)
+    found: list[tuple[str, Solid]] = []
+    for number in range(1, labels.Length() + 1):
+        label = labels.Value(number)
+        name = _label_name(label) or f"Body {number}"
+        for solid in solids_in(shapes.GetShape_s(label)):
+            if not is_valid(solid):
+                raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
+            found.append((name, solid))
+    if not found:
+        raise KernelError("This STEP file holds no solid.", "Export solids, not surfaces or drawings.")
+    return found
+
+
+def _label_name(label: object) -> str:
+    name = TDataStd_Name()
+    if not label.FindAttribute(TDataStd_Name.GetID_s(), name):  # type: ignore[attr-defined]
+        return ""
+    return str(name.Get().ToExtString())
+
+
+def to_blob(solid: Solid) -> bytes:
+    """The exact solid as bytes, without triangles."""
+    stream = io.BytesIO()
+    BinTools.Write_s(
+        solid.shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT, Message_ProgressRange()
+    )
+    return stream.getvalue()
+
+
+def from_blob(content: bytes) -> Solid:
+    shape = TopoDS_Shape()
+    try:
+        BinTools.Read_s(shape, io.BytesIO(content), Message_ProgressRange())
+    except Standard_Failure as fault:
+        raise KernelError("A stored body is damaged.", "It is built again from its steps.") from fault
+    solids = solids_in(shape)
+    if len(solids) != 1:
+        raise KernelError("A stored body is damaged.", "It is built again from its steps.")
+    return solids[0]

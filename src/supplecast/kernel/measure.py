@@ -1,0 +1,203 @@
+"""Exact measures of solids: volume, area, centroid, box, nearest distance.
+
+One function, `mass`, serves every gate and every report (see `integrate` for why it is not the kernel's own).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from OCP.Bnd import Bnd_Box
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame, Vec
+from supplecast.kernel.integrate import moments
+from supplecast.kernel.shape import Solid
+
+
+@dataclass(frozen=True)
+class Mass:
+    """Volume in mm³, surface in mm², centre of volume in mm."""
+
+    volume: float
+    area: float
+    centroid: Vec
+
+
+@dataclass(frozen=True)
+class Box:
+    """Axis-parallel box, mm."""
+
+    low: Vec
+    high: Vec
+
+    @property
+    def size(self) -> Vec:
+        return (self.high[0] - self.low[0], self.high[1] - self.low[1], self.high[2] - self.low[2])
+
+    @property
+    def centre(self) -> Vec:
+        return (
+            (self.high[0] + self.low[0]) / 2,
+            (self.high[1] + self.low[1]) / 2,
+            (self.high[2] + self.low[2]) / 2,
+        )
+
+    @property
+    def diagonal(self) -> float:
+        return float(sum(s * s for s in self.size) ** 0.5)
+
+
+def mass(solid: Solid) -> Mass:
+    """Volume, area and centroid, remembered on the solid."""
+    known = solid.__dict__.get("_mass")
+    if known is None:
+        volume, mx, my, mz, area = (float(m) for m in moments(solid))
+        centre = (mx / volume, my / volume, mz / volume) if volume else (0.0, 0.0, 0.0)
+        known = Mass(volume, area, centre)
+        solid.__dict__["_mass"] = known
+    assert isinstance(known, Mass)
+    return known
+
+
+def volume(solid: Solid) -> float:
+    return mass(solid).volume
+
+
+def rough_volume(solid: Solid) -> float:
+    """The kernel's plain integral: cheap, off by up to 3e-4; for guards that only need the order of size."""
+    inside = GProp_GProps()
+    BRepGProp.VolumeProperties_s(solid.shape, inside)
+    return float(inside.Mass())
+
+
+def face_area(solid: Solid, face: int) -> float:
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(solid.face(face), skin)
+    return float(skin.Mass())
+
+
+def box(solid: Solid) -> Box:
+    """The exact box of the solid, remembered on it."""
+    known = solid.__dict__.get("_box")
+    if known is None:
+        bounds = Bnd_Box()
+        BRepBndLib.AddOptimal_s(solid.shape, bounds, False, False)
+        known = _box(bounds)
+        solid.__dict__["_box"] = known
+    assert isinstance(known, Box)
+    return known
+
+
+def loose_box(solid: Solid) -> Box:
+    """A box that surely holds the solid, in about a millisecond."""
+    bounds = Bnd_Box()
+    BRepBndLib.Add_s(solid.shape, bounds, False)
+    return _box(bounds)
+
+
+def _box(bounds: Any) -> Box:
+    low, high = bounds.CornerMin(), bounds.CornerMax()
+    return Box((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z()))
+
+
+def flat_frame(solid: Solid, face: int) -> Frame:
+    """The frame of a planar face: normal out of the material, origin at the face's middle.
+
+    The in-plane x runs along the world's x (or y, where the normal is x) as nearly as the plane allows, so that a sketch
+    on the face lies as people expect. Raises KernelError if the face is not planar.
+    """
+    surface = BRepAdaptor_Surface(solid.face(face))
+    if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
+        raise KernelError("This face is not flat.", "Pick a flat face.", faces=(face,))
+    axis = surface.Plane().Axis().Direction()
+    flip = -1.0 if solid.face(face).Orientation().name == "TopAbs_REVERSED" else 1.0
+    if not surface.Plane().Direct():
+        flip = -flip
+    n = (axis.X() * flip, axis.Y() * flip, axis.Z() * flip)
+    n = (n[0] + 0.0, n[1] + 0.0, n[2] + 0.0)
+    guide = (1.0, 0.0, 0.0) if abs(n[0]) < 0.9 else (0.0, 1.0, 0.0)
+    lean = sum(g * c for g, c in zip(guide, n, strict=True))
+    x = (guide[0] - lean * n[0], guide[1] - lean * n[1], guide[2] - lean * n[2])
+    size = sum(c * c for c in x) ** 0.5
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(solid.face(face), skin)
+    middle = skin.CentreOfMass()
+    return Frame((middle.X(), middle.Y(), middle.Z()), (x[0] / size, x[1] / size, x[2] / size), n)
+
+
+def is_flat(solid: Solid, face: int) -> bool:
+    return bool(BRepAdaptor_Surface(solid.face(face)).GetType() == GeomAbs_SurfaceType.GeomAbs_Plane)
+
+
+def surface_word(solid: Solid, face: int) -> str:
+    """What people call the surface: flat, round, conical, ball, ring or free."""
+    words = {
+        GeomAbs_SurfaceType.GeomAbs_Plane: "flat",
+        GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
+        GeomAbs_SurfaceType.GeomAbs_Cone: "conical",
+        GeomAbs_SurfaceType.GeomAbs_Sphere: "ball",
+        GeomAbs_SurfaceType.GeomAbs_Torus: "ring",
+    }
+    return words.get(BRepAdaptor_Surface(solid.face(face)).GetType(), "free")
+
+
+def edge_line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
+    """Middle and direction of a straight edge; None for curved ones."""
+    if solid.edge_is_degenerate[edge]:
+        return None
+    curve = BRepAdaptor_Curve(solid.edge(edge))
+    if curve.GetType() != GeomAbs_CurveType.GeomAbs_Line:
+        return None
+    middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    way = curve.Line().Direction()
+    return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
+
+
+def edge_middle(solid: Solid, edge: int) -> Vec:
+    curve = BRepAdaptor_Curve(solid.edge(edge))
+    middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    return (middle.X(), middle.Y(), middle.Z())
+
+
+def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
+    """The edges of a face's outer wire."""
+    from supplecast.kernel.shape import AncestorMap, TopAbs_EDGE, TopExp
+
+    wire = BRepTools.OuterWire_s(solid.face(face))
+    found = AncestorMap()
+    TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
+    edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
+    return tuple(edge for edge in edges if edge is not None and not solid.edge_is_degenerate[edge])
+
+
+def gap(a: Solid, b: Solid) -> float:
+    """Least distance between two solids, mm; 0 where they touch or overlap."""
+    measure = BRepExtrema_DistShapeShape(a.shape, b.shape)
+    if not measure.IsDone():
+        raise KernelError("The distance between the two bodies could not be measured.")
+    return float(measure.Value())
+
+
+def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float:
+    """Least distance from a point to the given faces, mm."""
+    from OCP.BRep import BRep_Builder
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+    from OCP.TopoDS import TopoDS_Compound
+
+    group = TopoDS_Compound()
+    builder = BRep_Builder()
+    builder.MakeCompound(group)
+    for face in faces:
+        builder.Add(group, solid.face(face))
+    measure = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex(), group)
+    return float(measure.Value())

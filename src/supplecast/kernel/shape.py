@@ -1,0 +1,171 @@
+"""Solids as values: one closed body of the kernel, its faces, edges and vertices numbered in a lasting order.
+
+Indices start at 0 and follow the order in which the kernel explores the shape; that order survives copying, moving and
+writing to a blob, but not an edit: lasting names are made of tags (see `supplecast.naming`).
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+from OCP import collections as oc
+from OCP.BRep import BRep_Tool
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS
+
+from supplecast.errors import KernelError
+
+ShapeMap = oc.IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
+AncestorMap = oc.IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher
+ShapeList = oc.List_TopoDS_Shape
+
+
+class Solid:
+    """One solid body. Equality is identity; the shape inside is never changed."""
+
+    def __init__(self, shape: Any) -> None:
+        self.shape = TopoDS.Solid(shape)
+
+    @cached_property
+    def _faces(self) -> Any:
+        return _mapped(self.shape, TopAbs_FACE)
+
+    @cached_property
+    def _edges(self) -> Any:
+        ancestors = AncestorMap()
+        TopExp.MapShapesAndUniqueAncestors_s(self.shape, TopAbs_EDGE, TopAbs_FACE, ancestors, False)
+        return ancestors
+
+    @cached_property
+    def _vertices(self) -> Any:
+        ancestors = AncestorMap()
+        TopExp.MapShapesAndUniqueAncestors_s(self.shape, TopAbs_VERTEX, TopAbs_FACE, ancestors, False)
+        return ancestors
+
+    @property
+    def face_count(self) -> int:
+        return int(self._faces.Extent())
+
+    @property
+    def edge_count(self) -> int:
+        return int(self._edges.Extent())
+
+    @property
+    def vertex_count(self) -> int:
+        return int(self._vertices.Extent())
+
+    def face(self, index: int) -> Any:
+        return TopoDS.Face(self._faces.FindKey(index + 1))
+
+    def edge(self, index: int) -> Any:
+        return TopoDS.Edge(self._edges.FindKey(index + 1))
+
+    def vertex(self, index: int) -> Any:
+        return TopoDS.Vertex(self._vertices.FindKey(index + 1))
+
+    def find_face(self, shape: Any) -> int | None:
+        index = int(self._faces.FindIndex(shape))
+        return index - 1 if index else None
+
+    def find_edge(self, shape: Any) -> int | None:
+        index = int(self._edges.FindIndex(shape))
+        return index - 1 if index else None
+
+    @cached_property
+    def edge_faces(self) -> tuple[tuple[int, ...], ...]:
+        """For each edge the faces it bounds: two, or one where a face closes on itself along a seam."""
+        rows = []
+        for number in range(1, self.edge_count + 1):
+            faces = self._edges.FindFromIndex(number)
+            ends = (faces.First(), faces.Last()) if len(faces) > 1 else (faces.First(),)
+            rows.append(tuple(int(self._faces.FindIndex(f)) - 1 for f in ends))
+        return tuple(rows)
+
+    @cached_property
+    def edge_is_degenerate(self) -> tuple[bool, ...]:
+        return tuple(bool(BRep_Tool.Degenerated_s(self.edge(i))) for i in range(self.edge_count))
+
+    @cached_property
+    def face_edges(self) -> tuple[tuple[int, ...], ...]:
+        rows: list[list[int]] = [[] for _ in range(self.face_count)]
+        for edge, faces in enumerate(self.edge_faces):
+            for face in faces:
+                rows[face].append(edge)
+        return tuple(tuple(row) for row in rows)
+
+    @cached_property
+    def neighbours(self) -> tuple[frozenset[int], ...]:
+        """For each face the faces it shares an edge with."""
+        return tuple(
+            frozenset(other for edge in edges for other in self.edge_faces[edge] if other != face)
+            for face, edges in enumerate(self.face_edges)
+        )
+
+    @cached_property
+    def edge_ends(self) -> tuple[frozenset[int], ...]:
+        """For each edge the faces that meet at its end vertices."""
+        rows = []
+        for index in range(self.edge_count):
+            meeting: set[int] = set()
+            ends = _mapped(self.edge(index), TopAbs_VERTEX)
+            for number in range(1, int(ends.Extent()) + 1):
+                meeting |= self.vertex_faces(int(self._vertices.FindIndex(ends.FindKey(number))) - 1)
+            rows.append(frozenset(meeting))
+        return tuple(rows)
+
+    def vertex_faces(self, index: int) -> frozenset[int]:
+        rest = ShapeList()
+        rest.Assign(self._vertices.FindFromIndex(index + 1))
+        faces = set()
+        for _ in range(len(rest)):
+            faces.add(int(self._faces.FindIndex(rest.First())) - 1)
+            rest.RemoveFirst()
+        return frozenset(faces)
+
+
+def _mapped(shape: Any, kind: Any) -> Any:
+    found = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def solids_in(shape: Any) -> list[Solid]:
+    """Every solid in a kernel shape, unwrapped from its compounds; none for a null shape."""
+    if shape is None or shape.IsNull():
+        return []
+    found = _mapped(shape, TopAbs_SOLID)
+    return [Solid(found.FindKey(number)) for number in range(1, int(found.Extent()) + 1)]
+
+
+def is_valid(solid: Solid) -> bool:
+    return bool(BRepCheck_Analyzer(solid.shape).IsValid())
+
+
+def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
+    """The one check every verb's result passes: sound solids, as many as expected, no walls without thickness.
+
+    Raises KernelError saying what `doing` (for instance "the cut") left behind.
+    """
+    found = solids_in(shape)
+    if not found:
+        raise KernelError(f"{doing.capitalize()} leaves nothing.")
+    if expect is not None and len(found) != expect:
+        raise KernelError(f"{doing.capitalize()} leaves {len(found)} separate pieces instead of {expect}.")
+    for solid in found:
+        if not is_valid(solid):
+            raise KernelError(f"{doing.capitalize()} makes an unsound solid.")
+        counts = AncestorMap()
+        TopExp.MapShapesAndUniqueAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, counts, False)
+        for number in range(1, int(counts.Extent()) + 1):
+            if len(counts.FindFromIndex(number)) > 2:
+                raise KernelError(f"{doing.capitalize()} leaves walls that meet along a line without thickness.")
+    return found
+
+
+def one(shape: Any, doing: str) -> Solid:
+    return checked(shape, doing)[0]
+
+

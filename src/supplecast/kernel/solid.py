@@ -1,0 +1,159 @@
+"""Solids raised from outlines: the extrusion, straight or drafted, to one side or both."""
+
+from __future__ import annotations
+
+import math
+
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.gp import gp_Ax2, gp_Vec
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame, Region, Vec, along
+from supplecast.kernel import boolean, measure
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
+from supplecast.kernel.profile import Profile, direction, plane, point, profile
+from supplecast.kernel.shape import one
+
+
+def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, draft: float = 0.0) -> Made:
+    """Prism over a region, `length` mm along the frame's normal (`up`) or against it.
+
+    `draft` rad leans every side inwards on the way (negative: outwards), measured at the frame's plane. Faces are made in
+    the roles `side` (from their entity), `start` (on the plane) and `end`.
+    """
+    if length <= 0:
+        raise KernelError("The height must be greater than zero.")
+    flat = profile(region, frame)
+    sense = 1.0 if up else -1.0
+    way = (frame.normal[0] * sense, frame.normal[1] * sense, frame.normal[2] * sense)
+    prism = _prism(flat, way, length)
+    return prism if draft == 0.0 else _drafted(prism, frame, way, draft)
+
+
+def extrude_both(region: Region, frame: Frame, length: float, *, draft: float = 0.0) -> Made:
+    """Prism reaching `length` / 2 to each side of the plane; drafted, it is widest at the plane.
+
+    Roles: `side`, `start` (below), `end` (above); drafted sides below the plane are `under`.
+    """
+    if draft == 0.0:
+        return extrude(region, frame.shifted(-length / 2), length)
+    above = extrude(region, frame, length / 2, draft=draft)
+    below = extrude(region, frame, length / 2, up=False, draft=draft)
+    whole = boolean.fuse(above.solid, [below.solid])
+    rename = {"side": "under", "end": "start"}
+    rows = []
+    for origins in whole.origins:
+        row: list[Origin] = []
+        for origin in origins:
+            source = origin.sources[0]
+            assert isinstance(source, FaceOf)
+            if source.body == 0:
+                row += above.origins[source.face]
+            else:
+                row += [Origin(rename.get(str(o.role), o.role), o.sources) for o in below.origins[source.face]]
+        rows.append(tuple(row))
+    return Made(whole.solid, tuple(rows))
+
+
+def _prism(flat: Profile, way: Vec, length: float) -> Made:
+    maker = BRepPrimAPI_MakePrism(flat.face, gp_Vec(*(c * length for c in way)), True, True)
+    if not maker.IsDone():
+        raise KernelError("The outline could not be raised.")
+    solid = one(maker.Shape(), "raising the outline")
+    ledger = Ledger([solid])
+    for edge, entity in flat.edges:
+        for side in _generated(maker, edge):
+            ledger.note(side, Origin("side", (entity,)))
+    ledger.note(maker.FirstShape(), Origin("start"))
+    ledger.note(maker.LastShape(), Origin("end"))
+    return ledger.made()[0]
+
+
+def _generated(maker: object, shape: object) -> list[object]:
+    from supplecast.kernel.history import each
+
+    return list(each(maker.Generated(shape)))  # type: ignore[attr-defined]
+
+
+def _drafted(prism: Made, frame: Frame, way: Vec, draft: float) -> Made:
+    if abs(draft) >= math.radians(89):
+        raise KernelError("The draft must stay under 89°.")
+    maker = BRepOffsetAPI_DraftAngle(prism.solid.shape)
+    too_much = KernelError(
+        f"{math.degrees(draft):g}° of draft closes the outline before the end.", "Use less draft or less height."
+    )
+    for index, origins in enumerate(prism.origins):
+        if any(origin.role == "side" for origin in origins):
+            maker.Add(prism.solid.face(index), direction(way), draft, plane(frame))
+            if not maker.AddDone():
+                raise too_much
+    maker.Build()
+    if not maker.IsDone():
+        raise too_much
+    solid = one(maker.Shape(), "drafting the sides")
+    volumes = measure.volume(prism.solid), measure.volume(solid)
+    if (volumes[1] - volumes[0]) * draft >= 0 or volumes[1] <= 0 or solid.face_count != prism.solid.face_count:
+        raise too_much
+    ledger = Ledger([solid])
+    for index in range(prism.solid.face_count):
+        face = prism.solid.face(index)
+        origin = Origin(None, (FaceOf(0, index),))
+        found = [ledger.note(s, origin) for s in (*_generated(maker, face), *_modified(maker, face))]
+        if not any(found):
+            ledger.note(face, origin)
+    return composed(prism, ledger.made()[0])
+
+
+def _modified(maker: object, shape: object) -> list[object]:
+    from supplecast.kernel.history import each
+
+    return list(each(maker.Modified(shape)))  # type: ignore[attr-defined]
+
+
+def _frustum_axis(base: Vec, way: Vec) -> gp_Ax2:
+    return gp_Ax2(point(base), direction(way))
+
+
+def cylinder(base: Vec, way: Vec, radius: float, length: float) -> Made:
+    """Round bar from `base` along `way`: roles `side`, `start`, `end`."""
+    return _turned(BRepPrimAPI_MakeCylinder(_frustum_axis(base, way), radius, length).Shape(), base, way, length)
+
+
+def cone(base: Vec, way: Vec, base_radius: float, end_radius: float, length: float) -> Made:
+    """Tapered bar from `base` along `way`: roles `side`, `start`, `end`."""
+    if abs(base_radius - end_radius) < 1e-9:
+        return cylinder(base, way, base_radius, length)
+    shape = BRepPrimAPI_MakeCone(_frustum_axis(base, way), base_radius, end_radius, length).Shape()
+    return _turned(shape, base, way, length)
+
+
+def _turned(shape: object, base: Vec, way: Vec, length: float) -> Made:
+    solid = one(shape, "turning the bar")
+    end = along(base, way, length)
+    rows = []
+    for index in range(solid.face_count):
+        role = "side"
+        if measure.is_flat(solid, index):
+            middle = measure.flat_frame(solid, index).origin
+            role = "start" if math.dist(middle, base) < math.dist(middle, end) else "end"
+        rows.append((Origin(role),))
+    return Made(solid, tuple(rows))
+
+
+_BOX_ROLES = ("left", "right", "front", "back", "bottom", "top")
+
+
+def box(low: Vec, high: Vec) -> Made:
+    """Axis-parallel block: roles left/right (x), front/back (y), bottom/top (z)."""
+    if any(h - lo <= 0 for lo, h in zip(low, high, strict=True)):
+        raise KernelError("The block has no size.")
+    solid = one(BRepPrimAPI_MakeBox(point(low), point(high)).Shape(), "making the block")
+    rows = []
+    for index in range(solid.face_count):
+        normal = measure.flat_frame(solid, index).normal
+        axis = max(range(3), key=lambda a: abs(normal[a]))
+        rows.append((Origin(_BOX_ROLES[2 * axis + (1 if normal[axis] > 0 else 0)]),))
+    return Made(solid, tuple(rows))
+
+

@@ -1,0 +1,46 @@
+"""A solid cut apart along a plane."""
+
+from __future__ import annotations
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame
+from supplecast.kernel import measure
+from supplecast.kernel.history import Ledger, Made, Origin
+from supplecast.kernel.profile import plane
+from supplecast.kernel.shape import ShapeList, Solid, checked
+
+
+def by_plane(solid: Solid, frame: Frame) -> list[Made]:
+    """The pieces of a solid on both sides of a plane, two or more; new faces have the role `split`.
+
+    Raises KernelError if the plane misses.
+    """
+    reach = 2 * measure.loose_box(solid).diagonal + 10
+    sheet = BRepBuilderAPI_MakeFace(plane(frame), -reach, reach, -reach, reach).Face()
+    maker = BRepAlgoAPI_Splitter()
+    arguments, tools = ShapeList(), ShapeList()
+    arguments.Append(solid.shape)
+    tools.Append(sheet)
+    maker.SetArguments(arguments)
+    maker.SetTools(tools)
+    maker.SetNonDestructive(True)
+    maker.Build()
+    if not maker.IsDone():
+        raise KernelError("The split could not be computed.")
+    pieces = checked(maker.Shape(), "the split", expect=None)
+    if len(pieces) < 2:
+        raise KernelError("The split plane misses the body.", "Move the plane into the body.")
+    ledger = Ledger(pieces)
+    ledger.kept([solid], maker.Modified)
+    return [
+        Made(made.solid, tuple(row if row else (Origin("split"),) for row in made.origins)) for made in ledger.made()
+    ]
+
+
+def height(solid: Solid, frame: Frame) -> float:
+    """Signed height in mm of a solid's centroid over a plane: tells on which side a piece lies."""
+    centre = measure.mass(solid).centroid
+    return sum((c - o) * n for c, o, n in zip(centre, frame.origin, frame.normal, strict=True))

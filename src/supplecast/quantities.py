@@ -1,0 +1,327 @@
+"""Sizes as people type them: numbers with units, named values and arithmetic, evaluated to mm, radians or plain numbers.
+
+An expression is read by a small recursive-descent parser over a fixed list of operators and functions; nothing is ever
+handed to Python's `eval`. A bare number takes the unit of the field it stands in (the document's length unit, degrees,
+percent), also where it is added to or compared with a sized value: `wall + 1` in a mm document is one mm more.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from supplecast.errors import QuantityError
+
+Kind = Literal["length", "angle", "factor", "count"]
+
+# Exact by definition: the inch is 25.4 mm (international yard and pound agreement, 1959).
+LENGTH_UNITS: Mapping[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+ANGLE_UNITS: Mapping[str, float] = {"deg": math.pi / 180.0, "°": math.pi / 180.0, "rad": 1.0}
+
+_TOKEN = re.compile(r"\s*(?:(\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([A-Za-z_][A-Za-z_0-9]*)|(.))")
+_NAME = re.compile(r"[A-Za-z_][A-Za-z_0-9]*\Z")
+_LONGEST = 400
+_DEEPEST = 40
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A value in mm^length · rad^angle. `bare` marks numbers typed without a unit, which still take the field's."""
+
+    value: float
+    length: int = 0
+    angle: int = 0
+    bare: bool = False
+
+    @property
+    def dimension(self) -> tuple[int, int]:
+        return (self.length, self.angle)
+
+
+def _words(dimension: tuple[int, int]) -> str:
+    names = {(0, 0): "a plain number", (1, 0): "a length", (0, 1): "an angle", (2, 0): "an area", (3, 0): "a volume"}
+    return names.get(dimension, "a mixed unit")
+
+
+class _Parser:
+    def __init__(self, text: str, scope: Scope, asking: tuple[str, ...]) -> None:
+        if len(text) > _LONGEST:
+            raise QuantityError(f"An expression may have {_LONGEST} characters at most.")
+        self.text = text
+        self.scope = scope
+        self.asking = asking
+        self.tokens: list[tuple[str, str]] = []
+        self.at = 0
+        self.depth = 0
+        for number, name, other in _TOKEN.findall(text.replace(",", ", ").replace("−", "-").replace("×", "*")):
+            if number:
+                self.tokens.append(("number", number))
+            elif name:
+                self.tokens.append(("name", name))
+            elif other.strip():
+                self.tokens.append(("op", other))
+
+    def peek(self) -> tuple[str, str]:
+        return self.tokens[self.at] if self.at < len(self.tokens) else ("end", "")
+
+    def take(self) -> tuple[str, str]:
+        token = self.peek()
+        self.at += 1
+        return token
+
+    def whole(self) -> Quantity:
+        if not self.tokens:
+            raise QuantityError("Nothing is typed here.", "Type a number, such as 2.2 or 2.2 mm.")
+        value = self.sum()
+        kind, text = self.peek()
+        if kind != "end":
+            raise QuantityError(f"“{self.text}” cannot be read from “{text}” on.", "Type a number, such as 2.2 or 2.2 mm.")
+        if not math.isfinite(value.value):
+            raise QuantityError(f"“{self.text}” is not a finite number.")
+        return value
+
+    def sum(self) -> Quantity:
+        self.depth += 1
+        if self.depth > _DEEPEST:
+            raise QuantityError("Too many brackets inside each other.")
+        value = self.product()
+        while self.peek() in (("op", "+"), ("op", "-")):
+            sign = 1.0 if self.take()[1] == "+" else -1.0
+            left, right = self.alike(value, self.product())
+            value = Quantity(left.value + sign * right.value, left.length, left.angle, left.bare and right.bare)
+        self.depth -= 1
+        return value
+
+    def product(self) -> Quantity:
+        value = self.signed()
+        while self.peek() in (("op", "*"), ("op", "/")):
+            if self.take()[1] == "*":
+                right = self.signed()
+                value = Quantity(
+                    value.value * right.value,
+                    value.length + right.length,
+                    value.angle + right.angle,
+                    value.bare and right.bare,
+                )
+            else:
+                right = self.signed()
+                if right.value == 0.0:
+                    raise QuantityError(f"“{self.text}” divides by zero.")
+                value = Quantity(
+                    value.value / right.value,
+                    value.length - right.length,
+                    value.angle - right.angle,
+                    value.bare and right.bare,
+                )
+        return value
+
+    def signed(self) -> Quantity:
+        negative = False
+        while self.peek() in (("op", "+"), ("op", "-")):
+            negative ^= self.take()[1] == "-"
+        value = self.atom()
+        return Quantity(-value.value, value.length, value.angle, value.bare) if negative else value
+
+    def atom(self) -> Quantity:
+        kind, text = self.take()
+        if kind == "number":
+            return self.with_unit(float(text))
+        if kind == "name":
+            if self.peek() == ("op", "("):
+                return self.call(text)
+            if text == "pi":
+                return Quantity(math.pi, bare=True)
+            return self.scope.named(text, self.asking)
+        if (kind, text) == ("op", "("):
+            value = self.sum()
+            self.close()
+            return value
+        shown = f"“{text}”" if text else "the end"
+        raise QuantityError(f"“{self.text}” cannot be read at {shown}.", "Type a number, such as 2.2 or 2.2 mm.")
+
+    def with_unit(self, number: float) -> Quantity:
+        kind, text = self.peek()
+        if kind == "name" and text in LENGTH_UNITS:
+            self.take()
+            return Quantity(number * LENGTH_UNITS[text], length=1)
+        if text in ANGLE_UNITS:
+            self.take()
+            return Quantity(number * ANGLE_UNITS[text], angle=1)
+        if (kind, text) == ("op", "%"):
+            self.take()
+            return Quantity(number / 100.0)
+        return Quantity(number, bare=True)
+
+    def close(self) -> None:
+        if self.take() != ("op", ")"):
+            raise QuantityError(f"“{self.text}” lacks a closing bracket.")
+
+    def call(self, name: str) -> Quantity:
+        function = _FUNCTIONS.get(name)
+        if function is None:
+            raise QuantityError(f"There is no function “{name}”.", "Known: " + ", ".join(sorted(_FUNCTIONS)) + ".")
+        self.take()
+        arguments = [self.sum()]
+        while self.peek() == ("op", ","):
+            self.take()
+            arguments.append(self.sum())
+        self.close()
+        return function(self, name, arguments)
+
+    def alike(self, a: Quantity, b: Quantity) -> tuple[Quantity, Quantity]:
+        """Give a bare number beside a sized one the sized one's unit; refuse unlike units."""
+        if a.dimension == b.dimension:
+            return a, b
+        if a.bare and a.dimension == (0, 0):
+            return self.scope.dress(a, b.dimension), b
+        if b.bare and b.dimension == (0, 0):
+            return a, self.scope.dress(b, a.dimension)
+        raise QuantityError(f"“{self.text}” mixes {_words(a.dimension)} with {_words(b.dimension)}.")
+
+
+def _extreme(pick: Callable[[list[float]], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
+    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+        sized = next((q for q in arguments if q.dimension != (0, 0)), arguments[0])
+        alike = [parser.alike(q, sized)[0] for q in arguments]
+        return Quantity(pick([q.value for q in alike]), sized.length, sized.angle, all(q.bare for q in arguments))
+
+    return call
+
+
+def _single(name: str, arguments: list[Quantity]) -> Quantity:
+    if len(arguments) != 1:
+        raise QuantityError(f"“{name}” takes one value.")
+    return arguments[0]
+
+
+def _trigonometric(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
+    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+        angle = _single(name, arguments)
+        if angle.bare and angle.dimension == (0, 0):
+            angle = Quantity(math.radians(angle.value), angle=1)
+        if angle.dimension != (0, 1):
+            raise QuantityError(f"“{name}” takes an angle, not {_words(angle.dimension)}.")
+        return Quantity(function(angle.value))
+
+    return call
+
+
+def _inverse(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
+    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+        ratio = _single(name, arguments)
+        if ratio.dimension != (0, 0):
+            raise QuantityError(f"“{name}” takes a plain number, not {_words(ratio.dimension)}.")
+        try:
+            return Quantity(function(ratio.value), angle=1)
+        except ValueError as fault:
+            raise QuantityError(f"“{name}” has no value for {ratio.value:g}.") from fault
+
+    return call
+
+
+def _root(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+    inner = _single(name, arguments)
+    if inner.value < 0 or inner.length % 2 or inner.angle % 2:
+        raise QuantityError(f"“{name}” has no value for {_words(inner.dimension)} of {inner.value:g}.")
+    return Quantity(math.sqrt(inner.value), inner.length // 2, inner.angle // 2, inner.bare)
+
+
+def _absolute(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+    inner = _single(name, arguments)
+    return Quantity(abs(inner.value), inner.length, inner.angle, inner.bare)
+
+
+def _rounded(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
+    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
+        inner = _single(name, arguments)
+        return Quantity(float(function(inner.value)), inner.length, inner.angle, inner.bare)
+
+    return call
+
+
+_FUNCTIONS: Mapping[str, Callable[[_Parser, str, list[Quantity]], Quantity]] = {
+    "min": _extreme(min),
+    "max": _extreme(max),
+    "sqrt": _root,
+    "abs": _absolute,
+    "round": _rounded(round),
+    "floor": _rounded(math.floor),
+    "ceil": _rounded(math.ceil),
+    "sin": _trigonometric(math.sin),
+    "cos": _trigonometric(math.cos),
+    "tan": _trigonometric(math.tan),
+    "asin": _inverse(math.asin),
+    "acos": _inverse(math.acos),
+    "atan": _inverse(math.atan),
+}
+
+RESERVED = frozenset(_FUNCTIONS) | frozenset(LENGTH_UNITS) | {"deg", "rad", "pi"}
+
+
+def check_name(name: str) -> str:
+    """Return `name` if it may stand for a value in expressions, else raise QuantityError."""
+    if not _NAME.match(name) or len(name) > 40:
+        raise QuantityError(f"“{name[:60]}” cannot name a value.", "Use letters, digits and _, starting with a letter.")
+    if name in RESERVED:
+        raise QuantityError(f"“{name}” already means something in expressions.", "Choose another name.")
+    return name
+
+
+@dataclass
+class Scope:
+    """The named values of one document and its length unit; evaluates expressions against them.
+
+    `read` collects the names used since it was last cleared, so that a rebuild can tell what a step depends on.
+    """
+
+    values: Mapping[str, str] = field(default_factory=dict)
+    unit: str = "mm"
+    read: set[str] = field(default_factory=set)
+
+    def named(self, name: str, asking: tuple[str, ...]) -> Quantity:
+        if name in asking:
+            raise QuantityError("Named values go round in a circle: " + " → ".join((*asking, name)) + ".")
+        text = self.values.get(name)
+        if text is None:
+            known = ", ".join(sorted(self.values)) or "none yet"
+            raise QuantityError(f"There is no value named “{name}”.", f"Named values: {known}.")
+        self.read.add(name)
+        return _Parser(text, self, (*asking, name)).whole()
+
+    def dress(self, quantity: Quantity, dimension: tuple[int, int]) -> Quantity:
+        if dimension == (1, 0):
+            return Quantity(quantity.value * LENGTH_UNITS[self.unit], length=1)
+        if dimension == (0, 1):
+            return Quantity(math.radians(quantity.value), angle=1)
+        raise QuantityError(f"A plain number does not go with {_words(dimension)}.")
+
+    def evaluate(self, text: str, kind: Kind) -> float:
+        """Value of `text` in mm, radians, as a ratio (a bare number is percent) or as a whole count."""
+        quantity = _Parser(text, self, ()).whole()
+        wanted = {"length": (1, 0), "angle": (0, 1), "factor": (0, 0), "count": (0, 0)}[kind]
+        if quantity.dimension == (0, 0) and quantity.bare:
+            if kind == "factor":
+                return quantity.value / 100.0
+            if kind != "count":
+                quantity = self.dress(quantity, wanted)
+        if quantity.dimension != wanted:
+            raise QuantityError(f"“{text}” is {_words(quantity.dimension)}; this field takes {_words(wanted)}.")
+        if kind == "count" and quantity.value != round(quantity.value):
+            raise QuantityError(f"“{text}” is not a whole number.")
+        return quantity.value
+
+
+def in_unit(mm: float, unit: str) -> float:
+    """Length in mm shown in `unit`."""
+    return mm / LENGTH_UNITS[unit]
+
+
+def show(value: float, digits: int = 3) -> str:
+    """A number as people write it: at most `digits` decimals, no trailing zeros, no negative zero."""
+    text = f"{value:.{digits}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
