@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -84,6 +85,7 @@ def _share(face: Any) -> Floats:
     return total
 
 
+@lru_cache(maxsize=32)
 def _gauss(count: int) -> tuple[Floats, Floats]:
     nodes, weights = np.polynomial.legendre.leggauss(count)
     return (nodes + 1) / 2, weights / 2
@@ -183,7 +185,7 @@ class _Surface:
         if abs(self.u0) > 1e50:
             self.u0 = 0.0
         self.u_knots, self.v_knots = self._knots()
-        self.inner_order = 3 if kind == kinds.GeomAbs_Plane else 10
+        self.inner_order = 2 if kind == kinds.GeomAbs_Plane else 10
         self.outer_order = 10
         if self.exact:
             self._place()
@@ -229,7 +231,8 @@ class _Surface:
         knots = self.u_knots
         low, high = np.minimum(self.u0, u), np.maximum(self.u0, u)
         total = np.zeros((len(u), 5))
-        edges = np.concatenate([[-np.inf], knots, [np.inf]])
+        inside = knots[(knots > low.min()) & (knots < high.max())]
+        edges = np.concatenate([[-np.inf], inside, [np.inf]])
         for a, b in zip(edges[:-1], edges[1:], strict=True):
             start, end = np.clip(low, a, b), np.clip(high, a, b)
             length = end - start

@@ -8,18 +8,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Vec
+from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel.integrate import moments
 from supplecast.kernel.shape import Solid
 
@@ -73,13 +76,6 @@ def volume(solid: Solid) -> float:
     return mass(solid).volume
 
 
-def rough_volume(solid: Solid) -> float:
-    """The kernel's plain integral: cheap, off by up to 3e-4; for guards that only need the order of size."""
-    inside = GProp_GProps()
-    BRepGProp.VolumeProperties_s(solid.shape, inside)
-    return float(inside.Mass())
-
-
 def face_area(solid: Solid, face: int) -> float:
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)
@@ -87,15 +83,44 @@ def face_area(solid: Solid, face: int) -> float:
 
 
 def box(solid: Solid) -> Box:
-    """The exact box of the solid, remembered on it."""
+    """The exact box of the solid, remembered on it.
+
+    The kernel's exact box takes up to half a second on a tray, nearly all of it on faces well inside. So it is asked only
+    about edges and faces whose quick, loose box sticks out of what is already certain.
+    """
     known = solid.__dict__.get("_box")
     if known is None:
-        bounds = Bnd_Box()
-        BRepBndLib.AddOptimal_s(solid.shape, bounds, False, False)
-        known = _box(bounds)
+        corners = _corners(solid)
+        low, high = corners.min(axis=0), corners.max(axis=0)
+        curved = [solid.edge(e) for e in range(solid.edge_count) if edge_line(solid, e) is None]
+        curved += [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
+        for shape in curved:
+            bounds = Bnd_Box()
+            BRepBndLib.Add_s(shape, bounds, False)
+            loose = _box(bounds)
+            if (np.array(loose.low) < low - 1e-9).any() or (np.array(loose.high) > high + 1e-9).any():
+                bounds = Bnd_Box()
+                BRepBndLib.AddOptimal_s(shape, bounds, False, False)
+                tight = _box(bounds)
+                low, high = np.minimum(low, tight.low), np.maximum(high, tight.high)
+        known = Box(vec(low), vec(high))
         solid.__dict__["_box"] = known
     assert isinstance(known, Box)
     return known
+
+
+def corner_box(solid: Solid) -> Box:
+    """The box of the solid's vertices: exact for blocks and whatever is cut from their inside."""
+    corners = _corners(solid)
+    return Box(vec(corners.min(axis=0)), vec(corners.max(axis=0)))
+
+
+def _corners(solid: Solid) -> Floats:
+    rows = np.empty((solid.vertex_count, 3))
+    for index in range(solid.vertex_count):
+        at = BRep_Tool.Pnt_s(solid.vertex(index))
+        rows[index] = at.X(), at.Y(), at.Z()
+    return rows
 
 
 def loose_box(solid: Solid) -> Box:
@@ -106,14 +131,16 @@ def loose_box(solid: Solid) -> Box:
 
 
 def _box(bounds: Any) -> Box:
+    bounds.SetGap(0.0)
     low, high = bounds.CornerMin(), bounds.CornerMax()
     return Box((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z()))
 
 
 def flat_frame(solid: Solid, face: int) -> Frame:
-    """The frame of a planar face: normal out of the material, origin at the face's middle.
+    """The frame of a planar face: normal out of the material.
 
-    The in-plane x runs along the world's x (or y, where the normal is x) as nearly as the plane allows, so that a sketch
+    The origin is the document's origin dropped onto the plane, so that typed places are the part's own. The in-plane x
+    runs along the world's x (or y, where the normal is x) as nearly as the plane allows, so that a sketch
     on the face lies as people expect. Raises KernelError if the face is not planar.
     """
     surface = BRepAdaptor_Surface(solid.face(face))
@@ -129,10 +156,9 @@ def flat_frame(solid: Solid, face: int) -> Frame:
     lean = sum(g * c for g, c in zip(guide, n, strict=True))
     x = (guide[0] - lean * n[0], guide[1] - lean * n[1], guide[2] - lean * n[2])
     size = sum(c * c for c in x) ** 0.5
-    skin = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(solid.face(face), skin)
-    middle = skin.CentreOfMass()
-    return Frame((middle.X(), middle.Y(), middle.Z()), (x[0] / size, x[1] / size, x[2] / size), n)
+    place = surface.Plane().Location()
+    height = place.X() * n[0] + place.Y() * n[1] + place.Z() * n[2]
+    return Frame((n[0] * height, n[1] * height, n[2] * height), (x[0] / size, x[1] / size, x[2] / size), n)
 
 
 def is_flat(solid: Solid, face: int) -> bool:
@@ -169,6 +195,14 @@ def edge_middle(solid: Solid, edge: int) -> Vec:
     return (middle.X(), middle.Y(), middle.Z())
 
 
+def face_middle(solid: Solid, face: int) -> Vec:
+    """Centre of area of a face."""
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(solid.face(face), skin)
+    middle = skin.CentreOfMass()
+    return (middle.X(), middle.Y(), middle.Z())
+
+
 def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
     """The edges of a face's outer wire."""
     from supplecast.kernel.shape import AncestorMap, TopAbs_EDGE, TopExp
@@ -178,6 +212,15 @@ def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
     TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
     edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
     return tuple(edge for edge in edges if edge is not None and not solid.edge_is_degenerate[edge])
+
+
+def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
+    """Distance in mm from `start` along the unit vector `way` to the solid's skin; None if it is not met."""
+    shooter = IntCurvesFace_ShapeIntersector()
+    shooter.Load(solid.shape, 1e-7)
+    shooter.Perform(gp_Lin(gp_Pnt(*start), gp_Dir(*way)), 0.0, 1e6)
+    hits = [float(shooter.WParameter(number)) for number in range(1, shooter.NbPnt() + 1)]
+    return min(hits) if hits else None
 
 
 def gap(a: Solid, b: Solid) -> float:

@@ -135,7 +135,7 @@ def _turned(shape: object, base: Vec, way: Vec, length: float) -> Made:
     for index in range(solid.face_count):
         role = "side"
         if measure.is_flat(solid, index):
-            middle = measure.flat_frame(solid, index).origin
+            middle = measure.face_middle(solid, index)
             role = "start" if math.dist(middle, base) < math.dist(middle, end) else "end"
         rows.append((Origin(role),))
     return Made(solid, tuple(rows))

@@ -116,7 +116,7 @@ def _closed_hollow(solid: Solid, cavity: Solid, maker: Any) -> Made:
 
 def _wrong(solid: Solid, open_faces: Sequence[int], wall: float, made: Made) -> str:
     """Why a shell is not one, or nothing: measured, since the kernel calls wrong ones done."""
-    before, after = measure.rough_volume(solid), measure.rough_volume(made.solid)
+    before, after = measure.volume(solid), measure.volume(made.solid)
     if not 0 < after < before * (1 - 1e-6):
         return "no cavity is possible at this wall"
     kept = tuple(face for face in range(solid.face_count) if face not in set(open_faces))

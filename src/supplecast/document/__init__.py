@@ -1,0 +1,1 @@
+"""The document: an ordered list of steps, and its rebuild into bodies."""

@@ -1,0 +1,352 @@
+"""The only way a step reads and changes the document: every read is recorded, every fault names its field."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING, NoReturn, ParamSpec, Protocol, TypeVar
+
+from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document.state import Delta, Entry, Role, SketchEntry, State
+from supplecast.document.step import Step
+from supplecast.errors import KernelError, PickError, QuantityError, SketchError, StepError, SuppleError
+from supplecast.geometry import STANDARD_PLANES, Curve2, Frame, Region, Vec
+from supplecast.naming import Body, EdgeRef, FaceRef, Resolution, Rule, resolve_edges, resolve_faces
+from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+Read = tuple[str, str, str]
+"""What was read: its kind, its name and its key at the time."""
+
+
+class Outside(Protocol):
+    """What a rebuild may ask of the world: bodies of other documents, and imported files."""
+
+    def linked(self, pick: LinkPick) -> Entry: ...
+
+    def linked_key(self, pick: LinkPick) -> str: ...
+
+    def asset(self, digest: str, name: str) -> bytes: ...
+
+
+class Held(Exception):
+    """The step depends on something that a failed step would have made."""
+
+    def __init__(self, cause: str) -> None:
+        super().__init__(cause)
+        self.cause = cause
+
+
+def digest(*parts: str) -> str:
+    return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()[:32]
+
+
+class Builder:
+    """Handed to `Step.build`; collects reads, writes, notes and flags."""
+
+    def __init__(
+        self,
+        step: Step,
+        step_key: str,
+        state: State,
+        scope: Scope,
+        resin: str,
+        outside: Outside,
+        tainted: Mapping[str, str],
+    ) -> None:
+        self.step = step
+        self.state = state
+        self.scope = scope
+        self.outside = outside
+        self.tainted = tainted
+        self.reads: list[Read] = []
+        self.targets: list[str] = []
+        self.notes: list[str] = []
+        self.flags: list[str] = []
+        self.figures: dict[str, float] = {}
+        self._resin = resin
+        self._step_key = step_key
+        self._bodies: dict[str, Entry] = {}
+        self._gone: list[str] = []
+        self._sketches: list[SketchEntry] = []
+
+    # --- reading sizes -------------------------------------------------------------------------------------------
+
+    def fail(self, field: str, message: str, hint: str = "") -> NoReturn:
+        raise StepError(field, message, hint)
+
+    def mm(self, field: str) -> float:
+        """The field's value in mm, checked against the least its type allows."""
+        return self.length(field, str(getattr(self.step, field)))
+
+    def length(self, field: str, text: str, least: str | None = None) -> float:
+        value = self.evaluate(field, text, "length")
+        self._check_least(field, value, least or self.step.spec(field).least, "mm")
+        return value
+
+    def radians(self, field: str, low: float = -89.0, high: float = 89.0) -> float:
+        """The field's angle in rad, refused outside low..high (degrees)."""
+        value = self.evaluate(field, str(getattr(self.step, field)), "angle")
+        if not low <= math.degrees(value) <= high:
+            self.fail(field, f"{math.degrees(value):g}° is out of range.", f"Type an angle from {low:g}° to {high:g}°.")
+        return value
+
+    def ratio(self, field: str) -> float:
+        """The field's percentage as a ratio."""
+        value = self.evaluate(field, str(getattr(self.step, field)), "factor")
+        self._check_least(field, value, self.step.spec(field).least, "%")
+        return value
+
+    def evaluate(self, field: str, text: str, kind: Kind) -> float:
+        self.scope.read.clear()
+        try:
+            value = self.scope.evaluate(text, kind)
+        except QuantityError as fault:
+            raise StepError(field, fault.message, fault.hint) from fault
+        finally:
+            for name in sorted(self.scope.read):
+                self._note_read("value", name, value_key(self.scope, name))
+        self._note_read("unit", "", self.scope.unit)
+        return value
+
+    def _check_least(self, field: str, value: float, least: str, unit: str) -> None:
+        label = field.rsplit(".", 1)[-1].replace("_", " ")
+        shown = show(value * 100 if unit == "%" else value)
+        if least == "positive" and value <= 0:
+            self.fail(field, f"The {label} must be greater than zero, not {shown}.", "Type a larger number.")
+        if least == "zero" and value < 0:
+            self.fail(field, f"The {label} cannot be negative ({shown}).", "Type zero or more.")
+        if unit == "mm" and abs(value) > 100_000:
+            self.fail(field, f"The {label} is over 100 m ({shown} mm).", "Check its unit.")
+
+    def in_unit(self, mm: float) -> str:
+        """A length as the sheet shows it, in the document's unit."""
+        return show(mm / LENGTH_UNITS[self.scope.unit])
+
+    @property
+    def resin(self) -> str:
+        self._note_read("resin", "", self._resin)
+        return self._resin
+
+    # --- reading bodies, sketches, picks -------------------------------------------------------------------------
+
+    def bodies(self) -> list[Entry]:
+        """Every body there is, in order of making."""
+        for name, cause in self.tainted.items():
+            if name in self.state.bodies:
+                raise Held(cause)
+        keys = ",".join(f"{entry.id}={entry.key}" for entry in self.state.bodies.values())
+        self._note_read("bodies", "", keys)
+        return list(self.state.bodies.values())
+
+    def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
+        """The named body; without a name the only one there is, or the only one in one of `roles`."""
+        if body_id is None:
+            found = [entry for entry in self.bodies() if not roles or entry.role in roles]
+            if len(found) == 1:
+                return found[0]
+            words = " or ".join(roles) + " body" if roles else "body"
+            if not found:
+                self.fail(field, f"There is no {words} yet.", "Add the step that makes one before this step.")
+            names = ", ".join(entry.name for entry in found)
+            self.fail(field, f"It is not clear which {words} is meant: {names}.", "Pick one.")
+        if body_id in self.tainted:
+            raise Held(self.tainted[body_id])
+        entry = self.state.bodies.get(body_id)
+        maker = body_id.split(".")[0]
+        if entry is None:
+            if maker in self.tainted:
+                raise Held(self.tainted[maker])
+            self._note_read("body", body_id, "")
+            self.fail(field, f"The body “{body_id}” is not there at this step.", "Pick another, or move this step down.")
+        self._note_read("body", body_id, entry.key)
+        return entry
+
+    def target(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
+        """A body this step is going to change."""
+        entry = self.body(body_id, field, roles)
+        self.targets.append(entry.id)
+        return entry
+
+    def sketch(self, sketch_id: str, field: str) -> SketchEntry:
+        if sketch_id in self.tainted:
+            raise Held(self.tainted[sketch_id])
+        entry = self.state.sketches.get(sketch_id)
+        if entry is None:
+            self._note_read("sketch", sketch_id, "")
+            self.fail(field, "The sketch is not there at this step.", "Pick another sketch, or move this step below it.")
+        self._note_read("sketch", sketch_id, entry.key)
+        return entry
+
+    def regions(self, field: str) -> tuple[SketchEntry, list[Region]]:
+        """The areas a profile field picks."""
+        pick: Profile = getattr(self.step, field)
+        entry = self.sketch(pick.sketch, field)
+        if pick.regions == "all":
+            return entry, list(entry.regions)
+        by_key = {region.key: region for region in entry.regions}
+        missing = [key for key in pick.regions if key not in by_key]
+        if missing:
+            self.fail(field, f"The area at {missing[0]} is no longer in the sketch.", "Pick its areas again.")
+        return entry, [by_key[key] for key in pick.regions]
+
+    def frame(self, field: str) -> Frame:
+        """The plane a plane field names."""
+        pick: PlanePick = getattr(self.step, field)
+        offset = self.length(f"{field}.offset", pick.offset, "any") if pick.offset != "0" else 0.0
+        if pick.plane is not None:
+            return STANDARD_PLANES[pick.plane].shifted(offset)
+        entry, face = self.face(pick.reference(), field)
+        from supplecast.kernel import measure
+
+        return self.kernel(field, measure.flat_frame, entry.body.solid, face).shifted(offset)
+
+    def face(self, reference: FaceRef, field: str) -> tuple[Entry, int]:
+        """One face in whichever body carries it."""
+        entry = self._holder(reference.face, reference.body, field)
+        found = self._found(resolve_faces(entry.body, reference), field)
+        if len(found) > 1:
+            self.fail(field, f"The picked face has come apart into {len(found)}.", "Pick the one that is meant.")
+        return entry, found[0]
+
+    def faces(self, field: str, entry: Entry) -> list[int]:
+        """The faces picked in a field, all on one body."""
+        found: list[int] = []
+        for reference in getattr(self.step, field):
+            found += [f for f in self._found(resolve_faces(entry.body, reference), field) if f not in found]
+        return found
+
+    def edges(self, field: str, entry: Entry) -> list[int]:
+        found: list[int] = []
+        for reference in getattr(self.step, field):
+            found += [e for e in self._found(resolve_edges(entry.body, reference), field) if e not in found]
+        return found
+
+    def holder(self, field: str, body_id: str | None) -> Entry:
+        """The body to change: the one named, else the one that carries the field's first pick, else the only one."""
+        picks: Sequence[FaceRef | EdgeRef | Rule] = getattr(self.step, field)
+        if body_id is None and picks:
+            first = picks[0]
+            name = first.face if isinstance(first, FaceRef) else first.edge[0] if isinstance(first, EdgeRef) else first.of
+            entry = self._holder(name, first.body, field)
+            self.targets.append(entry.id)
+            return entry
+        return self.target(body_id)
+
+    def _holder(self, tag: str, body_id: str | None, field: str) -> Entry:
+        if body_id is not None:
+            return self.body(body_id, field)
+        prefix = f"{tag}."
+        holders = [
+            entry
+            for entry in self.bodies()
+            if tag in entry.body.faces_by_tag or any(t.startswith(prefix) for t in entry.body.faces_by_tag)
+        ]
+        if len(holders) == 1:
+            return holders[0]
+        if not holders:
+            maker = tag.split(".")[0]
+            if maker in self.tainted:
+                raise Held(self.tainted[maker])
+            only = self.state.bodies
+            if len(only) == 1:
+                return next(iter(only.values()))
+            self.fail(field, "What was picked no longer exists.", "Pick it again.")
+        parts = [entry for entry in holders if entry.role in ("part", "linked")]
+        if len(parts) == 1:
+            return parts[0]
+        names = ", ".join(entry.name for entry in holders)
+        self.fail(field, f"Several bodies carry the picked face: {names}.", "Pick it again on the one that is meant.")
+
+    def _found(self, resolution: Resolution, field: str) -> tuple[int, ...]:
+        if resolution.status in ("lost", "ambiguous"):
+            self.fail(field, resolution.words, "Pick it again, or undo the change that removed it.")
+        if resolution.status != "ok":
+            self.flags.append(f"{field}: {resolution.status}. {resolution.words}")
+        return resolution.items
+
+    def linked(self, field: str) -> Entry:
+        pick: LinkPick = getattr(self.step, field)
+        try:
+            self._note_read("link", pick.model_dump_json(), self.outside.linked_key(pick))
+            return self.outside.linked(pick)
+        except SuppleError as fault:
+            raise StepError(field, fault.message, fault.hint) from fault
+
+    def asset(self, field: str, sha: str, name: str) -> bytes:
+        try:
+            return self.outside.asset(sha, name)
+        except SuppleError as fault:
+            raise StepError(field, fault.message, fault.hint) from fault
+
+    def _note_read(self, kind: str, name: str, key: str) -> None:
+        read = (kind, name, key)
+        if read not in self.reads:
+            self.reads.append(read)
+
+    # --- doing ---------------------------------------------------------------------------------------------------
+
+    def kernel(self, field: str, verb: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """Call a kernel verb; its refusals become this field's."""
+        try:
+            return verb(*args, **kwargs)
+        except (KernelError, PickError, SketchError) as fault:
+            raise StepError(field, fault.message, fault.hint) from fault
+
+    def named(self, made: Made, *inputs: Body) -> Body:
+        """A verb's result with tags, new faces named after this step."""
+        from supplecast.naming import named
+
+        return named(made, self.step.id, inputs)
+
+    # --- writing -------------------------------------------------------------------------------------------------
+
+    def new(self, body: Body, role: Role, name: str, suffix: str = "", pull: Vec | None = None) -> None:
+        body_id = f"{self.step.id}.{suffix}" if suffix else self.step.id
+        self._write(body_id, body, role, name, pull)
+
+    def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None) -> None:
+        """Put a body's new shape in its place; its id, name and, unless given, its role stay."""
+        self._write(entry.id, body, role or entry.role, entry.name, pull or entry.pull)
+
+    def remove(self, entry: Entry) -> None:
+        self._gone.append(entry.id)
+
+    def drawn(
+        self, frame: Frame, regions: Sequence[Region], curves: Sequence[Curve2], freedoms: int, name: str
+    ) -> None:
+        self._sketches.append(
+            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, self._key("sketch"))
+        )
+
+    def note(self, words: str) -> None:
+        """A line under the step's sentence that says what came of it."""
+        self.notes.append(words)
+
+    def figure(self, name: str, value: float) -> None:
+        """A number the tool's gauges show, in mm, mm², mm³ or as a ratio."""
+        self.figures[name] = value
+
+    def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None) -> None:
+        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), self.step.id, pull)
+
+    def _key(self, what: str) -> str:
+        return digest(self._step_key, what, *("|".join(read) for read in self.reads))
+
+    def delta(self) -> Delta:
+        return Delta(tuple(self._bodies.values()), tuple(self._gone), tuple(self._sketches))
+
+
+def value_key(scope: Scope, name: str) -> str:
+    """What a named value comes to, as a key: the same number under another spelling changes nothing."""
+    try:
+        quantity = scope.named(name, ())
+    except QuantityError as fault:
+        return f"fault {fault.message}"
+    return f"{quantity.value!r} {quantity.length} {quantity.angle} {quantity.bare}"

@@ -1,0 +1,186 @@
+"""The document and its JSON: read with care, written in one form.
+
+The same JSON is the project file (`.supple.json`). Anything unknown in it is refused with the path to the fault.
+"""
+
+from __future__ import annotations
+
+import json
+import secrets
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
+
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    SerializeAsAny,
+    StringConstraints,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
+
+from supplecast.document.step import Step
+from supplecast.errors import DocumentError, QuantityError
+from supplecast.quantities import Scope, check_name
+
+FORMAT = "supplecast"
+VERSION = 1
+_LARGEST = 20_000_000
+
+Kind = Literal["part", "tool"]
+Unit = Literal["mm", "cm", "m", "in"]
+
+
+class Document(BaseModel):
+    """A part or a tool: named values and an ordered list of steps."""
+
+    model_config = ConfigDict(extra="forbid")
+    format: Literal["supplecast"] = "supplecast"
+    version: Literal[1] = 1
+    id: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")] = "untitled"
+    kind: Kind = "part"
+    name: Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)] = "Untitled"
+    unit: Unit = "mm"
+    resin: Annotated[str, StringConstraints(max_length=80)] = "ABS"
+    values: dict[str, Annotated[str, StringConstraints(max_length=400)]] = Field(default_factory=dict, max_length=500)
+    steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
+
+    @field_validator("values")
+    @classmethod
+    def _names(cls, values: dict[str, str]) -> dict[str, str]:
+        for name in values:
+            try:
+                check_name(name)
+            except QuantityError as fault:
+                raise ValueError(str(fault)) from fault
+        return values
+
+    @model_validator(mode="after")
+    def _ids_differ(self) -> Document:
+        seen: set[str] = set()
+        for step in self.steps:
+            if step.id in seen:
+                raise ValueError(f"two steps have the id “{step.id}”")
+            seen.add(step.id)
+        return self
+
+    @property
+    def scope(self) -> Scope:
+        return Scope(self.values, self.unit)
+
+    def position(self, step_id: str) -> int:
+        """Index of a step. DocumentError if there is none with this id."""
+        for index, step in enumerate(self.steps):
+            if step.id == step_id:
+                return index
+        raise DocumentError(f"There is no step “{step_id}” in this document.", "It may have been deleted: reload the page.")
+
+    def step(self, step_id: str) -> Step:
+        return self.steps[self.position(step_id)]
+
+    def to_json(self) -> str:
+        return json.dumps(self.to_dict(), ensure_ascii=False, indent=1)
+
+    def to_dict(self) -> dict[str, Any]:
+        data = self.model_dump(mode="json", exclude={"steps"})
+        data["steps"] = [step_dict(step) for step in self.steps]
+        return data
+
+
+def step_dict(step: Step) -> dict[str, Any]:
+    """A step's JSON without fields left at their default, `id` and `type` first."""
+    whole = step.model_dump(mode="json", exclude={"id", "type"})
+    kept = {
+        name: _trimmed(value)
+        for name, value in whole.items()
+        if getattr(step, name) != type(step).model_fields[name].get_default(call_default_factory=True)
+    }
+    return {"id": step.id, "type": step.type, **kept}
+
+
+def _trimmed(value: Any) -> Any:
+    """JSON without the members that say nothing: null, false, empty lists."""
+    if isinstance(value, dict):
+        return {key: _trimmed(inner) for key, inner in value.items() if inner is not None and inner is not False and inner != []}
+    return [_trimmed(inner) for inner in value] if isinstance(value, list) else value
+
+
+def read_step(data: Any, path: str = "") -> Step:
+    """A step from its JSON. DocumentError with the path to the fault."""
+    if not isinstance(data, Mapping):
+        raise DocumentError("a step must be an object", path=path)
+    kind = Step.registry.get(str(data.get("type")))
+    if kind is None:
+        known = ", ".join(sorted(Step.registry))
+        raise DocumentError(f"there is no step type “{data.get('type')}”", f"Known types: {known}.", path=f"{path}.type")
+    try:
+        return kind.model_validate(data)
+    except ValidationError as fault:
+        raise _told(fault, path) from fault
+
+
+def read_document(data: Any) -> Document:
+    """A document from its parsed JSON. DocumentError with the path to the fault."""
+    if not isinstance(data, dict):
+        raise DocumentError("A document is a JSON object.", "Open a .supple.json file.")
+    if data.get("format") != FORMAT:
+        raise DocumentError("this is not a Supple Cast document", "Open a .supple.json file.", path="format")
+    version = data.get("version")
+    if version != VERSION:
+        raise DocumentError(
+            f"version {version!r} cannot be read by this program", f"It reads version {VERSION}.", path="version"
+        )
+    steps = data.get("steps", [])
+    if not isinstance(steps, list):
+        raise DocumentError("the steps must be a list", path="steps")
+    read = [read_step(step, f"steps[{index}]") for index, step in enumerate(steps)]
+    try:
+        return Document.model_validate({**data, "steps": read})
+    except ValidationError as fault:
+        raise _told(fault, "") from fault
+
+
+def parse_document(text: str | bytes) -> Document:
+    """A document from the text of its file."""
+    if len(text) > _LARGEST:
+        raise DocumentError("The file is too large to be a document.")
+    try:
+        data = json.loads(text)
+    except (ValueError, UnicodeDecodeError, RecursionError) as fault:
+        where = f" (line {fault.lineno})" if isinstance(fault, json.JSONDecodeError) else ""
+        raise DocumentError(f"The file is not sound JSON{where}.", "Open a .supple.json file.") from fault
+    return read_document(data)
+
+
+def new_id(length: int = 4) -> str:
+    """A short random id that starts with a letter."""
+    letters = "abcdefghijkmnpqrstuvwxyz"
+    return secrets.choice(letters) + "".join(secrets.choice(letters + "23456789") for _ in range(length - 1))
+
+
+def _told(fault: ValidationError, path: str) -> DocumentError:
+    first = fault.errors()[0]
+    for place in first["loc"]:
+        if isinstance(place, int):
+            path += f"[{place}]"
+        elif not str(place).endswith("]"):
+            path += f".{place}" if path else str(place)
+    message = str(first["msg"]).removeprefix("Value error, ")
+    return DocumentError(message[:1].lower() + message[1:], path=path)
+
+
+def schema() -> dict[str, Any]:
+    """JSON Schema of the document, every step type included."""
+    whole = Document.model_json_schema()
+    definitions: dict[str, Any] = whole.setdefault("$defs", {})
+    choices = []
+    for name, kind in sorted(Step.registry.items()):
+        one = kind.model_json_schema(ref_template="#/$defs/{model}")
+        definitions.update(one.pop("$defs", {}))
+        definitions[kind.__name__] = one
+        choices.append({"$ref": f"#/$defs/{kind.__name__}"})
+    definitions.pop("Step", None)
+    whole["properties"]["steps"] = {"type": "array", "maxItems": 2000, "items": {"oneOf": choices}}
+    return whole

@@ -1,0 +1,191 @@
+"""From document to bodies: a pure function that remembers, step by step.
+
+Each build of a step leaves a trace: the step's own JSON, everything it read with the key it had, and what came of it. A
+trace is used again while all of that is unchanged, so that an edit costs only itself and what depends on it, and undoing
+it costs nothing.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+
+from supplecast.document.builder import Builder, Held, Outside, Read, digest, value_key
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document, step_dict
+from supplecast.document.state import Delta, Entry, Outcome, State
+from supplecast.document.step import Step
+from supplecast.errors import DocumentError, StepError, SuppleError
+
+_TRACES_PER_STEP = 8
+
+
+@dataclass(frozen=True)
+class Trace:
+    step_key: str
+    reads: tuple[Read, ...]
+    delta: Delta
+    outcome: Outcome
+    targets: tuple[str, ...]
+
+
+@dataclass
+class Memory:
+    """Traces of one document, newest first, and the last good delta of each step."""
+
+    traces: dict[str, list[Trace]] = field(default_factory=dict)
+    good: dict[str, Delta] = field(default_factory=dict)
+
+    def keep(self, step: str, trace: Trace) -> None:
+        kept = self.traces.setdefault(step, [])
+        kept.insert(0, trace)
+        del kept[_TRACES_PER_STEP:]
+        if trace.outcome.status == "ok":
+            self.good[step] = trace.delta
+
+
+@dataclass(frozen=True)
+class Built:
+    """A rebuilt document: its state and how each step fared."""
+
+    state: State
+    outcomes: tuple[Outcome, ...]
+
+    @property
+    def ok(self) -> bool:
+        return all(outcome.status in ("ok", "skipped") for outcome in self.outcomes)
+
+    def outcome(self, step: str) -> Outcome:
+        return next(o for o in self.outcomes if o.step == step)
+
+
+class NoOutside:
+    """A document that stands alone: nothing linked, nothing imported."""
+
+    def linked(self, pick: LinkPick) -> Entry:
+        raise DocumentError(f"The linked document “{pick.document}” is not at hand.", "Give it along with this one.")
+
+    def linked_key(self, pick: LinkPick) -> str:
+        return "absent"
+
+    def asset(self, digest: str, name: str) -> bytes:
+        raise DocumentError(f"The imported file “{name}” is not at hand.", "Import it again.")
+
+
+Progress = Callable[[int, int, str], None]
+
+
+def rebuild(
+    document: Document,
+    memory: Memory | None = None,
+    *,
+    outside: Outside | None = None,
+    upto: str | None = None,
+    progress: Progress | None = None,
+) -> Built:
+    """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step."""
+    memory = memory if memory is not None else Memory()
+    run = _Run(document, memory, outside or NoOutside())
+    last = len(document.steps) if upto is None else document.position(upto) + 1
+    for number, step in enumerate(document.steps[:last]):
+        if progress:
+            progress(number + 1, last, step.label)
+        run.step(step)
+    return Built(run.state, tuple(run.outcomes))
+
+
+class _Run:
+    def __init__(self, document: Document, memory: Memory, outside: Outside) -> None:
+        self.document = document
+        self.memory = memory
+        self.outside = outside
+        self.scope = document.scope
+        self.state = State()
+        self.outcomes: list[Outcome] = []
+        # Bodies, sketches and step ids that a failed step would have made or changed, with that step's label.
+        self.tainted: dict[str, str] = {}
+
+    def step(self, step: Step) -> None:
+        if step.skip:
+            self.outcomes.append(Outcome(step.id, "skipped"))
+            return
+        key = digest(json.dumps(step_dict(step), sort_keys=True))
+        trace = next(self._usable(step, key), None)
+        if trace is not None:
+            self._finish(step, replace(trace, outcome=replace(trace.outcome, reused=True)))
+            return
+        began = time.perf_counter()
+        builder = Builder(
+            step, key, self.state, self.scope, self.document.resin, self.outside, self.tainted
+        )
+        try:
+            step.build(builder)
+        except Held as held:
+            words = f"Waits for “{held.cause}”, which could not be built."
+            self._fall(step, Outcome(step.id, "held", message=words), ())
+            return
+        except StepError as fault:
+            outcome = Outcome(step.id, "failed", field=fault.field, message=fault.message, hint=fault.hint)
+        except SuppleError as fault:
+            outcome = Outcome(step.id, "failed", message=fault.message, hint=fault.hint)
+        else:
+            outcome = Outcome(
+                step.id,
+                "ok",
+                notes=tuple(builder.notes),
+                flags=tuple(builder.flags),
+                figures=dict(builder.figures),
+            )
+        outcome = replace(outcome, ms=(time.perf_counter() - began) * 1000)
+        delta = builder.delta() if outcome.status == "ok" else Delta()
+        trace = Trace(key, tuple(builder.reads), delta, outcome, tuple(builder.targets))
+        self.memory.keep(step.id, trace)
+        self._finish(step, trace)
+
+    def _finish(self, step: Step, trace: Trace) -> None:
+        if trace.outcome.status == "ok":
+            self.state = self.state.after(trace.delta)
+            self.outcomes.append(trace.outcome)
+        else:
+            self._fall(step, trace.outcome, trace.targets)
+
+    def _fall(self, step: Step, outcome: Outcome, targets: tuple[str, ...]) -> None:
+        """Mark what the step would have made or changed, and let its last good shapes stand in for the eye."""
+        self.outcomes.append(outcome)
+        good = self.memory.good.get(step.id, Delta())
+        label = step.label
+        self.tainted.setdefault(step.id, label)
+        for name in (*targets, *(entry.id for entry in good.bodies), *(entry.id for entry in good.sketches)):
+            self.tainted.setdefault(name, label)
+        stand_ins = dict(self.state.last_good)
+        stand_ins.update((entry.id, entry) for entry in good.bodies)
+        for name in good.gone:
+            stand_ins.pop(name, None)
+        self.state = replace(self.state, last_good=stand_ins)
+
+    def _usable(self, step: Step, key: str) -> Iterator[Trace]:
+        for trace in self.memory.traces.get(step.id, ()):
+            if trace.step_key == key and all(self._current(*read[:2]) == read[2] for read in trace.reads):
+                yield trace
+
+    def _current(self, kind: str, name: str) -> str | None:
+        """The key something has now; None if it may not be read because a failed step would have made it."""
+        state = self.state
+        if kind == "value":
+            return value_key(self.scope, name)
+        if kind == "unit":
+            return self.scope.unit
+        if kind == "resin":
+            return self.document.resin
+        if kind == "link":
+            return self.outside.linked_key(LinkPick.model_validate_json(name))
+        if kind == "bodies":
+            if any(body in self.tainted for body in state.bodies):
+                return None
+            return ",".join(f"{entry.id}={entry.key}" for entry in state.bodies.values())
+        if name in self.tainted or name.split(".")[0] in self.tainted:
+            return None
+        found = state.bodies.get(name) if kind == "body" else state.sketches.get(name)
+        return found.key if found else ""

@@ -1,0 +1,1 @@
+"""What a part weighs and whether it can be molded."""

@@ -1,0 +1,101 @@
+"""A solid whose faces carry tags, and how tags pass through a verb by the kernel's history.
+
+A tag says which step made the face, in what role and from what: `p81.side[L2]`, `b07.inner{p81.start}`,
+`w2c.blend{p81.side[L1]|p81.side[L2]}`. A face that came from several keeps all their tags, the most telling first.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made, Origin, Source
+    from supplecast.kernel.shape import Solid
+
+Tags = tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """A solid and the tags of its faces, in the solid's face order."""
+
+    solid: Solid
+    tags: tuple[Tags, ...]
+
+    @cached_property
+    def faces_by_tag(self) -> Mapping[str, tuple[int, ...]]:
+        found: dict[str, list[int]] = defaultdict(list)
+        for face, tags in enumerate(self.tags):
+            for tag in tags:
+                found[tag].append(face)
+        return {tag: tuple(faces) for tag, faces in found.items()}
+
+    @cached_property
+    def edges_by_pair(self) -> Mapping[tuple[str, str], tuple[int, ...]]:
+        """Edges by any tag of the one face and any tag of the other, the pair sorted."""
+        found: dict[tuple[str, str], list[int]] = defaultdict(list)
+        for edge, faces in enumerate(self.solid.edge_faces):
+            if self.solid.edge_is_degenerate[edge]:
+                continue
+            for a in self.tags[faces[0]]:
+                for b in self.tags[faces[-1]]:
+                    pair = (a, b) if a <= b else (b, a)
+                    if not found[pair] or found[pair][-1] != edge:
+                        found[pair].append(edge)
+        return {pair: tuple(edges) for pair, edges in found.items()}
+
+    def edge_name(self, edge: int) -> str:
+        faces = self.solid.edge_faces[edge]
+        return "|".join(sorted((self.tags[faces[0]][0], self.tags[faces[-1]][0])))
+
+    def tagged(self, prefix: str) -> Body:
+        """The same body with every tag told as seen from a step: `k1.of{tag}`."""
+        return Body(self.solid, tuple(tuple(f"{prefix}.of{{{tag}}}" for tag in tags) for tags in self.tags))
+
+
+def named(made: Made, step: str, inputs: Sequence[Body] = ()) -> Body:
+    """The result of a verb with tags: kept faces keep theirs, new ones are named after `step`, their role and source.
+
+    A face without any history gets a weak tag from its number; it is found again only while the count stays the same.
+    """
+    rows: list[Tags] = []
+    for index, origins in enumerate(made.origins):
+        tags: list[str] = []
+        for origin in sorted(origins, key=lambda o: o.role is not None):
+            for tag in _tags_of(origin, step, inputs):
+                if tag not in tags:
+                    tags.append(tag)
+        rows.append(tuple(tags) or (f"{step}.?{index}",))
+    return Body(made.solid, tuple(rows))
+
+
+def _tags_of(origin: Origin, step: str, inputs: Sequence[Body]) -> Tags:
+    if origin.role is None:
+        return _source_tags(origin.sources[0], inputs)
+    if not origin.sources:
+        return (f"{step}.{origin.role}",)
+    source = origin.sources[0]
+    if isinstance(source, str):
+        return (f"{step}.{origin.role}[{source}]",)
+    return (f"{step}.{origin.role}{{{_source_name(source, inputs)}}}",)
+
+
+def _source_tags(source: Source, inputs: Sequence[Body]) -> Tags:
+    assert not isinstance(source, str)
+    return inputs[source[0]].tags[source[1]]
+
+
+def _source_name(source: Source, inputs: Sequence[Body]) -> str:
+    from supplecast.kernel.history import EdgeOf, FaceOf
+
+    assert not isinstance(source, str)
+    body = inputs[source[0]]
+    if isinstance(source, FaceOf):
+        return body.tags[source.face][0]
+    if isinstance(source, EdgeOf):
+        return body.edge_name(source.edge)
+    return "|".join(sorted(body.tags[face][0] for face in body.solid.vertex_faces(source.vertex)))

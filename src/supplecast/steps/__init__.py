@@ -1,0 +1,1 @@
+"""Every build step, one module each, found by scanning this package."""

@@ -1,0 +1,1 @@
+"""Steps that build a part."""

@@ -1,0 +1,75 @@
+"""Extrude: an outline raised to a height, as a new body, added to one or cut from it."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
+from supplecast.document.state import SketchEntry
+from supplecast.document.step import Step
+from supplecast.geometry import Region
+from supplecast.naming import Body
+
+
+class Extrude(Step):
+    """Raise the areas of a sketch up, down or to both sides of its plane, with or without draft.
+
+    Positive draft narrows the outline on the way. `through all` goes past the far end of the body it adds to or cuts.
+    Example: {"id": "p81", "type": "extrude", "profile": {"sketch": "k3f"}, "distance": "27 mm", "draft": "1.5 deg"}
+    """
+
+    type: Literal["extrude"] = "extrude"
+    word = "Extrude"
+    about = "raise an outline: new body, add or cut"
+
+    profile: ProfileField
+    extent: Literal["by distance", "through all"] = "by distance"
+    distance: Length = "10 mm"
+    direction: Literal["up", "down", "both ways"] = "up"
+    draft: Angle = "0"
+    result: Literal["new", "add", "cut"] = "new"
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        far = "{extent}" if self.extent == "through all" else "{extent} {distance}"
+        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
+        return f"Extrude {{profile}} {far} {{direction}}, draft {{draft}}, {{result}}{onto}"
+
+    def needs(self) -> frozenset[str]:
+        return frozenset({self.profile.sketch})
+
+    def build(self, at: Builder) -> None:
+        sketch, regions = at.regions("profile")
+        draft = at.radians("draft")
+        if self.result == "new":
+            if self.extent == "through all":
+                at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
+            length = at.mm("distance")
+            for region in regions:
+                suffix = region.key if len(regions) > 1 else ""
+                at.new(self._raised(at, sketch, region, length, draft), "part", self.name or "Body", suffix)
+            return
+        entry = at.target(self.body)
+        if self.extent == "through all":
+            box = kernel.measure.loose_box(entry.body.solid)
+            length = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
+        else:
+            length = at.mm("distance")
+        tools = [self._raised(at, sketch, region, length, draft) for region in regions]
+        solids = [tool.solid for tool in tools]
+        if self.result == "add":
+            made = at.kernel("profile", kernel.boolean.fuse, entry.body.solid, solids)
+        else:
+            made = at.kernel("profile", kernel.boolean.cut, entry.body.solid, solids)[0]
+        at.replace(entry, at.named(made, entry.body, *tools))
+
+    def _raised(self, at: Builder, sketch: SketchEntry, region: Region, length: float, draft: float) -> Body:
+        if self.direction == "both ways":
+            made = at.kernel("draft", kernel.solid.extrude_both, region, sketch.frame, length, draft=draft)
+        else:
+            up = self.direction == "up"
+            made = at.kernel("draft", kernel.solid.extrude, region, sketch.frame, length, up=up, draft=draft)
+        return at.named(made)

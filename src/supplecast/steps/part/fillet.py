@@ -1,0 +1,41 @@
+"""Fillet: edges rounded to one radius."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, Edges, Length
+from supplecast.document.step import Step
+from supplecast.errors import KernelError, StepError
+
+
+class Fillet(Step):
+    """Round the picked edges and all that run on from them smoothly.
+
+    Example: {"id": "w2c", "type": "fillet", "edges": [{"rule": "uprights", "of": "p81"}], "radius": "8 mm"}
+    """
+
+    type: Literal["fillet"] = "fillet"
+    word = "Fillet"
+    about = "round edges to a radius"
+
+    edges: Edges = ()
+    radius: Length = "1 mm"
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        return "Fillet {edges} radius {radius}"
+
+    def build(self, at: Builder) -> None:
+        radius = at.mm("radius")
+        if not self.edges:
+            at.fail("edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
+        entry = at.holder("edges", self.body)
+        edges = at.edges("edges", entry)
+        try:
+            made = kernel.blend.fillet(entry.body.solid, edges, radius)
+        except KernelError as fault:
+            raise StepError("radius", fault.message, fault.hint) from fault
+        at.replace(entry, at.named(made, entry.body))

@@ -1,0 +1,36 @@
+"""Import: solids read from a STEP file."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import StringConstraints
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.step import Step
+from supplecast.naming.imported import by_place
+
+
+class Import(Step):
+    """Bodies from a STEP file kept beside the document under its SHA-256.
+
+    Their faces are named by where they lie, which holds less well through changes of the file than names by history.
+    Example: {"id": "m1", "type": "import", "file": "insert.step", "asset": "9f86d0…"}
+    """
+
+    type: Literal["import"] = "import"
+    word = "Import"
+    about = "bodies from a STEP file"
+
+    file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+
+    def sentence(self) -> str:
+        return "Import {file}"
+
+    def build(self, at: Builder) -> None:
+        content = at.asset("file", self.asset, self.file)
+        found = at.kernel("file", kernel.files.read_step, content)
+        for number, (name, solid) in enumerate(found, 1):
+            at.new(by_place(solid, self.id), "part", name, str(number) if len(found) > 1 else "")

@@ -1,0 +1,36 @@
+"""Shell: a body hollowed to a wall, open at the picked faces."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, Faces, Length
+from supplecast.document.step import Step
+
+
+class Shell(Step):
+    """Hollow a body inwards. Without an open face the hollow is closed, and the sheet says so.
+
+    Example: {"id": "b07", "type": "shell", "wall": "wall", "open": [{"face": "p81.end"}]}
+    """
+
+    type: Literal["shell"] = "shell"
+    word = "Shell"
+    about = "hollow a body to a wall"
+
+    wall: Length = "2 mm"
+    open: Faces = ()
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        return "Shell wall {wall}, open at {open}"
+
+    def build(self, at: Builder) -> None:
+        wall = at.mm("wall")
+        entry = at.holder("open", self.body)
+        made = at.kernel("wall", kernel.walls.shell, entry.body.solid, at.faces("open", entry), wall)
+        if not self.open:
+            at.note("Closed hollow: no face is open, the cavity cannot be seen from outside.")
+        at.replace(entry, at.named(made, entry.body))

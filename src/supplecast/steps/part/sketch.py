@@ -1,0 +1,110 @@
+"""Sketch: an outline of typed figures on a plane."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field, model_validator
+
+from supplecast.document.builder import Builder
+from supplecast.document.fields import PlaneField, PlanePick
+from supplecast.document.step import Step
+from supplecast.errors import SuppleError
+from supplecast.quantities import Scope
+from supplecast.sketch import figures, regions, solver
+from supplecast.sketch.model import Constraint, Drawing
+
+
+class Sketch(Step):
+    """Points, entities and constraints on a plane; `draw` takes typed figures and turns them into these on reading.
+
+    Example: {"id": "k3f", "type": "sketch", "on": {"plane": "top"},
+    "draw": [{"kind": "rectangle", "width": "124 mm", "height": "72 mm", "radius": "8 mm"}]}
+    """
+
+    type: Literal["sketch"] = "sketch"
+    word = "Sketch"
+    about = "an outline on a plane or a flat face"
+
+    on: PlaneField = PlanePick(plane="top")
+    drawing: Drawing = Field(default_factory=Drawing)
+    draw: list[figures.FigureRequest] = Field(default_factory=list, max_length=100)
+
+    @model_validator(mode="after")
+    def _place_figures(self) -> Sketch:
+        for request in self.draw:
+            # Named values are not known yet: figures that use them start from a plain guess and are solved later.
+            figures.place(self.drawing, request, _Guess())
+        self.draw.clear()
+        fault = self.drawing.faults()
+        if fault:
+            raise ValueError(fault)
+        return self
+
+    def sentence(self) -> str:
+        return "Sketch {name} on {on}"
+
+    def details(self) -> list[tuple[str, str]]:
+        """One line for each figure: its id and its words."""
+        lines = []
+        for name, figure in self.drawing.figures.items():
+            sizes = {label: f"{{figures.{name}.{label}}}" for label in figure.sizes}
+            lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
+        return lines
+
+    def needs(self) -> frozenset[str]:
+        return frozenset()
+
+    def build(self, at: Builder) -> None:
+        frame = at.frame("on")
+        names = {
+            size.constraint: (f"figures.{figure}.{label}", not size.free)
+            for figure, held in self.drawing.figures.items()
+            for label, size in held.sizes.items()
+        }
+
+        def size(name: str, constraint: Constraint) -> float:
+            path, positive = names.get(name, (f"constraints.{name}", constraint.type in ("radius", "diameter", "distance")))
+            text = constraint.value or ""
+            if constraint.type == "angle":
+                return at.evaluate(path, text, "angle")
+            return at.length(path, text, "positive" if positive else "any")
+
+        solution = at.kernel("drawing", solver.solve, self.drawing, size)
+        found = at.kernel("drawing", regions.regions, self.drawing, solution)
+        drawn = regions.curves(self.drawing, solution)
+        at.figure("area", sum(regions.area(region) for region in found))
+        loose = solution.freedoms
+        at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
+        at.drawn(frame, found, drawn, loose, self.name or "Outline")
+
+
+class _Guess(Scope):
+    """A scope in which every named value is 10 mm, enough to lay a figure out before it is solved."""
+
+    def evaluate(self, text: str, kind: Any) -> float:
+        try:
+            return super().evaluate(text, kind)
+        except SuppleError:
+            return 10.0 if kind == "length" else 0.0
+
+
+def _rectangle(note: str, s: dict[str, str]) -> str:
+    corners = f", corners {s['radius']}" if "radius" in s else ""
+    where = "centre" if note == "centre" else "lower left corner"
+    return f"rectangle {s['width']} × {s['height']}{corners}, {where} at {s['x']}, {s['y']}"
+
+
+def _circle(note: str, s: dict[str, str]) -> str:
+    return f"circle {s['diameter']} wide at {s['x']}, {s['y']}"
+
+
+def _polygon(note: str, s: dict[str, str]) -> str:
+    return f"polygon of {note}, {s['diameter']} over its corners, at {s['x']}, {s['y']}"
+
+
+def _slot(note: str, s: dict[str, str]) -> str:
+    return f"slot {s['length']} long, {s['width']} wide, turned {s['angle']}, at {s['x']}, {s['y']}"
+
+
+_WORDS = {"rectangle": _rectangle, "circle": _circle, "polygon": _polygon, "slot": _slot}

@@ -1,0 +1,41 @@
+"""Subtract: one body less others."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, BodyPicks
+from supplecast.document.step import Step
+
+
+class Subtract(Step):
+    """Take `tools` away from `body`. Tools are used up unless `keep` is "keep".
+
+    Example: {"id": "s1", "type": "subtract", "body": "p81", "tools": ["q2"], "keep": "keep"}
+    """
+
+    type: Literal["subtract"] = "subtract"
+    word = "Subtract"
+    about = "take bodies away from one"
+
+    body: BodyPick = None
+    tools: BodyPicks = ()
+    keep: Literal["use up", "keep"] = "use up"
+
+    def sentence(self) -> str:
+        return "Subtract {tools} from {body}, {keep} the former"
+
+    def build(self, at: Builder) -> None:
+        entry = at.target(self.body)
+        if not self.tools:
+            at.fail("tools", "No body to subtract is picked.", "Pick at least one.")
+        if entry.id in self.tools:
+            at.fail("tools", "A body cannot be subtracted from itself.", "Pick another one.")
+        tools = [at.body(tool, "tools") for tool in self.tools]
+        made = at.kernel("tools", kernel.boolean.cut, entry.body.solid, [tool.body.solid for tool in tools])
+        at.replace(entry, at.named(made[0], entry.body, *(tool.body for tool in tools)))
+        if self.keep == "use up":
+            for tool in tools:
+                at.remove(tool)

@@ -1,0 +1,41 @@
+"""Union: several bodies made one."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, BodyPicks
+from supplecast.document.step import Step
+
+
+class Union(Step):
+    """Join `tools` to `body`, which survives. Tools are used up unless `keep` is "keep".
+
+    Example: {"id": "u1", "type": "union", "body": "p81", "tools": ["q2"]}
+    """
+
+    type: Literal["union"] = "union"
+    word = "Union"
+    about = "join bodies into one"
+
+    body: BodyPick = None
+    tools: BodyPicks = ()
+    keep: Literal["use up", "keep"] = "use up"
+
+    def sentence(self) -> str:
+        return "Union of {body} and {tools}, {keep} the latter"
+
+    def build(self, at: Builder) -> None:
+        entry = at.target(self.body)
+        if not self.tools:
+            at.fail("tools", "No body to join is picked.", "Pick at least one.")
+        if entry.id in self.tools:
+            at.fail("tools", "A body cannot be joined to itself.", "Pick another one.")
+        tools = [at.body(tool, "tools") for tool in self.tools]
+        made = at.kernel("tools", kernel.boolean.fuse, entry.body.solid, [tool.body.solid for tool in tools])
+        at.replace(entry, at.named(made, entry.body, *(tool.body for tool in tools)))
+        if self.keep == "use up":
+            for tool in tools:
+                at.remove(tool)

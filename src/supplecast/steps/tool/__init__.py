@@ -1,0 +1,1 @@
+"""Steps that derive a mold from a part."""

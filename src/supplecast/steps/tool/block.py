@@ -1,0 +1,88 @@
+"""Block: the stock round the part from which both halves are made."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, LengthFromZero
+from supplecast.document.step import Step
+from supplecast.geometry import DIRECTIONS, Vec
+
+
+class Block(Step):
+    """A block by margins round the part, or by outer size with the part in its middle.
+
+    `pull` is the way the core half opens. `above` and `below` are measured along it; single sides override `around`.
+    Example: {"id": "b3", "type": "block", "around": "24", "below": "24", "above": "26", "pull": "+z"}
+    """
+
+    type: Literal["block"] = "block"
+    word = "Block"
+    about = "stock round the part"
+    sheets = ("tool",)
+
+    sized: Literal["by margins", "by size"] = "by margins"
+    around: LengthFromZero = "20 mm"
+    below: LengthFromZero = "20 mm"
+    above: LengthFromZero = "20 mm"
+    left: LengthFromZero | None = None
+    right: LengthFromZero | None = None
+    front: LengthFromZero | None = None
+    back: LengthFromZero | None = None
+    length: LengthFromZero = "160 mm"
+    width: LengthFromZero = "120 mm"
+    height: LengthFromZero = "80 mm"
+    pull: Literal["+z", "-z", "+x", "-x", "+y", "-y"] = "+z"
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        if self.sized == "by size":
+            return "Block {sized} {length} × {width} × {height} round {body}, opening {pull}"
+        single = "".join(f", {side} {{{side}}}" for side in _SIDES if getattr(self, side) is not None)
+        return f"Block {{sized}} round {{body}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
+
+    def build(self, at: Builder) -> None:
+        entry = at.body(self.body, roles=("linked", "part"))
+        box = kernel.measure.box(entry.body.solid)
+        pull = DIRECTIONS[self.pull]
+        low, high = self._by_size(at, box.low, box.high) if self.sized == "by size" else self._by_margins(at, box.low, box.high)
+        # Round the block to a micrometre: stock is ordered in plain figures, and the box of a part is not.
+        made = at.kernel("around", kernel.solid.box, _rounded(low), _rounded(high))
+        at.new(at.named(made), "block", "Block", pull=pull)
+        size = [h - lo for lo, h in zip(low, high, strict=True)]
+        at.note(" × ".join(at.in_unit(s) for s in size) + f" {at.scope.unit}")
+
+    def _by_margins(self, at: Builder, low: Vec, high: Vec) -> tuple[list[float], list[float]]:
+        axis = "xyz".index(self.pull[1])
+        across = [a for a in range(3) if a != axis]
+        around = at.mm("around")
+        margin: dict[tuple[int, int], float] = {}
+        for (a, end), side in zip([(across[0], 0), (across[0], 1), (across[1], 0), (across[1], 1)], _SIDES, strict=True):
+            margin[a, end] = at.mm(side) if getattr(self, side) is not None else around
+        forward = self.pull[0] == "+"
+        margin[axis, 1 if forward else 0] = at.mm("above")
+        margin[axis, 0 if forward else 1] = at.mm("below")
+        return [low[a] - margin[a, 0] for a in range(3)], [high[a] + margin[a, 1] for a in range(3)]
+
+    def _by_size(self, at: Builder, low: Vec, high: Vec) -> tuple[list[float], list[float]]:
+        axis = "xyz".index(self.pull[1])
+        across = [a for a in range(3) if a != axis]
+        sides = dict(zip([across[0], across[1], axis], ("length", "width", "height"), strict=True))
+        lows, highs = [0.0] * 3, [0.0] * 3
+        for a in range(3):
+            size, need = at.mm(sides[a]), high[a] - low[a]
+            if size <= need:
+                at.fail(sides[a], f"A {sides[a]} of {at.in_unit(size)} does not hold the part.", f"It must be over {at.in_unit(need)}.")
+            middle = (low[a] + high[a]) / 2
+            lows[a], highs[a] = middle - size / 2, middle + size / 2
+        return lows, highs
+
+
+_SIDES = ("left", "right", "front", "back")
+
+
+def _rounded(corner: list[float]) -> Vec:
+    x, y, z = (round(c, 3) for c in corner)
+    return (x, y, z)

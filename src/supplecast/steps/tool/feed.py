@@ -1,0 +1,100 @@
+"""Feed: the opening through which the mold is filled, a tapered sprue or a pour funnel."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Length
+from supplecast.document.step import Step
+from supplecast.geometry import Vec, along
+from supplecast.naming import Body
+from supplecast.steps.tool.halves import Halves, halves
+
+
+class Feed(Step):
+    """A feed along the pull from the outside of one half to the part, at a place given across the pull.
+
+    A sprue widens towards the part, so that it leaves with it; a funnel has a mouth of its own outside.
+    Example: {"id": "f7", "type": "feed", "kind": "sprue", "side": "cavity", "outer": "4", "inner": "6"}
+    """
+
+    type: Literal["feed"] = "feed"
+    word = "Feed"
+    about = "sprue or pour funnel"
+    sheets = ("tool",)
+
+    kind: Literal["sprue", "funnel"] = "sprue"
+    side: Literal["cavity", "core"] = "cavity"
+    x: AnyLength = "0 mm"
+    y: AnyLength = "0 mm"
+    outer: Length = "4 mm"
+    inner: Length = "6 mm"
+    mouth: Length = "24 mm"
+    depth: Length = "12 mm"
+
+    def sentence(self) -> str:
+        funnel = ", mouth {mouth} wide and {depth} deep" if self.kind == "funnel" else ""
+        return f"Feed, {{kind}} through {{side}} half at {{x}}, {{y}}, {{outer}} to {{inner}} wide{funnel}"
+
+    def build(self, at: Builder) -> None:
+        pair = halves(at)
+        half = pair.cavity if self.side == "cavity" else pair.core
+        part = at.body(None, "part", roles=("linked", "part"))
+        base, way = self._entry(at, pair)
+        reach = at.kernel("x", kernel.measure.first_hit, part.body.solid, base, way)
+        if reach is None or reach <= 0:
+            box = kernel.measure.box(part.body.solid)
+            a, b = pair.across
+            span = " and ".join(f"{'xyz'[c]} from {at.in_unit(box.low[c])} to {at.in_unit(box.high[c])}" for c in (a, b))
+            at.fail("x", "The feed does not meet the part at this place.", f"The part spans {span}.")
+        tool = self._bar(at, base, way, reach)
+        pieces = at.kernel("outer", kernel.boolean.common, half.body.solid, [tool.solid])
+        outside = [p for p in pieces if self._touches(p.solid, base, way)]
+        if len(outside) != 1:
+            at.fail("x", "The feed does not run clear through the half.", "Move it, or make it narrower.")
+        feed = at.named(outside[0], half.body, tool)
+        opened = at.kernel("outer", kernel.boolean.cut, half.body.solid, [feed.solid])[0]
+        at.new(feed, "feed", "Feed", pull=pair.pull)
+        at.replace(half, at.named(opened, half.body, feed))
+        at.note(f"{at.in_unit(reach)} {at.scope.unit} long, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³")
+
+    def _entry(self, at: Builder, pair: Halves) -> tuple[Vec, Vec]:
+        """Where the feed enters the half's outer face, and the way it runs to the part."""
+        half = pair.cavity if self.side == "cavity" else pair.core
+        box = kernel.measure.corner_box(half.body.solid)
+        sense = 1.0 if self.side == "cavity" else -1.0
+        way = (pair.pull[0] * sense, pair.pull[1] * sense, pair.pull[2] * sense)
+        place = list(pair.on_parting(at.mm("x"), at.mm("y")))
+        place[pair.axis] = round(box.low[pair.axis] if way[pair.axis] > 0 else box.high[pair.axis], 6)
+        return (place[0], place[1], place[2]), way
+
+    def _bar(self, at: Builder, base: Vec, way: Vec, reach: float) -> Body:
+        """The feed's full shape, run on past the part's skin at the same taper so that it ends inside the cavity."""
+        outer, inner = at.mm("outer") / 2, at.mm("inner") / 2
+        start, neck_base, neck = base, base, reach
+        if self.kind == "funnel":
+            depth = at.mm("depth")
+            if depth >= reach:
+                at.fail("depth", f"A mouth {at.in_unit(depth)} deep reaches the part.", f"It must stay under {at.in_unit(reach)}.")
+            if at.mm("mouth") / 2 <= outer:
+                at.fail("mouth", "The mouth is no wider than the neck.", "Make it wider.")
+            neck_base, neck = along(base, way, depth), reach - depth
+        slope = (inner - outer) / neck
+        beyond = max(outer, inner)
+        if inner + slope * beyond <= 0:
+            beyond = 0.5 * inner / -slope
+        bar = at.named(at.kernel("inner", kernel.solid.cone, neck_base, way, outer, inner + slope * beyond, neck + beyond))
+        if self.kind == "sprue":
+            return bar
+        cup = at.kernel("mouth", kernel.solid.cone, start, way, at.mm("mouth") / 2, outer, at.mm("depth"))
+        cup_body = Body(cup.solid, tuple(tuple(f"{tag}[mouth]" for tag in tags) for tags in at.named(cup).tags))
+        made = at.kernel("mouth", kernel.boolean.fuse, bar.solid, [cup.solid], simplify=False)
+        return at.named(made, bar, cup_body)
+
+    def _touches(self, piece: kernel.shape.Solid, base: Vec, way: Vec) -> bool:
+        axis = max(range(3), key=lambda a: abs(way[a]))
+        box = kernel.measure.loose_box(piece)
+        end = box.low[axis] if way[axis] > 0 else box.high[axis]
+        return abs(end - base[axis]) < 1e-3

@@ -1,0 +1,41 @@
+"""Trial shot: the part with its feed, as it leaves the mold."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.step import Step
+from supplecast.molding.mass import grams
+from supplecast.quantities import show
+from supplecast.tooling.resins import resin
+
+
+class TrialShot(Step):
+    """Part and feed made one, at cavity size; the part itself stays.
+
+    Example: {"id": "t8", "type": "trial shot"}
+    """
+
+    type: Literal["trial shot"] = "trial shot"
+    word = "Trial shot"
+    about = "the part with its feed"
+    sheets = ("tool",)
+
+    def sentence(self) -> str:
+        return "Trial shot"
+
+    def build(self, at: Builder) -> None:
+        part = at.body(None, "part", roles=("linked", "part"))
+        feeds = [entry for entry in at.bodies() if entry.role == "feed"]
+        if not feeds:
+            at.fail("feed", "There is no feed yet.", "Add a feed before the trial shot.")
+        solids = [feed.body.solid for feed in feeds]
+        made = at.kernel("feed", kernel.boolean.fuse, part.body.solid, solids, simplify=False)
+        volume = kernel.measure.volume(made.solid)
+        waste = sum(kernel.measure.volume(s) for s in solids) / volume
+        mass = grams(volume, resin(at.resin))
+        at.figure("shot_mm3", volume)
+        at.note(f"{volume / 1000:.1f} cm³ with its feed, {mass:.1f} g; the feed is {show(waste * 100, 1)} % of it.")
+        at.new(at.named(made, part.body, *(feed.body for feed in feeds)), "shot", "Trial shot", pull=feeds[0].pull)

@@ -1,0 +1,1 @@
+"""Materials and rules of mold making, as data and closed formulas."""
