@@ -318,9 +318,7 @@ class Builder:
     def remove(self, entry: Entry) -> None:
         self._gone.append(entry.id)
 
-    def drawn(
-        self, frame: Frame, regions: Sequence[Region], curves: Sequence[Curve2], freedoms: int, name: str
-    ) -> None:
+    def drawn(self, frame: Frame, regions: Sequence[Region], curves: Sequence[Curve2], freedoms: int, name: str) -> None:
         self._sketches.append(
             SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, self._key("sketch"))
         )

@@ -13,7 +13,19 @@ from supplecast.naming.reference import Order, Tag
 from supplecast.quantities import show
 
 FieldKind = Literal[
-    "length", "angle", "percent", "count", "choice", "text", "faces", "edges", "profile", "plane", "body", "bodies", "link"
+    "length",
+    "angle",
+    "percent",
+    "count",
+    "choice",
+    "text",
+    "faces",
+    "edges",
+    "profile",
+    "plane",
+    "body",
+    "bodies",
+    "link",
 ]
 
 

@@ -103,7 +103,9 @@ def step_dict(step: Step) -> dict[str, Any]:
 def _trimmed(value: Any) -> Any:
     """JSON without the members that say nothing: null, false, empty lists."""
     if isinstance(value, dict):
-        return {key: _trimmed(inner) for key, inner in value.items() if inner is not None and inner is not False and inner != []}
+        return {
+            key: _trimmed(inner) for key, inner in value.items() if inner is not None and inner is not False and inner != []
+        }
     return [_trimmed(inner) for inner in value] if isinstance(value, list) else value
 
 

@@ -117,9 +117,7 @@ class _Run:
             self._finish(step, replace(trace, outcome=replace(trace.outcome, reused=True)))
             return
         began = time.perf_counter()
-        builder = Builder(
-            step, key, self.state, self.scope, self.document.resin, self.outside, self.tainted
-        )
+        builder = Builder(step, key, self.state, self.scope, self.document.resin, self.outside, self.tainted)
         try:
             step.build(builder)
         except Held as held:

@@ -10,9 +10,35 @@ import importlib
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from supplecast.kernel import blend, boolean, files, history, measure, mesh, move, profile, shape, solid, split, walls
+    from supplecast.kernel import (
+        blend,
+        boolean,
+        files,
+        history,
+        measure,
+        mesh,
+        move,
+        profile,
+        shape,
+        solid,
+        split,
+        walls,
+    )
 
-__all__ = ["blend", "boolean", "files", "history", "measure", "mesh", "move", "profile", "shape", "solid", "split", "walls"]
+__all__ = [
+    "blend",
+    "boolean",
+    "files",
+    "history",
+    "measure",
+    "mesh",
+    "move",
+    "profile",
+    "shape",
+    "solid",
+    "split",
+    "walls",
+]
 
 
 def __getattr__(name: str) -> Any:

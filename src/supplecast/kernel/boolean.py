@@ -23,7 +23,8 @@ def _listed(solids: Sequence[Solid]) -> Any:
 def _run(maker: Any, target: Solid, tools: Sequence[Solid], doing: str, simplify: bool) -> Any:
     maker.SetArguments(_listed([target]))
     maker.SetTools(_listed(tools))
-    maker.SetNonDestructive(True)
+    # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
+    maker.SetNonDestructive(False)
     maker.Build()
     if not maker.IsDone():
         raise KernelError(f"{doing.capitalize()} could not be computed.", "Move one body a little, or simplify it.")

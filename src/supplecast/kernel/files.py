@@ -84,9 +84,7 @@ def read_step(content: bytes) -> list[tuple[str, Solid]]:
     try:
         with _hushed():
             status = reader.ReadStream("import.step", io.BytesIO(content))
-            good = status == IFSelect_ReturnStatus.IFSelect_RetDone and reader.Transfer(
-                document, Message_ProgressRange()
-            )
+            good = status == IFSelect_ReturnStatus.IFSelect_RetDone and reader.Transfer(document, Message_ProgressRange())
     except Standard_Failure as fault:
         raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.") from fault
     if not good:
@@ -118,7 +116,12 @@ def to_blob(solid: Solid) -> bytes:
     """The exact solid as bytes, without triangles."""
     stream = io.BytesIO()
     BinTools.Write_s(
-        solid.shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT, Message_ProgressRange()
+        solid.shape,
+        stream,
+        False,
+        False,
+        BinTools_FormatVersion.BinTools_FormatVersion_CURRENT,
+        Message_ProgressRange(),
     )
     return stream.getvalue()
 

@@ -71,14 +71,15 @@ def _share(face: Any) -> Floats:
     forward = TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
     surface = BRepAdaptor_Surface(forward)
     rule = _Surface(surface)
-    total = np.zeros(5)
+    pieces = []
     explorer = TopExp_Explorer(forward, TopAbs_ShapeEnum.TopAbs_EDGE)
     while explorer.More():
         edge = TopoDS.Edge(explorer.Current())
-        flipped = edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        piece = _along(BRepAdaptor_Curve2d(edge, forward), rule)
-        total += -piece if flipped else piece
+        sense = -1.0 if edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+        pieces.append(_along(BRepAdaptor_Curve2d(edge, forward), rule, sense))
         explorer.Next()
+    u, v, weight = (np.concatenate(rows) for rows in zip(*pieces, strict=True))
+    total = np.asarray(weight @ rule.inner(u, v)) if len(u) else np.zeros(5)
     _shares[key] = total
     if len(_shares) > _REMEMBERED:
         _shares.popitem(last=False)
@@ -91,19 +92,16 @@ def _gauss(count: int) -> tuple[Floats, Floats]:
     return (nodes + 1) / 2, weights / 2
 
 
-def _along(curve: Any, rule: _Surface) -> Floats:
-    """∮ F dv over one parameter curve, F the inner integral from the surface's reference u."""
+def _along(curve: Any, rule: _Surface, sense: float) -> tuple[Floats, Floats, Floats]:
+    """Gauss points of one parameter curve: u, v and weight·dv, where the curve turns in v at all."""
     breaks = _outer_breaks(curve, rule)
     nodes, weights = _gauss(rule.outer_order)
     spans = np.diff(breaks)
     t = (breaks[:-1, None] + spans[:, None] * nodes).ravel()
-    w = (spans[:, None] * weights).ravel()
+    w = (spans[:, None] * weights).ravel() * sense
     u, v, dv = _curve_points(curve, t)
     turning = np.abs(dv) > 1e-14
-    if not turning.any():
-        return np.zeros(5)
-    inner = rule.inner(u[turning], v[turning])
-    return np.asarray((w[turning] * dv[turning]) @ inner)
+    return u[turning], v[turning], (w * dv)[turning]
 
 
 def _curve_points(curve: Any, t: Floats) -> tuple[Floats, Floats, Floats]:
@@ -220,9 +218,7 @@ class _Surface:
             return np.array([v.X(), v.Y(), v.Z()])
 
         self.origin = triple(position.Location())
-        self.axes = np.array(
-            [triple(position.XDirection()), triple(position.YDirection()), triple(position.Direction())]
-        )
+        self.axes = np.array([triple(position.XDirection()), triple(position.YDirection()), triple(position.Direction())])
         self.shape = shape
 
     def inner(self, u: Floats, v: Floats) -> Floats:
@@ -249,9 +245,7 @@ class _Surface:
         """(n, 5) fluxes of x/3, x²/2, y²/2, z²/2 through the surface element, and the element itself."""
         x, xu, xv = self.points(u, v)
         normal = np.cross(xu, xv)
-        return np.column_stack(
-            [np.einsum("ni,ni->n", x, normal) / 3, x * x * normal / 2, np.linalg.norm(normal, axis=1)]
-        )
+        return np.column_stack([np.einsum("ni,ni->n", x, normal) / 3, x * x * normal / 2, np.linalg.norm(normal, axis=1)])
 
     def points(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         kinds = GeomAbs_SurfaceType
@@ -271,7 +265,11 @@ class _Surface:
             local = ([r * c, r * s, v * ca], [-r * s, r * c, zero], [sa * c, sa * s, ca * one])
         elif self.kind == kinds.GeomAbs_Sphere:
             r, cv, sv = self.shape.Radius(), np.cos(v), np.sin(v)
-            local = ([r * cv * c, r * cv * s, r * sv], [-r * cv * s, r * cv * c, zero], [-r * sv * c, -r * sv * s, r * cv])
+            local = (
+                [r * cv * c, r * cv * s, r * sv],
+                [-r * cv * s, r * cv * c, zero],
+                [-r * sv * c, -r * sv * s, r * cv],
+            )
         else:
             big, r, cv, sv = self.shape.MajorRadius(), self.shape.MinorRadius(), np.cos(v), np.sin(v)
             ring = big + r * cv

@@ -48,9 +48,7 @@ class Mesh:
         unique, inverse = np.unique(keys, axis=0, return_inverse=True)
         triangles = inverse.reshape(-1)[self.triangles].astype(np.int32)
         flat = (
-            (triangles[:, 0] == triangles[:, 1])
-            | (triangles[:, 1] == triangles[:, 2])
-            | (triangles[:, 2] == triangles[:, 0])
+            (triangles[:, 0] == triangles[:, 1]) | (triangles[:, 1] == triangles[:, 2]) | (triangles[:, 2] == triangles[:, 0])
         )
         return unique, triangles[~flat]
 

@@ -167,5 +167,3 @@ def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
 
 def one(shape: Any, doing: str) -> Solid:
     return checked(shape, doing)[0]
-
-

@@ -155,5 +155,3 @@ def box(low: Vec, high: Vec) -> Made:
         axis = max(range(3), key=lambda a: abs(normal[a]))
         rows.append((Origin(_BOX_ROLES[2 * axis + (1 if normal[axis] > 0 else 0)]),))
     return Made(solid, tuple(rows))
-
-

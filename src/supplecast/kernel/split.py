@@ -26,7 +26,8 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
     tools.Append(sheet)
     maker.SetArguments(arguments)
     maker.SetTools(tools)
-    maker.SetNonDestructive(True)
+    # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
+    maker.SetNonDestructive(False)
     maker.Build()
     if not maker.IsDone():
         raise KernelError("The split could not be computed.")
@@ -35,9 +36,7 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
         raise KernelError("The split plane misses the body.", "Move the plane into the body.")
     ledger = Ledger(pieces)
     ledger.kept([solid], maker.Modified)
-    return [
-        Made(made.solid, tuple(row if row else (Origin("split"),) for row in made.origins)) for made in ledger.made()
-    ]
+    return [Made(made.solid, tuple(row if row else (Origin("split"),) for row in made.origins)) for made in ledger.made()]
 
 
 def height(solid: Solid, frame: Frame) -> float:

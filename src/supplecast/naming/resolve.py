@@ -11,11 +11,11 @@ from supplecast.naming.reference import (
     FaceRef,
     Resolution,
     Rule,
-    edge_middle,
-    face_middle,
     edge_context,
+    edge_middle,
     edge_wide_context,
     face_context,
+    face_middle,
     face_wide_context,
     widest,
 )

@@ -56,9 +56,7 @@ class SlotRequest(_Request):
     angle: Text = "0"
 
 
-FigureRequest = Annotated[
-    RectangleRequest | CircleRequest | PolygonRequest | SlotRequest, Field(discriminator="kind")
-]
+FigureRequest = Annotated[RectangleRequest | CircleRequest | PolygonRequest | SlotRequest, Field(discriminator="kind")]
 
 
 def place(drawing: Drawing, request: FigureRequest, scope: Scope) -> str:
@@ -78,9 +76,7 @@ def place(drawing: Drawing, request: FigureRequest, scope: Scope) -> str:
             _polygon(pen, request)
         case SlotRequest():
             _slot(pen, request)
-    drawing.figures[name] = Figure(
-        kind=request.kind, note=pen.note, sizes=dict(pen.sizes), entities=tuple(pen.entities)
-    )
+    drawing.figures[name] = Figure(kind=request.kind, note=pen.note, sizes=dict(pen.sizes), entities=tuple(pen.entities))
     return name
 
 
@@ -231,9 +227,7 @@ def _polygon(pen: _Pen, request: PolygonRequest) -> None:
         pen.point(f"p{i + 1}", x + diameter / 2 * math.cos(i * turn), y + diameter / 2 * math.sin(i * turn))
         for i in range(request.sides)
     ]
-    sides = [
-        pen.entity(f"L{i + 1}", Line(a=corner, b=corners[(i + 1) % len(corners)])) for i, corner in enumerate(corners)
-    ]
+    sides = [pen.entity(f"L{i + 1}", Line(a=corner, b=corners[(i + 1) % len(corners)])) for i, corner in enumerate(corners)]
     for corner in corners:
         pen.hold("on", corner, guide)
     for side in sides[1:]:

@@ -15,7 +15,8 @@ def cavity_factor(shrinkage: float) -> float:
     """Cavity length over part length for a shrinkage given as a ratio in [0, 0.2)."""
     if not 0 <= shrinkage < MOST:
         raise SuppleError(
-            f"A shrinkage of {shrinkage * 100:g} % is out of range.", f"Type a percentage from 0 to under {MOST * 100:g}."
+            f"A shrinkage of {shrinkage * 100:g} % is out of range.",
+            f"Type a percentage from 0 to under {MOST * 100:g}.",
         )
     return 1.0 / (1.0 - shrinkage)
 

@@ -74,7 +74,11 @@ class Block(Step):
         for a in range(3):
             size, need = at.mm(sides[a]), high[a] - low[a]
             if size <= need:
-                at.fail(sides[a], f"A {sides[a]} of {at.in_unit(size)} does not hold the part.", f"It must be over {at.in_unit(need)}.")
+                at.fail(
+                    sides[a],
+                    f"A {sides[a]} of {at.in_unit(size)} does not hold the part.",
+                    f"It must be over {at.in_unit(need)}.",
+                )
             middle = (low[a] + high[a]) / 2
             lows[a], highs[a] = middle - size / 2, middle + size / 2
         return lows, highs

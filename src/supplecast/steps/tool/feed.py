@@ -77,7 +77,11 @@ class Feed(Step):
         if self.kind == "funnel":
             depth = at.mm("depth")
             if depth >= reach:
-                at.fail("depth", f"A mouth {at.in_unit(depth)} deep reaches the part.", f"It must stay under {at.in_unit(reach)}.")
+                at.fail(
+                    "depth",
+                    f"A mouth {at.in_unit(depth)} deep reaches the part.",
+                    f"It must stay under {at.in_unit(reach)}.",
+                )
             if at.mm("mouth") / 2 <= outer:
                 at.fail("mouth", "The mouth is no wider than the neck.", "Make it wider.")
             neck_base, neck = along(base, way, depth), reach - depth

@@ -70,10 +70,18 @@ class RegisterPins(Step):
         inset = at.mm("inset")
         a, b = pair.across
         if inset <= radius:
-            at.fail("inset", f"At {at.in_unit(inset)} from the edges the pins stand off the block.", f"Use more than {at.in_unit(radius)}.")
+            at.fail(
+                "inset",
+                f"At {at.in_unit(inset)} from the edges the pins stand off the block.",
+                f"Use more than {at.in_unit(radius)}.",
+            )
         room = min(box.size[a], box.size[b]) / 2 - radius
         if inset >= room:
-            at.fail("inset", f"At {at.in_unit(inset)} from the edges the pins meet in the middle.", f"Use less than {at.in_unit(room)}.")
+            at.fail(
+                "inset",
+                f"At {at.in_unit(inset)} from the edges the pins meet in the middle.",
+                f"Use less than {at.in_unit(room)}.",
+            )
         firsts = (box.low[a] + inset, box.high[a] - inset)
         seconds = (box.low[b] + inset, box.high[b] - inset)
         return [(label, pair.on_parting(firsts[i], seconds[j])) for label, i, j in _CORNERS]
@@ -84,7 +92,11 @@ class RegisterPins(Step):
         far = min(ends) if other.role == "cavity" else max(ends)
         room = abs(far - pair.parting)
         if depth >= room:
-            at.fail("height", f"A pin of {at.in_unit(depth)} goes through the {other.name.lower()}.", f"It must stay under {at.in_unit(room)}.")
+            at.fail(
+                "height",
+                f"A pin of {at.in_unit(depth)} goes through the {other.name.lower()}.",
+                f"It must stay under {at.in_unit(room)}.",
+            )
 
     def _pin(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, chamfer: float, label: str) -> Body:
         bar = self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius, height - chamfer), label)

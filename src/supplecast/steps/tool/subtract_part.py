@@ -32,11 +32,19 @@ class SubtractPart(Step):
         block = at.target(self.block, "block", roles=("block",))
         made = at.kernel("part", kernel.boolean.cut, block.body.solid, [part.body.solid], pieces=None)
         if len(made) > 1:
-            at.fail("part", f"The block comes apart into {len(made)} pieces: the part reaches through it or holds a closed hollow.", "Give the block larger margins, or open the hollow.")
+            at.fail(
+                "part",
+                f"The block comes apart into {len(made)} pieces: the part reaches through it or holds a closed hollow.",
+                "Give the block larger margins, or open the hollow.",
+            )
         volume = kernel.measure.volume
         before, after = volume(block.body.solid), volume(made[0].solid)
         misfit = abs(before - after - volume(part.body.solid)) / before
         if misfit > 1e-9:
-            at.fail("part", f"The block does not hold the whole part: the volumes are {misfit:.1e} apart.", "Give the block larger margins.")
+            at.fail(
+                "part",
+                f"The block does not hold the whole part: the volumes are {misfit:.1e} apart.",
+                "Give the block larger margins.",
+            )
         at.figure("identity", misfit)
         at.replace(block, at.named(made[0], block.body, part.body))

@@ -1,0 +1,144 @@
+"""The command line: build documents without a server, export, print the schema, serve the web application."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from supplecast import __version__
+from supplecast.errors import SuppleError
+
+GOOD, FAILED, UNUSABLE = 0, 1, 2
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="supplecast", description="Thin-walled molded parts and their molds.")
+    parser.add_argument("--version", action="version", version=f"supplecast {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True)
+
+    build = commands.add_parser("build", help="build documents and write their bodies and a report")
+    build.add_argument("documents", nargs="+", type=Path, metavar="DOC.json", help="one or several linked documents")
+    build.add_argument("--out", type=Path, help="directory for the files of the bodies")
+    build.add_argument("--formats", default="step", help="of step, stl, 3mf, glb; separated by commas")
+    build.add_argument("--tolerance", type=float, default=0.02, help="of triangles, mm (0.02)")
+    build.add_argument("--report", type=Path, help="where to write the report as JSON; - for standard output")
+
+    export = commands.add_parser("export", help="write one body, or all, of a document to one file")
+    export.add_argument("documents", nargs="+", type=Path, metavar="DOC.json")
+    export.add_argument("--to", type=Path, required=True, help="file to write; its ending chooses the format")
+    export.add_argument("--body", help="id of the body; all if left out")
+    export.add_argument("--tolerance", type=float, default=0.02)
+
+    commands.add_parser("schema", help="print the JSON Schema of documents")
+
+    serve = commands.add_parser("serve", help="start the web application")
+    demo = commands.add_parser("demo", help="start the web application with the demo project in it")
+    for command in (serve, demo):
+        command.add_argument("--data", type=Path, default=Path("data"), help="directory of database and files")
+        command.add_argument("--host", default="127.0.0.1")
+        command.add_argument("--port", type=int, default=8765)
+
+    options = parser.parse_args(arguments)
+    try:
+        match options.command:
+            case "build":
+                return _build(options)
+            case "export":
+                return _export(options)
+            case "schema":
+                return _schema()
+            case _:
+                return _serve(options)
+    except SuppleError as fault:
+        print(f"supplecast: {fault}", file=sys.stderr)
+        return UNUSABLE
+
+
+def _build(options: argparse.Namespace) -> int:
+    from supplecast.document.step import load_steps
+
+    load_steps()
+    from supplecast import kernel
+    from supplecast.exchange import handoff, project, report
+
+    kernel.preload()  # so that the report's times are the steps' own
+
+    formats = _formats(options.formats)
+    tolerance = handoff.Tolerance(options.tolerance)
+    opened = project.read_files(options.documents)
+    reports, status = [], GOOD
+    for (name, revision), document in opened.revisions.items():
+        built = opened.build(name, revision)
+        reports.append(report.report(document, built))
+        for outcome in built.outcomes:
+            if outcome.status in ("failed", "held"):
+                status = FAILED
+                step = document.step(outcome.step)
+                where = f", field {outcome.field}" if outcome.field else ""
+                number = document.position(outcome.step) + 1
+                print(
+                    f"supplecast: {document.name}, step {number} “{step.label}” ({step.id}){where}: "
+                    f"{outcome.message} {outcome.hint}".rstrip(),
+                    file=sys.stderr,
+                )
+        if options.out:
+            options.out.mkdir(parents=True, exist_ok=True)
+            for entry in built.state.bodies.values():
+                for format in formats:
+                    target = options.out / handoff.file_name(document.name, entry.name, entry.id, extension=format)
+                    target.write_bytes(handoff.write([entry], format, tolerance))
+    text = json.dumps(reports[0] if len(reports) == 1 else {"documents": reports}, indent=1, ensure_ascii=False)
+    if options.report and str(options.report) != "-":
+        options.report.write_text(text + "\n", encoding="utf-8")
+    else:
+        print(text)
+    return status
+
+
+def _formats(text: str) -> list:  # type: ignore[type-arg]
+    from supplecast.exchange.handoff import FORMATS
+
+    wanted = [word.strip().lower() for word in text.split(",") if word.strip()]
+    unknown = [word for word in wanted if word not in FORMATS]
+    if unknown or not wanted:
+        raise SuppleError(f"“{text}” names no known formats.", "Known: " + ", ".join(FORMATS) + ".")
+    return wanted
+
+
+def _export(options: argparse.Namespace) -> int:
+    from supplecast.document.step import load_steps
+
+    load_steps()
+    from supplecast.exchange import handoff, project
+
+    format = _formats(options.to.suffix.lstrip(".").replace("stp", "step"))[0]
+    opened = project.read_files(options.documents)
+    last = list(opened.revisions)[-1]
+    bodies = opened.build(*last).state.bodies
+    if options.body and options.body not in bodies:
+        raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
+    entries = [bodies[options.body]] if options.body else list(bodies.values())
+    options.to.write_bytes(handoff.write(entries, format, handoff.Tolerance(options.tolerance)))
+    return GOOD
+
+
+def _schema() -> int:
+    from supplecast.document.model import schema
+    from supplecast.document.step import load_steps
+
+    load_steps()
+    print(json.dumps(schema(), indent=1, ensure_ascii=False))
+    return GOOD
+
+
+def _serve(options: argparse.Namespace) -> int:
+    from supplecast.web.serve import serve
+
+    return serve(options.data, options.host, options.port, demo=options.command == "demo")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,100 @@
+"""Documents that belong together: reading their files and letting one link the bodies of another."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from supplecast.document.builder import digest
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document, parse_document
+from supplecast.document.rebuild import Built, Memory, Progress, rebuild
+from supplecast.document.state import Entry
+from supplecast.errors import DocumentError
+
+_LARGEST_ASSET = 64_000_000
+
+
+@dataclass
+class Project:
+    """Documents by id and revision, built on demand, each once.
+
+    `revisions` maps (document id, revision) to a document; revision None is the one as it stands. `memories` lets builds
+    be remembered between projects. `assets` is where imported files lie, by their SHA-256 or their name.
+    """
+
+    revisions: Mapping[tuple[str, int | None], Document]
+    assets: Path | None = None
+    memories: dict[str, Memory] = field(default_factory=dict)
+    _built: dict[tuple[str, int | None], Built] = field(default_factory=dict)
+    _asking: list[str] = field(default_factory=list)
+
+    def build(self, document: str, revision: int | None = None, progress: Progress | None = None) -> Built:
+        """Build a document and, first, what it links. DocumentError for circular links or a document not at hand."""
+        key = (document, revision)
+        if key not in self.revisions and (document, None) in self.revisions and revision is not None:
+            key = (document, None)
+        found = self.revisions.get(key)
+        if found is None:
+            raise DocumentError(f"The linked document “{document}” is not at hand.", "Give it along with this one.")
+        if document in self._asking:
+            raise DocumentError("Documents link each other in a circle: " + " → ".join([*self._asking, document]) + ".")
+        if key not in self._built:
+            self._asking.append(document)
+            try:
+                memory = self.memories.setdefault(document, Memory())
+                self._built[key] = rebuild(found, memory, outside=self, progress=progress)
+            finally:
+                self._asking.pop()
+        return self._built[key]
+
+    def linked(self, pick: LinkPick) -> Entry:
+        built = self.build(pick.document, pick.revision)
+        if not built.ok:
+            bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
+            raise DocumentError(f"The linked document does not build: {bad.message}", "Open it and mend that step.")
+        bodies = built.state.bodies
+        if pick.body is not None:
+            if pick.body not in bodies:
+                raise DocumentError(f"The linked document has no body “{pick.body}”.", "Pick another body.")
+            return bodies[pick.body]
+        parts = [entry for entry in bodies.values() if entry.role == "part"] or list(bodies.values())
+        if not parts:
+            raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
+        return parts[0]
+
+    def linked_key(self, pick: LinkPick) -> str:
+        try:
+            entry = self.linked(pick)
+        except DocumentError as fault:
+            return f"fault {fault.message}"
+        return digest(entry.key, entry.name)
+
+    def asset(self, digest: str, name: str) -> bytes:
+        if self.assets is not None:
+            for path in (self.assets / digest, self.assets / Path(name).name):
+                if path.is_file() and path.stat().st_size <= _LARGEST_ASSET:
+                    content = path.read_bytes()
+                    if hashlib.sha256(content).hexdigest() == digest:
+                        return content
+        raise DocumentError(f"The imported file “{name}” is not at hand or has changed.", "Import it again.")
+
+
+def read_files(paths: list[Path]) -> Project:
+    """A project from document files; imported files are looked for beside the first."""
+    revisions: dict[tuple[str, int | None], Document] = {}
+    for path in paths:
+        try:
+            text = path.read_bytes()
+        except OSError as fault:
+            raise DocumentError(f"“{path.name}” cannot be read: {fault.strerror}.", "Check its path.") from fault
+        try:
+            document = parse_document(text)
+        except DocumentError as fault:
+            raise DocumentError(f"{path.name}: {fault.message}", fault.hint) from fault
+        if (document.id, None) in revisions:
+            raise DocumentError(f"Two of the files hold the document “{document.id}”.", "Give each document once.")
+        revisions[(document.id, None)] = document
+    return Project(revisions, assets=paths[0].resolve().parent if paths else None)
