@@ -120,7 +120,7 @@ def read_step(data: Any, path: str = "") -> Step:
     try:
         return kind.model_validate(data)
     except ValidationError as fault:
-        raise _told(fault, path) from fault
+        raise told(fault, path) from fault
 
 
 def read_document(data: Any) -> Document:
@@ -141,7 +141,7 @@ def read_document(data: Any) -> Document:
     try:
         return Document.model_validate({**data, "steps": read})
     except ValidationError as fault:
-        raise _told(fault, "") from fault
+        raise told(fault, "") from fault
 
 
 def parse_document(text: str | bytes) -> Document:
@@ -162,7 +162,7 @@ def new_id(length: int = 4) -> str:
     return secrets.choice(letters) + "".join(secrets.choice(letters + "23456789") for _ in range(length - 1))
 
 
-def _told(fault: ValidationError, path: str) -> DocumentError:
+def told(fault: ValidationError, path: str) -> DocumentError:
     first = fault.errors()[0]
     for place in first["loc"]:
         if isinstance(place, int):
@@ -178,7 +178,7 @@ def schema() -> dict[str, Any]:
     whole = Document.model_json_schema()
     definitions: dict[str, Any] = whole.setdefault("$defs", {})
     choices = []
-    for name, kind in sorted(Step.registry.items()):
+    for _, kind in sorted(Step.registry.items()):
         one = kind.model_json_schema(ref_template="#/$defs/{model}")
         definitions.update(one.pop("$defs", {}))
         definitions[kind.__name__] = one

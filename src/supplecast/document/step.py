@@ -10,9 +10,13 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict
 
 from supplecast.document.fields import FieldSpec, Label, StepId
+from supplecast.errors import DocumentError
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from supplecast.document.builder import Builder
+    from supplecast.document.model import Document
 
 
 class Step(BaseModel):
@@ -47,9 +51,25 @@ class Step(BaseModel):
     def build(self, at: Builder) -> None:
         raise NotImplementedError
 
-    def needs(self) -> frozenset[str]:
-        """Ids of the steps this one names outright, such as the sketch of its profile."""
-        return frozenset()
+    def details(self) -> list[tuple[str, str]]:
+        """Further lines of the sheet, each with an id of its own: the figures of a sketch, for instance."""
+        return []
+
+    def typed(self, path: str) -> str:
+        """What stands in a field of the sheet, by its path in the sentence."""
+        value = getattr(self, path)
+        return "" if value is None else str(value)
+
+    def retyped(self, path: str, value: Any) -> dict[str, Any]:
+        """The step's JSON with one field of its sentence changed."""
+        if path not in type(self).model_fields or path in ("id", "type"):
+            raise DocumentError(f"The step “{self.label}” has no field “{path}”.", "Reload the page.")
+        return {**self.model_dump(mode="json"), path: value}
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """First values for a step added to the end of a document, from what is picked in the view."""
+        return {}
 
     @classmethod
     def spec(cls, field: str) -> FieldSpec:
@@ -62,6 +82,10 @@ class Step(BaseModel):
                 if isinstance(mark, FieldSpec):
                     return mark
         return FieldSpec("choice")
+
+    def spec_of(self, path: str) -> FieldSpec:
+        """The kind of a field of the sentence, by its path."""
+        return self.spec(path)
 
     @classmethod
     def choices(cls, field: str) -> tuple[str, ...]:

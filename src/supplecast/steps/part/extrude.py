@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Step
+from supplecast.errors import DocumentError
 from supplecast.geometry import Region
 from supplecast.naming import Body
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Extrude(Step):
@@ -38,8 +43,13 @@ class Extrude(Step):
         onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
         return f"Extrude {{profile}} {far} {{direction}}, draft {{draft}}, {{result}}{onto}"
 
-    def needs(self) -> frozenset[str]:
-        return frozenset({self.profile.sketch})
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        sketches = [step.id for step in document.steps if step.type == "sketch"]
+        if not sketches:
+            raise DocumentError("There is no sketch to extrude.", "Add a sketch first.")
+        solid = any(step.type in ("extrude", "import", "link") for step in document.steps)
+        return {"profile": {"sketch": sketches[-1]}, "result": "add" if solid else "new", "distance": "10 mm"}
 
     def build(self, at: Builder) -> None:
         sketch, regions = at.regions("profile")

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, Length
 from supplecast.document.step import Step
 from supplecast.errors import KernelError, StepError
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Fillet(Step):
@@ -27,6 +31,10 @@ class Fillet(Step):
 
     def sentence(self) -> str:
         return "Fillet {edges} radius {radius}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"edges": [pick for pick in picked if "edge" in pick], "radius": "2 mm"}
 
     def build(self, at: Builder) -> None:
         radius = at.mm("radius")

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, Length
 from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Shell(Step):
@@ -26,6 +30,10 @@ class Shell(Step):
 
     def sentence(self) -> str:
         return "Shell wall {wall}, open at {open}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"open": [pick for pick in picked if "face" in pick], "wall": "wall" if "wall" in document.values else "2 mm"}
 
     def build(self, at: Builder) -> None:
         wall = at.mm("wall")

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import Field, model_validator
 
 from supplecast.document.builder import Builder
-from supplecast.document.fields import PlaneField, PlanePick
+from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.step import Step
-from supplecast.errors import SuppleError
+from supplecast.errors import DocumentError, SuppleError
 from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.model import Constraint, Drawing
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Sketch(Step):
@@ -34,7 +38,10 @@ class Sketch(Step):
     def _place_figures(self) -> Sketch:
         for request in self.draw:
             # Named values are not known yet: figures that use them start from a plain guess and are solved later.
-            figures.place(self.drawing, request, _Guess())
+            try:
+                figures.place(self.drawing, request, _Guess())
+            except SuppleError as fault:
+                raise ValueError(str(fault)) from fault
         self.draw.clear()
         fault = self.drawing.faults()
         if fault:
@@ -52,8 +59,37 @@ class Sketch(Step):
             lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
         return lines
 
-    def needs(self) -> frozenset[str]:
-        return frozenset()
+    def typed(self, path: str) -> str:
+        if not path.startswith("figures."):
+            return super().typed(path)
+        return self.drawing.constraints[self._held_by(path)].value or ""
+
+    def retyped(self, path: str, value: Any) -> dict[str, Any]:
+        if not path.startswith("figures."):
+            return super().retyped(path, value)
+        held = self._held_by(path)
+        whole = self.model_dump(mode="json")
+        whole["drawing"]["constraints"][held]["value"] = str(value)
+        return whole
+
+    def _held_by(self, path: str) -> str:
+        """The constraint that carries a figure's size, by a path such as `figures.f1.width`."""
+        _, name, label = (*path.split("."), "", "")[:3]
+        figure = self.drawing.figures.get(name)
+        if figure is None or label not in figure.sizes:
+            raise DocumentError(f"The sketch has no size “{path}”.", "Reload the page.")
+        return figure.sizes[label].constraint
+
+    def spec_of(self, path: str) -> FieldSpec:
+        """Angles among the sizes of figures are typed in degrees, all others as lengths."""
+        return FieldSpec("angle" if self.drawing.constraints[self._held_by(path)].type == "angle" else "length")
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        face = next((pick for pick in picked if "face" in pick), None)
+        first = not any(step.type == "sketch" for step in document.steps)
+        size = {"kind": "rectangle", "width": "80 mm", "height": "50 mm"} if first else {"kind": "circle", "diameter": "10 mm"}
+        return {"on": face or {"plane": "top"}, "draw": [size], "name": "Outline" if first else ""}
 
     def build(self, at: Builder) -> None:
         frame = at.frame("on")

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast.document.builder import Builder
 from supplecast.document.fields import LinkField
 from supplecast.document.step import Step
+from supplecast.errors import DocumentError
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Link(Step):
@@ -23,6 +28,13 @@ class Link(Step):
 
     def sentence(self) -> str:
         return "Link {part}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        part = next((pick["document"] for pick in picked if "document" in pick), None)
+        if part is None:
+            raise DocumentError("There is no part in this project to link.", "Make a part first.")
+        return {"part": {"document": part}}
 
     def build(self, at: Builder) -> None:
         entry = at.linked("part")

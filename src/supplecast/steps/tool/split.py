@@ -7,7 +7,8 @@ enclosed one to the half across.
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
@@ -16,6 +17,9 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Vec, dot
 from supplecast.naming import Body
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Split(Step):
@@ -34,6 +38,11 @@ class Split(Step):
 
     def sentence(self) -> str:
         return "Split {block} at {at} into core and cavity"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        face = next((pick for pick in picked if "face" in pick), None)
+        return {"at": face or {"plane": "top"}}
 
     def build(self, at: Builder) -> None:
         block = at.target(self.block, "block", roles=("block",))

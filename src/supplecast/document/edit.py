@@ -1,0 +1,216 @@
+"""Edits of a document: each takes one and gives another, with the words that history keeps."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from supplecast.document.model import Document, new_id, read_document, read_step, step_dict, told
+from supplecast.document.step import Step
+from supplecast.errors import DocumentError
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class SetField(_Edit):
+    """Type into a field of a step's sentence."""
+
+    op: Literal["set"]
+    step: str
+    field: str
+    value: Any
+
+
+class AddStep(_Edit):
+    """Add a step of a type after another (at the end if left out); `values` override its first values."""
+
+    op: Literal["add"]
+    type: str
+    after: str | None = None
+    picked: list[dict[str, Any]] = Field(default_factory=list, max_length=500)
+    values: dict[str, Any] = Field(default_factory=dict)
+
+
+class StepOp(_Edit):
+    op: Literal["delete", "skip", "use again"]
+    step: str
+
+
+class MoveStep(_Edit):
+    """Move a step to stand directly after another, or first."""
+
+    op: Literal["move"]
+    step: str
+    after: str | None
+
+
+class RenameStep(_Edit):
+    op: Literal["rename"]
+    step: str
+    name: str
+
+
+class FigureOp(_Edit):
+    """Add a typed figure to a sketch, or take one out."""
+
+    op: Literal["add figure", "remove figure"]
+    step: str
+    figure: Any
+
+
+class SetValue(_Edit):
+    """Set a named value; a blank text removes it."""
+
+    op: Literal["value"]
+    name: str
+    text: str
+
+
+class SetDocument(_Edit):
+    """Change the document's name, resin or unit (same numbers, new unit)."""
+
+    op: Literal["document"]
+    name: str | None = None
+    resin: str | None = None
+    unit: str | None = None
+
+
+Edit = Annotated[
+    SetField | AddStep | StepOp | MoveStep | RenameStep | FigureOp | SetValue | SetDocument, Field(discriminator="op")
+]
+_edits: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def read_edit(data: Any) -> Edit:
+    try:
+        return _edits.validate_python(data)
+    except ValidationError as fault:
+        raise told(fault, "edit") from fault
+
+
+def apply(document: Document, edit: Edit) -> tuple[Document, str]:
+    """The edited document and what changed, in words. DocumentError if it cannot be done."""
+    whole = document.to_dict()
+    steps: list[dict[str, Any]] = whole["steps"]
+    match edit:
+        case SetField():
+            at = document.position(edit.step)
+            step = document.steps[at]
+            before = _short(step.typed(edit.field))
+            steps[at] = step_dict(read_step(step.retyped(edit.field, edit.value), step.label))
+            words = f"{step.label}: {edit.field.rsplit('.', 1)[-1].replace('_', ' ')} {before} → {_short(edit.value)}"
+        case AddStep():
+            words = _add(document, steps, edit)
+        case StepOp():
+            at = document.position(edit.step)
+            label = document.steps[at].label
+            if edit.op == "delete":
+                del steps[at]
+            else:
+                steps[at]["skip"] = edit.op == "skip"
+            words = f"{edit.op.capitalize()} {label}"
+        case MoveStep():
+            words = _move(document, steps, edit)
+        case RenameStep():
+            at = document.position(edit.step)
+            steps[at]["name"] = edit.name
+            words = f"Rename {document.steps[at].label} to {edit.name}"
+        case FigureOp():
+            words = _figure(document, steps, edit)
+        case SetValue():
+            if edit.text.strip():
+                whole["values"][edit.name] = edit.text.strip()
+            else:
+                whole["values"].pop(edit.name, None)
+            words = f"{edit.name} = {edit.text.strip()}" if edit.text.strip() else f"Remove {edit.name}"
+        case SetDocument():
+            changes = edit.model_dump(exclude={"op"}, exclude_none=True)
+            whole.update(changes)
+            words = ", ".join(f"{key} {value}" for key, value in changes.items())
+    return read_document(whole), words
+
+
+def _add(document: Document, steps: list[dict[str, Any]], edit: AddStep) -> str:
+    kind = Step.registry.get(edit.type)
+    if kind is None or document.kind not in kind.sheets:
+        raise DocumentError(f"There is no step “{edit.type}” for this sheet.", "Choose one from the list.")
+    at = len(steps) if edit.after is None else document.position(edit.after) + 1
+    before = document.model_copy(update={"steps": document.steps[:at]})
+    taken = {step.id for step in document.steps}
+    step_id = next(i for i in iter(new_id, "") if i not in taken)
+    data = {"id": step_id, "type": edit.type, **kind.fresh(before, edit.picked), **edit.values}
+    steps.insert(at, step_dict(read_step(data, kind.word)))
+    return f"Add {kind.word}"
+
+
+def _move(document: Document, steps: list[dict[str, Any]], edit: MoveStep) -> str:
+    at = document.position(edit.step)
+    moved = document.steps[at]
+    to = 0 if edit.after is None else document.position(edit.after) + 1
+    order = [step for step in document.steps if step.id != moved.id]
+    order.insert(to - 1 if to > at else to, moved)
+    seen: set[str] = set()
+    for step in order:
+        missing = mentions(step, [s.id for s in document.steps]) - seen - {step.id}
+        later = [s.label for s in order if s.id in missing]
+        if later and (step.id == moved.id or moved.id in missing):
+            raise DocumentError(
+                f"“{step.label}” is built on “{later[0]}” and cannot stand before it.", "Move it to a later place."
+            )
+        seen.add(step.id)
+    by_id = {step["id"]: step for step in list(steps)}
+    steps[:] = [by_id[step.id] for step in order]
+    return f"Move {moved.label}"
+
+
+def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> str:
+    at = document.position(edit.step)
+    step = document.steps[at]
+    data = step.model_dump(mode="json")
+    if "drawing" not in data:
+        raise DocumentError(f"“{step.label}” is not a sketch.", "Figures go into sketches.")
+    if edit.op == "add figure":
+        data["draw"] = [edit.figure]
+        words = f"Add {edit.figure.get('kind', 'figure') if isinstance(edit.figure, dict) else 'figure'} to {step.label}"
+    else:
+        from supplecast.sketch import figures
+        from supplecast.sketch.model import Drawing
+
+        drawing = Drawing.model_validate(data["drawing"])
+        if edit.figure not in drawing.figures:
+            raise DocumentError("That figure is no longer in the sketch.", "Reload the page.")
+        words = f"Remove {drawing.figures[edit.figure].kind} from {step.label}"
+        figures.remove(drawing, edit.figure)
+        data["drawing"] = drawing.model_dump(mode="json")
+    steps[at] = step_dict(read_step(data, step.label))
+    return words
+
+
+def mentions(step: Step, ids: Sequence[str]) -> set[str]:
+    """Which of `ids` a step names anywhere in its data: as a sketch, a body, or inside the tags of its picks."""
+    known = set(ids)
+    found: set[str] = set()
+
+    def look(value: Any) -> None:
+        if isinstance(value, dict):
+            for key, inner in value.items():
+                if key not in ("drawing", "name", "id"):
+                    look(inner)
+        elif isinstance(value, list):
+            for inner in value:
+                look(inner)
+        elif isinstance(value, str):
+            found.update(known.intersection(re.findall(r"[A-Za-z][A-Za-z0-9]*", value)) if "." in value else known & {value})
+
+    look(step_dict(step))
+    return found - {step.id}
+
+
+def _short(value: Any) -> str:
+    text = value if isinstance(value, str) else "other picks" if isinstance(value, (list, dict)) else str(value)
+    return text if len(text) <= 40 else text[:38] + "…"

@@ -1,0 +1,1 @@
+"""What lasts: projects, documents and their revisions, imported files."""

@@ -1,0 +1,291 @@
+"""The library of projects: everything is read and written through it.
+
+An edit is acknowledged only after its revision is committed. Undo and redo move a document's head along its revisions;
+nothing is overwritten and nothing deleted, only marked as gone.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import secrets
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, event, func, select
+from sqlalchemy.orm import Session
+
+from supplecast.document.model import Document, new_id, parse_document
+from supplecast.errors import ConflictError, StoreError
+from supplecast.store.models import AssetRow, DocumentRow, ProjectRow, RevisionRow, now
+
+
+@dataclass(frozen=True)
+class DocumentCard:
+    """A document as lists show it."""
+
+    id: str
+    project: str
+    kind: str
+    name: str
+    head: int
+    changed: datetime
+
+
+@dataclass(frozen=True)
+class ProjectCard:
+    id: str
+    name: str
+    documents: tuple[DocumentCard, ...]
+
+
+@dataclass(frozen=True)
+class Revision:
+    """One state of a document. `undo` and `redo` tell how many steps lead back, and whether one leads forward."""
+
+    number: int
+    document: Document
+    change: str
+    undo: int
+    redo: bool
+
+
+class Library:
+    """A data directory: `supplecast.db`, `assets/` with imported files, `blobs/` with what can be made again."""
+
+    def __init__(self, directory: Path) -> None:
+        self.directory = directory
+        self.assets = directory / "assets"
+        self.blobs = directory / "blobs"
+        for folder in (directory, self.assets, self.blobs):
+            folder.mkdir(parents=True, exist_ok=True)
+        self.engine = create_engine(f"sqlite:///{directory / 'supplecast.db'}", connect_args={"timeout": 20})
+        event.listen(self.engine, "connect", _prepare)
+        event.listen(self.engine, "begin", _begin)
+        self._migrate()
+
+    def _migrate(self) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def close(self) -> None:
+        self.engine.dispose()
+
+    @contextmanager
+    def _session(self) -> Iterator[Session]:
+        with Session(self.engine) as session, session.begin():
+            yield session
+
+    # --- projects ------------------------------------------------------------------------------------------------
+
+    def projects(self) -> list[ProjectCard]:
+        with self._session() as session:
+            rows = session.scalars(select(ProjectRow).where(~ProjectRow.gone).order_by(ProjectRow.made))
+            return [_project(row) for row in rows]
+
+    def project(self, project_id: str) -> ProjectCard:
+        with self._session() as session:
+            return _project(self._project_row(session, project_id))
+
+    def create_project(self, name: str) -> ProjectCard:
+        with self._session() as session:
+            row = ProjectRow(id=secrets.token_hex(4), name=_clean(name, "project"), documents=[], gone=False)
+            session.add(row)
+            session.flush()
+            return _project(row)
+
+    def rename_project(self, project_id: str, name: str) -> None:
+        with self._session() as session:
+            self._project_row(session, project_id).name = _clean(name, "project")
+
+    def set_gone(self, project_id: str, gone: bool = True) -> None:
+        """Take a project off the list, or put it back; nothing of it is deleted."""
+        with self._session() as session:
+            row = session.get(ProjectRow, project_id)
+            if row is None:
+                raise StoreError("There is no such project.", "Go back to the list of projects.")
+            row.gone = gone
+
+    def _project_row(self, session: Session, project_id: str) -> ProjectRow:
+        row = session.get(ProjectRow, project_id)
+        if row is None or row.gone:
+            raise StoreError("There is no such project.", "Go back to the list of projects.")
+        return row
+
+    # --- documents -----------------------------------------------------------------------------------------------
+
+    def add_document(self, project_id: str, document: Document, change: str = "New") -> DocumentCard:
+        """Put a document into a project. Its id is kept if it is free, else a new one is given."""
+        with self._session() as session:
+            self._project_row(session, project_id)
+            free = document.id != "untitled" and session.get(DocumentRow, document.id) is None
+            document = document.model_copy(update={"id": document.id if free else f"d{new_id(8)}"})
+            row = DocumentRow(
+                id=document.id, project_id=project_id, kind=document.kind, name=document.name, head=1, tip=1, gone=False
+            )
+            session.add(row)
+            session.flush()
+            session.add(_revision(document, 1, None, change))
+            session.flush()
+            return _card(row)
+
+    def document(self, document_id: str) -> DocumentCard:
+        with self._session() as session:
+            return _card(self._row(session, document_id))
+
+    def head(self, document_id: str) -> Revision:
+        with self._session() as session:
+            row = self._row(session, document_id)
+            return self._told(session, row, row.head)
+
+    def revision(self, document_id: str, number: int) -> Document:
+        with self._session() as session:
+            found = self._revision_row(session, document_id, number)
+            return parse_document(found.content)
+
+    def commit(self, document_id: str, base: int, document: Document, change: str) -> Revision:
+        """Write a new revision made from revision `base`. ConflictError if another was written meanwhile."""
+        with self._session() as session:
+            row = self._row(session, document_id)
+            if row.head != base:
+                raise ConflictError(
+                    f"This document was changed elsewhere meanwhile (revision {row.head}; yours began at {base}).",
+                    "Reload the page, then make the change again.",
+                )
+            last = session.scalar(select(func.max(RevisionRow.number)).where(RevisionRow.document_id == document_id))
+            number = int(last or 0) + 1
+            session.add(_revision(document, number, base, change))
+            row.head = row.tip = number
+            row.name, row.kind, row.changed = document.name, document.kind, now()
+            session.flush()
+            return self._told(session, row, number)
+
+    def undo(self, document_id: str) -> Revision:
+        with self._session() as session:
+            row = self._row(session, document_id)
+            parent = self._revision_row(session, document_id, row.head).parent
+            if parent is None:
+                raise StoreError("There is nothing to undo.")
+            return self._show(session, row, parent)
+
+    def redo(self, document_id: str) -> Revision:
+        with self._session() as session:
+            row = self._row(session, document_id)
+            following = self._following(session, row)
+            if following is None:
+                raise StoreError("There is nothing to redo.")
+            return self._show(session, row, following)
+
+    def history(self, document_id: str, limit: int = 200) -> list[tuple[int, str, datetime]]:
+        """Number, change and time of the newest revisions, newest first."""
+        with self._session() as session:
+            self._row(session, document_id)
+            rows = session.scalars(
+                select(RevisionRow)
+                .where(RevisionRow.document_id == document_id)
+                .order_by(RevisionRow.number.desc())
+                .limit(limit)
+            )
+            return [(row.number, row.change, row.made) for row in rows]
+
+    def _show(self, session: Session, row: DocumentRow, number: int) -> Revision:
+        row.head = number
+        told = self._told(session, row, number)
+        row.name, row.changed = told.document.name, now()
+        return told
+
+    def _following(self, session: Session, row: DocumentRow) -> int | None:
+        """The revision that redo leads to: the ancestor of the tip that was made from the head."""
+        at = row.tip
+        while at != row.head:
+            parent = self._revision_row(session, row.id, at).parent
+            if parent is None:
+                return None
+            if parent == row.head:
+                return at
+            at = parent
+        return None
+
+    def _told(self, session: Session, row: DocumentRow, number: int) -> Revision:
+        found = self._revision_row(session, row.id, number)
+        depth, at = 0, found
+        while at.parent is not None and depth < 1000:
+            depth += 1
+            at = self._revision_row(session, row.id, at.parent)
+        redo = self._following(session, row) is not None
+        return Revision(number, parse_document(found.content), found.change, depth, redo)
+
+    def _row(self, session: Session, document_id: str) -> DocumentRow:
+        row = session.get(DocumentRow, document_id)
+        if row is None or row.gone:
+            raise StoreError("There is no such document.", "Go back to the list of projects.")
+        return row
+
+    def _revision_row(self, session: Session, document_id: str, number: int) -> RevisionRow:
+        row = session.scalar(select(RevisionRow).where(RevisionRow.document_id == document_id, RevisionRow.number == number))
+        if row is None:
+            raise StoreError(f"This document has no revision {number}.", "Reload the page.")
+        return row
+
+    # --- imported files ------------------------------------------------------------------------------------------
+
+    def add_asset(self, name: str, content: bytes) -> str:
+        """Keep a file; returns its SHA-256. The bytes are on disk before the row is."""
+        digest = hashlib.sha256(content).hexdigest()
+        target = self.assets / digest
+        if not target.exists():
+            write_whole(target, content)
+        with self._session() as session:
+            if session.get(AssetRow, digest) is None:
+                session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))
+        return digest
+
+
+def write_whole(target: Path, content: bytes) -> None:
+    """Write a file so that it is there entirely or not at all."""
+    part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
+    with part.open("wb") as stream:
+        stream.write(content)
+        stream.flush()
+        os.fsync(stream.fileno())
+    part.replace(target)
+
+
+def _prepare(connection: Any, _: Any) -> None:
+    connection.isolation_level = None
+    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL"):
+        connection.execute(f"PRAGMA {pragma}")
+
+
+def _begin(connection: Any) -> None:
+    # Take the write lock at once: two edits that both read the head first would otherwise clash at commit.
+    connection.exec_driver_sql("BEGIN IMMEDIATE")
+
+
+def _revision(document: Document, number: int, parent: int | None, change: str) -> RevisionRow:
+    return RevisionRow(document_id=document.id, number=number, parent=parent, content=document.to_json(), change=change[:200])
+
+
+def _project(row: ProjectRow) -> ProjectCard:
+    documents: Sequence[DocumentRow] = [d for d in row.documents if not d.gone]
+    return ProjectCard(row.id, row.name, tuple(_card(d) for d in documents))
+
+
+def _card(row: DocumentRow) -> DocumentCard:
+    return DocumentCard(row.id, row.project_id, row.kind, row.name, row.head, row.changed)
+
+
+def _clean(name: str, what: str) -> str:
+    text = " ".join(name.split())[:120]
+    if not text:
+        raise StoreError(f"The {what} needs a name.", "Type one.")
+    return text

@@ -1,0 +1,9 @@
+"""Runs migrations on the connection handed over by the store."""
+
+from alembic import context
+
+from supplecast.store.models import Base
+
+context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True)
+with context.begin_transaction():
+    context.run_migrations()

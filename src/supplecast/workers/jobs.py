@@ -1,0 +1,234 @@
+"""What a worker does: build documents into meshes and measures, make references of picks, write files.
+
+These functions run in a worker process. They take and give plain data; bodies live on in the worker's memories, meshes
+and files go to the blob directory under names made from their content.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import secrets
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from supplecast import kernel
+from supplecast.document.builder import digest
+from supplecast.document.model import Document, parse_document
+from supplecast.document.rebuild import Built, Memory
+from supplecast.document.state import Entry, SketchEntry
+from supplecast.document.step import load_steps
+from supplecast.errors import SuppleError
+from supplecast.exchange import handoff, report
+from supplecast.exchange.project import Project
+from supplecast.exchange.triangles import Part, write_glb
+from supplecast.molding.mass import grams
+from supplecast.naming import EdgeRef, FaceRef, Rule, reference_edge, reference_face, resolve_edges, resolve_faces
+from supplecast.tooling.resins import RESINS
+
+_MEMORY_CEILING = 6 * 1024**3
+_memories: dict[str, Memory] = {}
+
+
+@dataclass(frozen=True)
+class Task:
+    """Work on one document: its JSON, the JSON of what it links by id and revision, and where files lie."""
+
+    document: str
+    linked: dict[tuple[str, int | None], str]
+    assets: str
+    blobs: str
+    progress: str
+    upto: str | None = None
+    before: str | None = None
+    options: dict[str, Any] = field(default_factory=dict)
+
+
+def start_worker() -> None:
+    """Run once in each new worker."""
+    load_steps()
+    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY_CEILING, _MEMORY_CEILING))
+
+
+def _opened(task: Task) -> tuple[Document, Project]:
+    document = parse_document(task.document)
+    if task.before is not None:
+        document = document.model_copy(update={"steps": document.steps[: document.position(task.before)]})
+    elif task.upto is not None:
+        document = document.model_copy(update={"steps": document.steps[: document.position(task.upto) + 1]})
+    revisions: dict[tuple[str, int | None], Document] = {key: parse_document(text) for key, text in task.linked.items()}
+    revisions[(document.id, None)] = document
+    return document, Project(revisions, Path(task.assets), _memories)
+
+
+def _built(task: Task) -> tuple[Document, Built]:
+    document, project = _opened(task)
+
+    def progress(number: int, of: int, label: str) -> None:
+        words = json.dumps({"number": number, "of": of, "label": label})
+        part = Path(f"{task.progress}.part")
+        part.write_text(words)
+        part.replace(task.progress)
+
+    return document, project.build(document.id, progress=progress)
+
+
+def build(task: Task) -> dict[str, Any]:
+    """Build the document; returns its steps' outcomes, its bodies with measures and mesh names, and its sketches."""
+    began = time.perf_counter()
+    document, built = _built(task)
+    steps = {step.id: step for step in document.steps}
+    true = built.state.bodies
+    bodies = [_shown(entry, task, document, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()]
+    return {
+        "document": document.id,
+        "ok": built.ok,
+        "steps": [
+            {**report.step_report(o, steps[o.step].type), "hint": o.hint, "words": o.message, "reused": o.reused}
+            for o in built.outcomes
+        ],
+        "bodies": bodies,
+        "sketches": [_outline(entry) for entry in built.state.sketches.values()],
+        "ms": round((time.perf_counter() - began) * 1000, 1),
+        "picks": _resolved(task, built),
+    }
+
+
+def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict[str, Any]:
+    solid = entry.body.solid
+    mass, box = kernel.measure.mass(solid), kernel.measure.box(solid)
+    material = RESINS.get(document.resin)
+    return {
+        "id": entry.id,
+        "name": entry.name,
+        "role": entry.role,
+        "mesh": _mesh(entry, Path(task.blobs)),
+        "volume": mass.volume,
+        "area": mass.area,
+        "mass": grams(mass.volume, material) if material else None,
+        "low": box.low,
+        "high": box.high,
+        "faces": solid.face_count,
+        "pull": entry.pull,
+        "stale": stale,
+    }
+
+
+def _mesh(entry: Entry, blobs: Path) -> str:
+    """Name of the body's GLB in the blob directory, made now unless it is there."""
+    diagonal = kernel.measure.box(entry.body.solid).diagonal
+    deflection = min(max(diagonal / 3000, 0.01), 0.2)
+    name = f"{digest(entry.key, entry.role, f'{deflection:.6f}', 'mesh 1')}.glb"
+    target = blobs / name
+    if not target.exists():
+        mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
+        part = blobs / f".{name}.{secrets.token_hex(4)}"
+        part.write_bytes(write_glb([Part(entry.name, entry.role, mesh)]))
+        part.replace(target)
+    return name
+
+
+def _outline(entry: SketchEntry) -> dict[str, Any]:
+    lines = [[list(entry.frame.point((float(x), float(y)))) for x, y in curve.sampled(24)] for curve in entry.curves]
+    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms, "areas": len(entry.regions)}
+
+
+def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
+    """Where the picks handed along lie now, so that the view can light them."""
+    found = []
+    for pick in task.options.get("picks", ()):
+        for entry in built.state.bodies.values():
+            if pick.get("body") not in (None, entry.id):
+                continue
+            if "face" in pick:
+                chosen = FaceRef.model_validate({k: pick[k] for k in FaceRef.model_fields if pick.get(k) is not None})
+                resolution = resolve_faces(entry.body, chosen)
+                kind = "faces"
+            else:
+                model = EdgeRef if "edge" in pick else Rule
+                edge = model.model_validate({k: pick[k] for k in model.model_fields if pick.get(k) is not None})
+                resolution = resolve_edges(entry.body, edge)
+                kind = "edges"
+            if resolution.status not in ("lost", "ambiguous"):
+                found.append({"body": entry.id, kind: list(resolution.items), "pick": pick, "status": resolution.status})
+                break
+    return found
+
+
+def refer(task: Task) -> dict[str, Any]:
+    """Lasting references for faces and edges picked by number in the view, with words and rules that would catch them."""
+    _, built = _built(task)
+    picks = []
+    for picked in task.options["picked"]:
+        entry = built.state.shown().get(picked["body"])
+        if entry is None:
+            raise SuppleError("The picked body is no longer there.", "Pick again.")
+        several = sum(1 for other in built.state.bodies.values() if other.role == entry.role) > 1
+        narrow = entry.id if several or len(built.state.bodies) > 1 else None
+        if "face" in picked and 0 <= picked["face"] < entry.body.solid.face_count:
+            reference: FaceRef | EdgeRef = reference_face(entry.body, picked["face"], narrow)
+            flat = kernel.measure.is_flat(entry.body.solid, picked["face"])
+            word = kernel.measure.surface_word(entry.body.solid, picked["face"])
+            area = kernel.measure.face_area(entry.body.solid, picked["face"])
+            extra = {"word": word, "flat": flat, "area": area}
+        elif "edge" in picked and 0 <= picked["edge"] < entry.body.solid.edge_count:
+            reference = reference_edge(entry.body, picked["edge"], narrow)
+            extra = {"word": "edge", "rules": _rules(reference, entry)}
+        else:
+            raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
+        picks.append({"pick": reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True), **extra})
+    return {"picks": picks}
+
+
+def _rules(reference: EdgeRef, entry: Entry) -> list[dict[str, Any]]:
+    """Rules that catch the picked edge and more."""
+    a, b = reference.edge
+    rules: list[dict[str, Any]] = []
+    for tag in (a, b):
+        rules.append({"rule": "outer loop", "of": tag})
+    makers = {tag.split(".")[0] for tag in (a, b) if ".side[" in tag}
+    if len(makers) == 1 and all(".side[" in tag for tag in (a, b)):
+        rules.insert(0, {"rule": "uprights", "of": makers.pop()})
+    found = []
+    for rule in rules:
+        count = len(resolve_edges(entry.body, Rule.model_validate(rule)).items)
+        if count > 1:
+            found.append({"rule": rule, "count": count})
+    return found
+
+
+def export(task: Task) -> dict[str, Any]:
+    """Write the chosen bodies to one file in the blob directory; returns its name there and the one to offer."""
+    document, built = _built(task)
+    wanted = task.options.get("bodies")
+    entries = [entry for entry in built.state.bodies.values() if wanted is None or entry.id in wanted]
+    format = task.options["format"]
+    tolerance = handoff.Tolerance(float(task.options.get("tolerance", 0.02)))
+    if not built.ok:
+        bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
+        raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
+    content = handoff.write(entries, format, tolerance)
+    label = entries[0].name if len(entries) == 1 else "all bodies"
+    name = f"{secrets.token_hex(12)}.{format}"
+    Path(task.blobs, name).write_bytes(content)
+    return {"blob": name, "name": handoff.file_name(document.name, label, extension=format), "bytes": len(content)}
+
+
+def check_step(task: Task) -> dict[str, Any]:
+    """Read an imported STEP file, to refuse it before it enters the document."""
+    bodies = kernel.files.read_step(Path(task.options["path"]).read_bytes())
+    return {"bodies": [name for name, _ in bodies]}
+
+
+def die(task: Task) -> dict[str, Any]:
+    """Crash as a kernel fault would; used by tests of the engine."""
+    os.abort()
+
+
+def sleep(task: Task) -> dict[str, Any]:
+    """Hold the worker for a while; used by tests of the engine."""
+    time.sleep(float(task.options["seconds"]))
+    return {}
