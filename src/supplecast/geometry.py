@@ -59,6 +59,10 @@ class Frame:
             self.origin[2] + x[2] * p[0] + y[2] * p[1],
         )
 
+    def rounded(self) -> Frame:
+        """The frame to a nanometre, for telling whether two are the same plane."""
+        return Frame(*(vec([round(c, 6) + 0.0 for c in v]) for v in (self.origin, self.x, self.normal)))
+
     def shifted(self, distance: float) -> Frame:
         return Frame(along(self.origin, self.normal, distance), self.x, self.normal)
 

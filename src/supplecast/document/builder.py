@@ -152,6 +152,8 @@ class Builder:
             if len(found) == 1:
                 return found[0]
             words = " or ".join(roles) + " body" if roles else "body"
+            if not found and self.tainted:
+                raise Held(next(iter(self.tainted.values())))
             if not found:
                 self.fail(field, f"There is no {words} yet.", "Add the step that makes one before this step.")
             names = ", ".join(entry.name for entry in found)
@@ -202,10 +204,17 @@ class Builder:
         offset = self.length(f"{field}.offset", pick.offset, "any") if pick.offset != "0" else 0.0
         if pick.plane is not None:
             return STANDARD_PLANES[pick.plane].shifted(offset)
-        entry, face = self.face(pick.reference(), field)
         from supplecast.kernel import measure
 
-        return self.kernel(field, measure.flat_frame, entry.body.solid, face).shifted(offset)
+        reference = pick.reference()
+        entry = self._holder(reference.face, reference.body, field)
+        resolution = resolve_faces(entry.body, reference)
+        faces = resolution.items if resolution.status == "split" else self._found(resolution, field)
+        frames = {self.kernel(field, measure.flat_frame, entry.body.solid, face).rounded() for face in faces}
+        # A flat face that has come apart still is one plane.
+        if len(frames) > 1:
+            self.fail(field, f"The picked face has come apart into {len(faces)} that do not lie in one plane.", "Pick again.")
+        return self.kernel(field, measure.flat_frame, entry.body.solid, faces[0]).shifted(offset)
 
     def face(self, reference: FaceRef, field: str) -> tuple[Entry, int]:
         """One face in whichever body carries it."""

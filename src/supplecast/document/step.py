@@ -57,14 +57,22 @@ class Step(BaseModel):
 
     def typed(self, path: str) -> str:
         """What stands in a field of the sheet, by its path in the sentence."""
-        value = getattr(self, path)
+        value: Any = self
+        for part in path.split("."):
+            value = getattr(value, part)
         return "" if value is None else str(value)
 
     def retyped(self, path: str, value: Any) -> dict[str, Any]:
         """The step's JSON with one field of its sentence changed."""
-        if path not in type(self).model_fields or path in ("id", "type"):
+        whole = self.model_dump(mode="json")
+        holder = whole
+        *way, last = path.split(".")
+        for part in way:
+            holder = holder.get(part, {}) if isinstance(holder, dict) else {}
+        if not isinstance(holder, dict) or last not in holder or path in ("id", "type"):
             raise DocumentError(f"The step “{self.label}” has no field “{path}”.", "Reload the page.")
-        return {**self.model_dump(mode="json"), path: value}
+        holder[last] = value
+        return whole
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

@@ -101,8 +101,9 @@ def box(solid: Solid) -> Box:
             if (np.array(loose.low) < low - 1e-9).any() or (np.array(loose.high) > high + 1e-9).any():
                 bounds = Bnd_Box()
                 BRepBndLib.AddOptimal_s(shape, bounds, False, False)
-                tight = _box(bounds)
-                low, high = np.minimum(low, tight.low), np.maximum(high, tight.high)
+                tight = _box(bounds)  # the kernel widens even its exact boxes by its confusion distance
+                low = np.minimum(low, np.array(tight.low) + 1e-7)
+                high = np.maximum(high, np.array(tight.high) - 1e-7)
         known = Box(vec(low), vec(high))
         solid.__dict__["_box"] = known
     assert isinstance(known, Box)

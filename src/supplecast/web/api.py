@@ -1,0 +1,178 @@
+"""The JSON API that the pages use: edits, previews, jobs, meshes, files."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from flask import Blueprint, Response, jsonify, request, send_from_directory
+
+from supplecast.document.edit import apply, read_edit
+from supplecast.errors import DocumentError, StoreError, SuppleError
+from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
+from supplecast.store.library import Revision
+from supplecast.web import desk
+
+api = Blueprint("api", __name__, url_prefix="/api")
+
+_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png)$")
+
+
+def _body() -> dict[str, Any]:
+    data = request.get_json(silent=True)
+    if not isinstance(data, dict):
+        raise DocumentError("The request holds no JSON object.", "Reload the page.")
+    return data
+
+
+def _revision(revision: Revision, job_id: str | None = None) -> Response:
+    return jsonify(
+        {
+            "revision": revision.number,
+            "change": revision.change,
+            "undo": revision.undo,
+            "redo": revision.redo,
+            "job": job_id,
+        }
+    )
+
+
+def _build(revision: Revision, upto: str | None = None) -> str:
+    known = any(step.id == upto for step in revision.document.steps)
+    task = desk.task(revision.document, upto=upto if known else None)
+    return desk.engine().submit("build", revision.document.id, task).id
+
+
+@api.get("/documents/<document_id>")
+def document(document_id: str) -> Response:
+    head = desk.library().head(document_id)
+    return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, "document": head.document.to_dict()})
+
+
+@api.get("/documents/<document_id>/file")
+def document_file(document_id: str) -> Response:
+    """The document's own JSON as a file."""
+    found = desk.library().head(document_id).document
+    name = file_name(found.name, extension="supple.json")
+    return Response(
+        found.to_json(), mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+@api.post("/documents/<document_id>/edits")
+def edits(document_id: str) -> Response:
+    """Apply an edit to revision `base`, keep it as a new revision and start building it."""
+    data = _body()
+    head = desk.library().head(document_id)
+    edit = read_edit(data.get("edit"))
+    changed, words = apply(_with_part(head.document, edit), edit)
+    revision = desk.library().commit(document_id, int(data.get("base", -1)), changed, words)
+    return _revision(revision, _build(revision, data.get("upto")))
+
+
+def _with_part(document: Any, edit: Any) -> Any:
+    """Tell an added link which part of the project it may take, and the revision it begins with."""
+    if getattr(edit, "op", "") == "add" and edit.type == "link" and not edit.values:
+        card = desk.library().document(document.id)
+        parts = [d for d in desk.library().project(card.project).documents if d.kind == "part" and d.id != document.id]
+        if parts:
+            edit.values = {"part": {"document": parts[0].id, "revision": parts[0].head}}
+            edit.picked = [{"document": parts[0].id}]
+    return document
+
+
+@api.post("/documents/<document_id>/preview")
+def preview(document_id: str) -> Response:
+    """Build what an edit would give, without keeping it."""
+    data = _body()
+    head = desk.library().head(document_id)
+    changed, words = apply(head.document, read_edit(data.get("edit")))
+    task = desk.task(changed, upto=data.get("upto") or None)
+    return jsonify({"job": desk.engine().submit("build", document_id, task).id, "change": words})
+
+
+@api.post("/documents/<document_id>/build")
+def build(document_id: str) -> Response:
+    """Build the head, up to and including a step, or the model as it stood before one, with `picks` to be lit."""
+    data = _body()
+    head = desk.library().head(document_id)
+    for name in ("upto", "before"):
+        if data.get(name) is not None:
+            head.document.position(str(data[name]))
+    task = desk.task(
+        head.document, upto=data.get("upto"), before=data.get("before"), options={"picks": data.get("picks", [])}
+    )
+    return _revision(head, desk.engine().submit("build", document_id, task).id)
+
+
+@api.post("/documents/<document_id>/references")
+def references(document_id: str) -> Response:
+    """Lasting references for faces and edges picked by number."""
+    data = _body()
+    head = desk.library().head(document_id)
+    picked = data.get("picked")
+    if not isinstance(picked, list) or not all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked):
+        raise DocumentError("Nothing was picked.", "Click a face or an edge.")
+    task = desk.task(
+        head.document, upto=data.get("upto"), before=data.get("before"), options={"picked": picked[:200]}
+    )
+    return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
+
+
+@api.post("/documents/<document_id>/undo")
+def undo(document_id: str) -> Response:
+    revision = desk.library().undo(document_id)
+    return _revision(revision, _build(revision, _body().get("upto")))
+
+
+@api.post("/documents/<document_id>/redo")
+def redo(document_id: str) -> Response:
+    revision = desk.library().redo(document_id)
+    return _revision(revision, _build(revision, _body().get("upto")))
+
+
+@api.post("/documents/<document_id>/exports")
+def exports(document_id: str) -> Response:
+    """Start writing bodies to a file; the job's result names the blob to fetch."""
+    data = _body()
+    if data.get("format") not in FORMATS:
+        raise DocumentError("There is no such format.", "Known: " + ", ".join(FORMATS) + ".")
+    try:
+        tolerance = float(data.get("tolerance") or 0.02)
+    except (TypeError, ValueError) as fault:
+        raise SuppleError("The tolerance is not a number.", "Type one such as 0.02.") from fault
+    head = desk.library().head(document_id)
+    options = {"format": data["format"], "bodies": data.get("bodies"), "tolerance": tolerance}
+    job = desk.engine().submit("export", document_id, desk.task(head.document, options=options), deadline=180)
+    return jsonify({"job": job.id})
+
+
+@api.get("/jobs/<job_id>")
+def job(job_id: str) -> Response:
+    """A job; waits up to `wait` seconds for its end."""
+    wait = min(max(request.args.get("wait", 0.0, type=float), 0.0), 10.0)
+    return jsonify(desk.engine().wait(job_id, wait).told())
+
+
+@api.delete("/jobs/<job_id>")
+def cancel(job_id: str) -> Response:
+    return jsonify(desk.engine().cancel(job_id).told())
+
+
+@api.get("/blobs/<name>")
+def blob(name: str) -> Response:
+    """A mesh, picture or written file, by a name that never changes its content."""
+    if not _BLOB.match(name) or not (desk.library().blobs / name).is_file():
+        raise StoreError("That file is no longer there.", "Make it again.")
+    kind = name.rsplit(".", 1)[1]
+    offered = request.args.get("as")
+    response = send_from_directory(
+        desk.library().blobs.resolve(),
+        name,
+        mimetype=MEDIA.get(kind, f"image/{kind}"),
+        as_attachment=offered is not None,
+        download_name=file_name(offered.rsplit(".", 1)[0], extension=kind) if offered else None,
+        max_age=31_536_000,
+    )
+    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response

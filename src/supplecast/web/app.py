@@ -1,0 +1,111 @@
+"""The Flask application: what every page shares, its guards, and how faults are told."""
+
+from __future__ import annotations
+
+import hmac
+import secrets
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, Response, abort, g, jsonify, render_template, request, session
+from werkzeug.exceptions import HTTPException
+
+from supplecast.document.step import load_steps
+from supplecast.errors import ConflictError, StoreError, SuppleError
+from supplecast.store.library import Library, write_whole
+from supplecast.web import api, pages
+from supplecast.workers.engine import Engine
+
+LARGEST_UPLOAD = 64 * 1024 * 1024
+LOCAL = ("127.0.0.1", "localhost", "[::1]")
+
+
+def create_app(library: Library, engine: Engine) -> Flask:
+    load_steps()
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=_secret(library.directory),
+        MAX_CONTENT_LENGTH=LARGEST_UPLOAD,
+        MAX_FORM_MEMORY_SIZE=2 * 1024 * 1024,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+        LIBRARY=library,
+        ENGINE=engine,
+    )
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.before_request(_guard)
+    app.after_request(_harden)
+    app.context_processor(lambda: {"nonce": _nonce, "token": _token})
+    app.register_blueprint(pages.pages)
+    app.register_blueprint(api.api)
+    app.register_error_handler(SuppleError, _told)
+    app.register_error_handler(HTTPException, _http)
+    return app
+
+
+def _secret(directory: Path) -> str:
+    kept = directory / "secret"
+    if not kept.exists():
+        write_whole(kept, secrets.token_hex(32).encode())
+        kept.chmod(0o600)
+    return kept.read_text()
+
+
+def _nonce() -> str:
+    if "nonce" not in g:
+        g.nonce = secrets.token_urlsafe(16)
+    return str(g.nonce)
+
+
+def _token() -> str:
+    if "token" not in session:
+        session["token"] = secrets.token_urlsafe(24)
+    return str(session["token"])
+
+
+def _guard() -> None:
+    host = request.host.rsplit(":", 1)[0] if not request.host.endswith("]") else request.host
+    if host not in LOCAL:
+        abort(421, "This program answers only on this machine's own address.")
+    if request.method not in ("GET", "HEAD", "OPTIONS"):
+        given = request.headers.get("X-Token") or request.form.get("token", "")
+        if not hmac.compare_digest(given, str(session.get("token", ""))) or not given:
+            abort(403, "The page is out of date. Reload it, then try again.")
+
+
+def _harden(response: Response) -> Response:
+    nonce = _nonce()
+    response.headers["Content-Security-Policy"] = (
+        f"default-src 'none'; script-src 'self' 'nonce-{nonce}'; style-src 'self'; img-src 'self' data: blob:; "
+        "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+    )
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    return response
+
+
+def _told(fault: SuppleError) -> tuple[Any, int]:
+    status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
+    return _problem(status, fault.message, fault.hint), status
+
+
+def _http(fault: HTTPException) -> tuple[Any, int]:
+    status = fault.code or 500
+    plain = {
+        404: ("There is no such page.", "Go back to the list of projects."),
+        405: ("That cannot be done here.", "Go back to the list of projects."),
+        413: (f"The file is larger than {LARGEST_UPLOAD // 2**20} MB.", "Save it smaller, or send only what is needed."),
+    }
+    message, hint = plain.get(status, (str(fault.description or fault.name), ""))
+    return _problem(status, message, hint), status
+
+
+def _problem(status: int, message: str, hint: str) -> Any:
+    """RFC 9457 problem details for the API, a page for people."""
+    if request.path.startswith("/api/") or request.is_json:
+        response = jsonify({"type": "about:blank", "status": status, "title": message, "detail": hint})
+        response.content_type = "application/problem+json"
+        return response
+    return render_template("problem.html", status=status, message=message, hint=hint)

@@ -1,0 +1,38 @@
+"""The demo project, shipped as document files."""
+
+from __future__ import annotations
+
+from importlib import resources
+
+from supplecast.document.model import Document, parse_document
+from supplecast.store.library import Library, ProjectCard
+
+NAME = "Dusk recorder"
+FILES = ("back-shell.supple.json", "back-shell-tool.supple.json")
+
+
+def documents() -> list[Document]:
+    folder = resources.files("supplecast.demo")
+    return [parse_document((folder / name).read_bytes()) for name in FILES]
+
+
+def add(library: Library) -> ProjectCard:
+    """Put the demo project into a library; its documents get new ids where theirs are taken, and links follow."""
+    project = library.create_project(NAME)
+    ids: dict[str, str] = {}
+    for document in documents():
+        steps = []
+        for step in document.steps:
+            pick = getattr(step, "part", None)
+            if pick is not None and getattr(pick, "document", None) in ids:
+                step = step.model_copy(update={"part": pick.model_copy(update={"document": ids[pick.document], "revision": 1})})
+            steps.append(step)
+        card = library.add_document(project.id, document.model_copy(update={"steps": steps}), "Demo")
+        ids[document.id] = card.id
+    return library.project(project.id)
+
+
+def seed(library: Library) -> None:
+    """Add the demo project to a library that has none yet."""
+    if not library.projects():
+        add(library)

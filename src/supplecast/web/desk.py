@@ -1,0 +1,69 @@
+"""What pages and API share: the library, the engine, and the making of tasks for workers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import current_app
+
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document
+from supplecast.errors import StoreError
+from supplecast.store.library import Library
+from supplecast.web.sheet import Around
+from supplecast.workers.engine import Engine, Job
+from supplecast.workers.jobs import Task
+
+
+def library() -> Library:
+    found = current_app.config["LIBRARY"]
+    assert isinstance(found, Library)
+    return found
+
+
+def engine() -> Engine:
+    found = current_app.config["ENGINE"]
+    assert isinstance(found, Engine)
+    return found
+
+
+def task(document: Document, **more: Any) -> Task:
+    """A worker's task on a document, with every document it links, as far down as links go."""
+    kept = library()
+    linked: dict[tuple[str, int | None], str] = {}
+    waiting = [document]
+    while waiting:
+        for pick in _links(waiting.pop()):
+            key = (pick.document, pick.revision)
+            if key in linked or pick.document == document.id:
+                continue
+            try:
+                other = (
+                    kept.head(pick.document).document
+                    if pick.revision is None
+                    else kept.revision(pick.document, pick.revision)
+                )
+            except StoreError:
+                continue  # the link step itself says that its document is not at hand
+            linked[key] = other.to_json()
+            waiting.append(other)
+    return Task(document.to_json(), linked, str(kept.assets), str(kept.blobs), "", **more)
+
+
+def _links(document: Document) -> list[LinkPick]:
+    picks = [getattr(step, "part", None) for step in document.steps]
+    return [pick for pick in picks if isinstance(pick, LinkPick)]
+
+
+def around(document: Document, job: Job | None = None) -> Around:
+    """What the sheet knows of the world, with the outcome of a build if there is one."""
+    card = library().document(document.id)
+    siblings = library().project(card.project).documents
+    result = job.result if job is not None else None
+    if not result:
+        return Around(documents=siblings)
+    return Around(
+        bodies=tuple((body["id"], body["name"]) for body in result["bodies"]),
+        documents=siblings,
+        outcomes={step["id"]: step for step in result["steps"]},
+    )

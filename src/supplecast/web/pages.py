@@ -1,0 +1,142 @@
+"""The pages: projects, part, tool and handoff."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from supplecast.document.model import Document, parse_document
+from supplecast.errors import SuppleError
+from supplecast.exchange.handoff import FORMATS, file_name
+from supplecast.tooling.resins import RESINS
+from supplecast.web import demo, desk, sheet
+
+pages = Blueprint("pages", __name__)
+
+
+@pages.get("/favicon.ico")
+def favicon() -> Response:
+    return redirect(url_for("static", filename="favicon.svg"))
+
+
+@pages.get("/")
+def projects() -> str:
+    return render_template("projects.html", projects=desk.library().projects())
+
+
+@pages.post("/projects")
+def create_project() -> Response:
+    card = desk.library().create_project(request.form.get("name", ""))
+    return redirect(url_for("pages.projects") + f"#{card.id}")
+
+
+@pages.post("/projects/demo")
+def add_demo() -> Response:
+    demo.add(desk.library())
+    return redirect(url_for("pages.projects"))
+
+
+@pages.post("/projects/<project_id>/gone")
+def remove_project(project_id: str) -> Response:
+    desk.library().set_gone(project_id, request.form.get("back") != "yes")
+    return redirect(url_for("pages.projects", removed="" if request.form.get("back") else project_id))
+
+
+@pages.post("/projects/<project_id>/documents")
+def create_document(project_id: str) -> Response:
+    """A new part or tool. A tool begins with a link to the project's first part, where there is one."""
+    library = desk.library()
+    kind = "tool" if request.form.get("kind") == "tool" else "part"
+    project = library.project(project_id)
+    name = request.form.get("name", "").strip() or ("New tool" if kind == "tool" else "New part")
+    document = Document(kind=kind, name=name[:120])
+    card = library.add_document(project.id, document)
+    return redirect(url_for("pages.document", document_id=card.id))
+
+
+@pages.post("/projects/<project_id>/import")
+def import_document(project_id: str) -> Response:
+    """A document from a .supple.json file, or a part that begins with the bodies of a STEP file."""
+    library = desk.library()
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise SuppleError("No file was chosen.", "Choose a .supple.json or .step file.")
+    content = upload.read()
+    if upload.filename.lower().endswith((".step", ".stp")):
+        document = step_document(upload.filename, content)
+    else:
+        document = parse_document(content)
+    card = library.add_document(project_id, document, f"Import {upload.filename}"[:200])
+    return redirect(url_for("pages.document", document_id=card.id))
+
+
+def step_document(file: str, content: bytes) -> Document:
+    """A part of one import step. The file is read by a worker first, so that a broken one is refused here."""
+    from supplecast.document.model import read_document
+
+    library = desk.library()
+    digest = library.add_asset(file, content)
+    blank = Document()
+    job = desk.engine().submit("check_step", digest, desk.task(blank, options={"path": str(library.assets / digest)}))
+    job = desk.engine().wait(job.id, 90)
+    if job.state != "done":
+        raise SuppleError(job.message or "The STEP file could not be read.", job.hint)
+    name = file.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
+    steps = [{"id": "m1", "type": "import", "file": file[:200], "asset": digest}]
+    return read_document({"format": "supplecast", "version": 1, "kind": "part", "name": name, "steps": steps})
+
+
+@pages.get("/documents/<document_id>")
+def document(document_id: str) -> str:
+    library = desk.library()
+    head = library.head(document_id)
+    card = library.document(document_id)
+    project = library.project(card.project)
+    around = desk.around(head.document)
+    standing = request.args.get("at")
+    return render_template(
+        "workbench.html",
+        card=card,
+        project=project,
+        document=head.document,
+        head=head,
+        lines=sheet.lines(head.document, around, standing),
+        moved=sheet.moved_on(head.document, around),
+        addable=sheet.addable(head.document),
+        resins=list(RESINS),
+        standing=standing,
+        screen=head.document.kind,
+    )
+
+
+@pages.get("/documents/<document_id>/sheet")
+def sheet_fragment(document_id: str) -> str:
+    """The sheet alone, with the outcomes of a finished job, to be swapped into the page."""
+    head = desk.library().head(document_id)
+    job_id = request.args.get("job")
+    around = desk.around(head.document, desk.engine().job(job_id) if job_id else None)
+    standing = request.args.get("at") or None
+    return render_template(
+        "sheet.html",
+        document=head.document,
+        lines=sheet.lines(head.document, around, standing),
+        moved=sheet.moved_on(head.document, around),
+        standing=standing,
+    )
+
+
+@pages.get("/documents/<document_id>/handoff")
+def handoff(document_id: str) -> str:
+    library = desk.library()
+    head = library.head(document_id)
+    card = library.document(document_id)
+    return render_template(
+        "handoff.html",
+        card=card,
+        project=library.project(card.project),
+        document=head.document,
+        head=head,
+        formats=FORMATS,
+        json_name=file_name(head.document.name, extension="supple.json"),
+        screen="handoff",
+    )

@@ -1,0 +1,49 @@
+"""Starting the web application on a loopback address."""
+
+from __future__ import annotations
+
+import socket
+from pathlib import Path
+
+import waitress
+
+from supplecast.document.step import load_steps
+from supplecast.errors import SuppleError
+from supplecast.store.library import Library
+from supplecast.web import demo as demo_project
+from supplecast.web.app import create_app
+from supplecast.workers.engine import Engine
+
+
+def serve(data: Path, host: str, port: int, *, demo: bool) -> int:
+    """Serve until interrupted; prints the address. Takes the next free port if `port` is taken."""
+    if host not in ("127.0.0.1", "localhost", "::1"):
+        raise SuppleError(f"“{host}” is not this machine's own address.", "Use 127.0.0.1.")
+    load_steps()
+    library = Library(data)
+    if demo:
+        demo_project.seed(library)
+    engine = Engine()
+    try:
+        port = _free(host, port)
+        app = create_app(library, engine)
+        print(f"Supple Cast is at http://{host}:{port}/   (Ctrl+C stops it)", flush=True)
+        waitress.serve(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=70 * 2**20)
+    except KeyboardInterrupt:
+        pass
+    finally:
+        engine.close()
+        library.close()
+    return 0
+
+
+def _free(host: str, port: int) -> int:
+    for candidate in (*range(port, port + 20), 0):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((host, candidate))
+            except OSError:
+                continue
+            return int(probe.getsockname()[1])
+    raise SuppleError("No free port was found.", "Name one with --port.")

@@ -1,0 +1,182 @@
+"""The build sheet as the templates print it: every step a sentence of words and fields."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document.model import Document
+from supplecast.document.step import Step
+from supplecast.store.library import DocumentCard
+from supplecast.web import words
+
+_BRACES = re.compile(r"\{([a-zA-Z0-9_.]+)\}")
+
+_CHOICES = {
+    "new": "as a new body",
+    "add": "added",
+    "cut": "cut",
+    "by distance": "by",
+    "+z": "up (+z)",
+    "-z": "down (−z)",
+    "+x": "along +x",
+    "-x": "along −x",
+    "+y": "along +y",
+    "-y": "along −y",
+}
+
+
+@dataclass(frozen=True)
+class Token:
+    """A piece of a sentence: plain text, or a field with all that its control needs."""
+
+    kind: str
+    text: str = ""
+    path: str = ""
+    value: str = ""
+    options: tuple[tuple[str, str], ...] = ()
+    chosen: tuple[str, ...] = ()
+    picks: Sequence[Mapping[str, Any]] = ()
+
+
+@dataclass(frozen=True)
+class Line:
+    """One step as the sheet shows it."""
+
+    number: int
+    id: str
+    type: str
+    word: str
+    label: str
+    skip: bool
+    tokens: tuple[Token, ...]
+    details: tuple[tuple[str, tuple[Token, ...]], ...]
+    figures: bool
+    status: str = "waiting"
+    field: str = ""
+    message: str = ""
+    notes: tuple[str, ...] = ()
+    flags: tuple[str, ...] = ()
+    after_standing: bool = False
+
+
+@dataclass(frozen=True)
+class Around:
+    """What the sheet knows of the world: bodies of the last build, other documents of the project, outcomes."""
+
+    bodies: tuple[tuple[str, str], ...] = ()
+    documents: tuple[DocumentCard, ...] = ()
+    outcomes: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+
+
+def lines(document: Document, around: Around, standing: str | None = None) -> list[Line]:
+    found, after = [], False
+    for number, step in enumerate(document.steps, 1):
+        outcome = around.outcomes.get(step.id, {})
+        found.append(
+            Line(
+                number=number,
+                id=step.id,
+                type=step.type,
+                word=step.word,
+                label=step.label,
+                skip=step.skip,
+                tokens=tuple(_tokens(step.sentence(), step, document, around)),
+                details=tuple((name, tuple(_tokens(text, step, document, around))) for name, text in step.details()),
+                figures=step.type == "sketch",
+                status="skipped" if step.skip else str(outcome.get("status", "waiting")),
+                field=str(outcome.get("field", "")),
+                message=str(outcome.get("message", "")),
+                notes=tuple(outcome.get("notes", ())),
+                flags=tuple(outcome.get("flags", ())),
+                after_standing=after,
+            )
+        )
+        after = after or step.id == standing
+    return found
+
+
+def _tokens(sentence: str, step: Step, document: Document, around: Around) -> Iterator[Token]:
+    at = 0
+    for match in _BRACES.finditer(sentence):
+        if match.start() > at:
+            yield Token("words", sentence[at : match.start()])
+        yield from _field(match.group(1), step, document, around)
+        at = match.end()
+    if at < len(sentence):
+        yield Token("words", sentence[at:])
+
+
+def _field(path: str, step: Step, document: Document, around: Around) -> Iterator[Token]:
+    kind = step.spec_of(path).kind
+    value: Any = getattr(step, path, None) if "." not in path else None
+    match kind:
+        case "length" | "angle" | "percent" | "count":
+            yield Token("number", path=path, value=step.typed(path), text=kind)
+        case "text":
+            yield Token("text", path=path, value=step.typed(path) or "", text=step.word)
+        case "faces" | "edges":
+            yield Token(
+                "picks",
+                words.picks_words(value, document),
+                path,
+                kind,
+                picks=[pick.model_dump(mode="json", exclude_none=True) for pick in value],
+            )
+        case "profile":
+            assert isinstance(value, Profile)
+            sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
+            yield Token("profile", words.profile_words(value, document), path, value.sketch, sketches)
+        case "plane":
+            assert isinstance(value, PlanePick)
+            picks = [value.model_dump(mode="json", exclude_none=True, exclude={"offset"})] if value.face else []
+            yield Token("plane", words.plane_words(value, document), path, value.plane or "face", picks=picks)
+            yield Token("words", ", raised ")
+            yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
+        case "body":
+            options = (("", "the body"), *around.bodies)
+            if value and value not in dict(options):
+                options = (*options, (value, value))
+            yield Token("body", path=path, value=value or "", options=options)
+        case "bodies":
+            known = dict(around.bodies)
+            options = tuple(known.items()) + tuple((body, body) for body in value if body not in known)
+            yield Token("bodies", path=path, options=options, chosen=tuple(value))
+        case "link":
+            assert isinstance(value, LinkPick)
+            parts = tuple((d.id, d.name) for d in around.documents if d.id != document.id)
+            yield Token("link", words.link_words(value, dict(parts)), path, value.document, parts)
+        case _:
+            if path == "file":
+                yield Token("words", f"“{step.typed(path)}”")
+                return
+            options = tuple((word, _CHOICES.get(word, word)) for word in step.choices(path))
+            yield Token("choice", path=path, value=str(value), options=options)
+
+
+def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, DocumentCard]]:
+    """Link steps pinned to a revision that is no longer the newest: step id, its pick, the linked document."""
+    cards = {card.id: card for card in around.documents}
+    found = []
+    for step in document.steps:
+        pick = getattr(step, "part", None)
+        if isinstance(pick, LinkPick) and pick.revision is not None and not step.skip:
+            card = cards.get(pick.document)
+            if card is not None and card.head != pick.revision:
+                found.append((step.id, pick, card))
+    return found
+
+
+def addable(document: Document) -> list[tuple[str, str, str]]:
+    """Step types for this sheet: type, word, what it is about; in the order of work."""
+    order = ["sketch", "extrude", "fillet", "shell", "union", "subtract", "import"]
+    order_tool = ["link", "shrink", "block", "subtract part", "split", "register pins", "feed", "trial shot"]
+    ranked = order_tool + order if document.kind == "tool" else order + order_tool
+    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets and name != "import"]
+    return sorted(
+        ((kind.model_fields["type"].default, kind.word, kind.about) for kind in kinds),
+        key=lambda row: ranked.index(row[0]) if row[0] in ranked else len(ranked),
+    )
