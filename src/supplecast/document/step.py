@@ -29,7 +29,7 @@ class Step(BaseModel):
     model_config = ConfigDict(extra="forbid")
     registry: ClassVar[dict[str, type[Step]]] = {}
     word: ClassVar[str] = ""
-    about: ClassVar[str] = ""
+    purpose: ClassVar[str] = ""
     sheets: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
 
     id: StepId

@@ -99,9 +99,7 @@ def build(document_id: str) -> Response:
     for name in ("upto", "before"):
         if data.get(name) is not None:
             head.document.position(str(data[name]))
-    task = desk.task(
-        head.document, upto=data.get("upto"), before=data.get("before"), options={"picks": data.get("picks", [])}
-    )
+    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options={"picks": data.get("picks", [])})
     return _revision(head, desk.engine().submit("build", document_id, task).id)
 
 
@@ -113,9 +111,7 @@ def references(document_id: str) -> Response:
     picked = data.get("picked")
     if not isinstance(picked, list) or not all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked):
         raise DocumentError("Nothing was picked.", "Click a face or an edge.")
-    task = desk.task(
-        head.document, upto=data.get("upto"), before=data.get("before"), options={"picked": picked[:200]}
-    )
+    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options={"picked": picked[:200]})
     return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
 
 
@@ -145,6 +141,13 @@ def exports(document_id: str) -> Response:
     options = {"format": data["format"], "bodies": data.get("bodies"), "tolerance": tolerance}
     job = desk.engine().submit("export", document_id, desk.task(head.document, options=options), deadline=180)
     return jsonify({"job": job.id})
+
+
+@api.post("/documents/<document_id>/picture")
+def picture(document_id: str) -> Response:
+    """Start drawing a small picture of the head; the job's result names the blob."""
+    head = desk.library().head(document_id)
+    return jsonify({"job": desk.engine().submit("picture", document_id, desk.task(head.document)).id})
 
 
 @api.get("/jobs/<job_id>")

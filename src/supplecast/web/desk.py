@@ -39,9 +39,7 @@ def task(document: Document, **more: Any) -> Task:
                 continue
             try:
                 other = (
-                    kept.head(pick.document).document
-                    if pick.revision is None
-                    else kept.revision(pick.document, pick.revision)
+                    kept.head(pick.document).document if pick.revision is None else kept.revision(pick.document, pick.revision)
                 )
             except StoreError:
                 continue  # the link step itself says that its document is not at hand

@@ -137,7 +137,7 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
             yield Token("words", ", raised ")
             yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
         case "body":
-            options = (("", "the body"), *around.bodies)
+            options = (("", f"the {path}"), *around.bodies)
             if value and value not in dict(options):
                 options = (*options, (value, value))
             yield Token("body", path=path, value=value or "", options=options)
@@ -177,6 +177,6 @@ def addable(document: Document) -> list[tuple[str, str, str]]:
     ranked = order_tool + order if document.kind == "tool" else order + order_tool
     kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets and name != "import"]
     return sorted(
-        ((kind.model_fields["type"].default, kind.word, kind.about) for kind in kinds),
+        ((kind.model_fields["type"].default, kind.word, kind.purpose) for kind in kinds),
         key=lambda row: ranked.index(row[0]) if row[0] in ranked else len(ranked),
     )

@@ -11,9 +11,11 @@ import os
 import resource
 import secrets
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from supplecast import kernel
 from supplecast.document.builder import digest
@@ -23,6 +25,7 @@ from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import load_steps
 from supplecast.errors import SuppleError
 from supplecast.exchange import handoff, report
+from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.molding.mass import grams
@@ -215,6 +218,28 @@ def export(task: Task) -> dict[str, Any]:
     name = f"{secrets.token_hex(12)}.{format}"
     Path(task.blobs, name).write_bytes(content)
     return {"blob": name, "name": handoff.file_name(document.name, label, extension=format), "bytes": len(content)}
+
+
+def picture(task: Task) -> dict[str, Any]:
+    """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
+    _, built = _built(task)
+    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "feed")] or list(built.state.bodies.values())
+    if not entries:
+        return {"blob": None}
+    name = f"{digest('picture 1', *(entry.key for entry in entries))}.png"
+    target = Path(task.blobs) / name
+    if not target.exists():
+        lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
+        shares = {"core": 1.0, "shot": 0.45}
+        parts = []
+        for entry in entries:
+            mesh = kernel.mesh.tessellate(entry.body.solid, 0.15, 0.35)
+            pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
+            parts.append(Part(entry.name, entry.role, replace(mesh, points=mesh.points + pull)))
+        part = target.with_name(f".{name}.{secrets.token_hex(4)}")
+        part.write_bytes(draw(parts))
+        part.replace(target)
+    return {"blob": name}
 
 
 def check_step(task: Task) -> dict[str, Any]:

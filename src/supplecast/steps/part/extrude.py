@@ -28,7 +28,7 @@ class Extrude(Step):
 
     type: Literal["extrude"] = "extrude"
     word = "Extrude"
-    about = "raise an outline: new body, add or cut"
+    purpose = "raise an outline: new body, add or cut"
 
     profile: ProfileField
     extent: Literal["by distance", "through all"] = "by distance"

@@ -23,7 +23,7 @@ class Fillet(Step):
 
     type: Literal["fillet"] = "fillet"
     word = "Fillet"
-    about = "round edges to a radius"
+    purpose = "round edges to a radius"
 
     edges: Edges = ()
     radius: Length = "1 mm"

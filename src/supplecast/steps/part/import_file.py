@@ -21,7 +21,7 @@ class Import(Step):
 
     type: Literal["import"] = "import"
     word = "Import"
-    about = "bodies from a STEP file"
+    purpose = "bodies from a STEP file"
 
     file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]

@@ -22,7 +22,7 @@ class Shell(Step):
 
     type: Literal["shell"] = "shell"
     word = "Shell"
-    about = "hollow a body to a wall"
+    purpose = "hollow a body to a wall"
 
     wall: Length = "2 mm"
     open: Faces = ()

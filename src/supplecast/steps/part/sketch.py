@@ -28,7 +28,7 @@ class Sketch(Step):
 
     type: Literal["sketch"] = "sketch"
     word = "Sketch"
-    about = "an outline on a plane or a flat face"
+    purpose = "an outline on a plane or a flat face"
 
     on: PlaneField = PlanePick(plane="top")
     drawing: Drawing = Field(default_factory=Drawing)
@@ -82,6 +82,8 @@ class Sketch(Step):
 
     def spec_of(self, path: str) -> FieldSpec:
         """Angles among the sizes of figures are typed in degrees, all others as lengths."""
+        if not path.startswith("figures."):
+            return super().spec_of(path)
         return FieldSpec("angle" if self.drawing.constraints[self._held_by(path)].type == "angle" else "length")
 
     @classmethod

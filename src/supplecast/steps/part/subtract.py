@@ -18,7 +18,7 @@ class Subtract(Step):
 
     type: Literal["subtract"] = "subtract"
     word = "Subtract"
-    about = "take bodies away from one"
+    purpose = "take bodies away from one"
 
     body: BodyPick = None
     tools: BodyPicks = ()

@@ -18,7 +18,7 @@ class Union(Step):
 
     type: Literal["union"] = "union"
     word = "Union"
-    about = "join bodies into one"
+    purpose = "join bodies into one"
 
     body: BodyPick = None
     tools: BodyPicks = ()

@@ -20,7 +20,7 @@ class Block(Step):
 
     type: Literal["block"] = "block"
     word = "Block"
-    about = "stock round the part"
+    purpose = "stock round the part"
     sheets = ("tool",)
 
     sized: Literal["by margins", "by size"] = "by margins"
@@ -35,16 +35,16 @@ class Block(Step):
     width: LengthFromZero = "120 mm"
     height: LengthFromZero = "80 mm"
     pull: Literal["+z", "-z", "+x", "-x", "+y", "-y"] = "+z"
-    body: BodyPick = None
+    part: BodyPick = None
 
     def sentence(self) -> str:
         if self.sized == "by size":
-            return "Block {sized} {length} × {width} × {height} round {body}, opening {pull}"
+            return "Block {sized} {length} × {width} × {height} round {part}, opening {pull}"
         single = "".join(f", {side} {{{side}}}" for side in _SIDES if getattr(self, side) is not None)
-        return f"Block {{sized}} round {{body}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
+        return f"Block {{sized}} round {{part}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
 
     def build(self, at: Builder) -> None:
-        entry = at.body(self.body, roles=("linked", "part"))
+        entry = at.body(self.part, "part", roles=("linked", "part"))
         box = kernel.measure.box(entry.body.solid)
         pull = DIRECTIONS[self.pull]
         low, high = self._by_size(at, box.low, box.high) if self.sized == "by size" else self._by_margins(at, box.low, box.high)

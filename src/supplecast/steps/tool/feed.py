@@ -22,7 +22,7 @@ class Feed(Step):
 
     type: Literal["feed"] = "feed"
     word = "Feed"
-    about = "sprue or pour funnel"
+    purpose = "sprue or pour funnel"
     sheets = ("tool",)
 
     kind: Literal["sprue", "funnel"] = "sprue"

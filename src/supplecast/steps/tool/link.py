@@ -22,7 +22,7 @@ class Link(Step):
 
     type: Literal["link"] = "link"
     word = "Link"
-    about = "a part from another document"
+    purpose = "a part from another document"
 
     part: LinkField
 

@@ -25,7 +25,7 @@ class RegisterPins(Step):
 
     type: Literal["register pins"] = "register pins"
     word = "Register pins"
-    about = "pins and holes that align the halves"
+    purpose = "pins and holes that align the halves"
     sheets = ("tool",)
 
     diameter: Length = "8 mm"

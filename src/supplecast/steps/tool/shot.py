@@ -20,7 +20,7 @@ class TrialShot(Step):
 
     type: Literal["trial shot"] = "trial shot"
     word = "Trial shot"
-    about = "the part with its feed"
+    purpose = "the part with its feed"
     sheets = ("tool",)
 
     def sentence(self) -> str:

@@ -22,18 +22,18 @@ class Shrink(Step):
 
     type: Literal["shrink"] = "shrink"
     word = "Scale for shrinkage"
-    about = "enlarge the part to cavity size"
+    purpose = "enlarge the part to cavity size"
     sheets = ("tool",)
 
     shrinkage: Percent = ""
-    about_point: Literal["origin", "centroid"] = "origin"
-    body: BodyPick = None
+    about: Literal["origin", "centroid"] = "origin"
+    part: BodyPick = None
 
     def sentence(self) -> str:
-        return "Scale {body} for shrinkage {shrinkage} about its {about_point}"
+        return "Scale {part} for shrinkage {shrinkage} about its {about}"
 
     def build(self, at: Builder) -> None:
-        entry = at.target(self.body, roles=("linked", "part"))
+        entry = at.target(self.part, "part", roles=("linked", "part"))
         material = resin(at.resin)
         low, high = material.shrinkage
         shrinkage = at.ratio("shrinkage") if self.shrinkage else material.usual_shrinkage
@@ -42,7 +42,7 @@ class Shrink(Step):
         except SuppleError as fault:
             at.fail("shrinkage", fault.message, fault.hint)
         solid = entry.body.solid
-        centre = kernel.measure.mass(solid).centroid if self.about_point == "centroid" else (0.0, 0.0, 0.0)
+        centre = kernel.measure.mass(solid).centroid if self.about == "centroid" else (0.0, 0.0, 0.0)
         made = at.kernel("shrinkage", kernel.move.scale, solid, factor, centre)
         at.figure("factor", factor)
         span = f"{show(low * 100)}–{show(high * 100)} %"

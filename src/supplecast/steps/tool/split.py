@@ -30,7 +30,7 @@ class Split(Step):
 
     type: Literal["split"] = "split"
     word = "Split"
-    about = "part the block into core and cavity"
+    purpose = "part the block into core and cavity"
     sheets = ("tool",)
 
     at: PlaneField

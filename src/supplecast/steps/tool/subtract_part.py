@@ -18,7 +18,7 @@ class SubtractPart(Step):
 
     type: Literal["subtract part"] = "subtract part"
     word = "Subtract part"
-    about = "cut the part's space from the block"
+    purpose = "cut the part's space from the block"
     sheets = ("tool",)
 
     part: BodyPick = None

@@ -1,0 +1,77 @@
+"""A small shaded picture of bodies as PNG, drawn with NumPy: for lists and reports, where no browser is at hand."""
+
+from __future__ import annotations
+
+import math
+import struct
+import zlib
+from collections.abc import Sequence
+
+import numpy as np
+
+from supplecast.exchange.triangles import ROLE_COLOURS, Part
+from supplecast.geometry import Floats
+
+_FINER = 2
+
+
+def draw(parts: Sequence[Part], width: int = 320, height: int = 200, yaw: float = -0.62, pitch: float = 0.62) -> bytes:
+    """PNG with transparent ground, bodies seen obliquely as in the view, drawn twice as fine and averaged."""
+    w, h = width * _FINER, height * _FINER
+    axes = _axes(yaw, pitch)
+    clouds = [part.mesh.points @ axes.T for part in parts]
+    low = np.min([c.min(axis=0) for c in clouds], axis=0)
+    high = np.max([c.max(axis=0) for c in clouds], axis=0)
+    scale = 0.86 * min(w / (high[0] - low[0]), h / (high[1] - low[1]))
+    middle = (low + high) / 2
+    depth = np.full((h, w), -np.inf)
+    image = np.zeros((h, w, 4))
+    for part, cloud in zip(parts, clouds, strict=True):
+        colour = np.array([int(ROLE_COLOURS[part.role][i : i + 2], 16) for i in (1, 3, 5)]) / 255
+        flat = np.column_stack(
+            [(cloud[:, 0] - middle[0]) * scale + w / 2, h / 2 - (cloud[:, 1] - middle[1]) * scale, cloud[:, 2]]
+        )
+        light = np.clip(part.mesh.normals @ (axes.T @ np.array([-0.35, 0.55, 0.75])), 0, None) * 0.5 + 0.52
+        for corners, shade in zip(flat[part.mesh.triangles], light[part.mesh.triangles].mean(axis=1), strict=True):
+            _fill(image, depth, corners, np.append(np.clip(colour * shade, 0, 1), 1.0))
+    small = image.reshape(height, _FINER, width, _FINER, 4).mean(axis=(1, 3))
+    small[..., :3] = np.divide(small[..., :3], small[..., 3:], where=small[..., 3:] > 0, out=np.zeros_like(small[..., :3]))
+    return _png((small * 255).round().astype(np.uint8))
+
+
+def _axes(yaw: float, pitch: float) -> Floats:
+    c = math.cos(pitch)
+    way = np.array([c * math.sin(yaw), -c * math.cos(yaw), math.sin(pitch)])
+    right = np.array([math.cos(yaw), math.sin(yaw), 0.0])
+    return np.array([right, np.cross(way, right), way])
+
+
+def _fill(image: Floats, depth: Floats, corners: Floats, colour: Floats) -> None:
+    (x0, y0, _), (x1, y1, _), (x2, y2, _) = corners
+    area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
+    if area >= 0:  # seen from behind (rows run downwards)
+        return
+    left, right = max(int(min(x0, x1, x2)), 0), min(math.ceil(max(x0, x1, x2)) + 1, image.shape[1])
+    top, bottom = max(int(min(y0, y1, y2)), 0), min(math.ceil(max(y0, y1, y2)) + 1, image.shape[0])
+    if left >= right or top >= bottom:
+        return
+    x = np.arange(left, right) + 0.5
+    y = (np.arange(top, bottom) + 0.5)[:, None]
+    a = ((x1 - x) * (y2 - y) - (x2 - x) * (y1 - y)) / area
+    b = ((x2 - x) * (y0 - y) - (x0 - x) * (y2 - y)) / area
+    z = a * corners[0, 2] + b * corners[1, 2] + (1 - a - b) * corners[2, 2]
+    patch = depth[top:bottom, left:right]
+    seen = (a >= -1e-9) & (b >= -1e-9) & (a + b <= 1 + 1e-9) & (z > patch)
+    patch[seen] = z[seen]
+    image[top:bottom, left:right][seen] = colour
+
+
+def _png(pixels: np.ndarray[tuple[int, ...], np.dtype[np.uint8]]) -> bytes:
+    height, width, _ = pixels.shape
+    rows = b"".join(b"\0" + row.tobytes() for row in pixels)
+
+    def chunk(kind: bytes, content: bytes) -> bytes:
+        return struct.pack(">I", len(content)) + kind + content + struct.pack(">I", zlib.crc32(kind + content))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows, 6)) + chunk(b"IEND", b"")

@@ -1,0 +1,39 @@
+// Talks to the server: JSON in and out, problems as errors with a message and a hint, jobs awaited with their progress.
+
+const token = document.querySelector('meta[name="token"]').content;
+
+export class Problem extends Error {
+  constructor(message, hint, status) {
+    super(message);
+    this.hint = hint || '';
+    this.status = status;
+  }
+}
+
+export async function call(path, { method = 'GET', body } = {}) {
+  let response;
+  try {
+    response = await fetch(path, {
+      method,
+      headers: { 'X-Token': token, ...(body ? { 'Content-Type': 'application/json' } : {}) },
+      body: body ? JSON.stringify(body) : undefined,
+    });
+  } catch {
+    throw new Problem('The program does not answer.', 'Check that it is still running, then try again.', 0);
+  }
+  if (response.ok) return response.headers.get('Content-Type').includes('json') ? response.json() : response.text();
+  const told = await response.json().catch(() => ({}));
+  throw new Problem(told.title || 'That did not work.', told.detail, response.status);
+}
+
+export const post = (path, body = {}) => call(path, { method: 'POST', body });
+
+// Resolves with the ended job. `onProgress` hears of steps on the way; `isStale` may give up waiting.
+export async function finished(jobId, onProgress = () => {}, isStale = () => false) {
+  for (let wait = 0.15; ; wait = 1) {
+    const job = await call(`/api/jobs/${jobId}?wait=${wait}`);
+    if (!['waiting', 'running'].includes(job.state)) return job;
+    if (isStale()) return { ...job, state: 'stale' };
+    onProgress(job);
+  }
+}

@@ -1,0 +1,427 @@
+// The workbench: one document, its view and its sheet. Holds what the page shows; the rules live on the server.
+
+import Alpine from 'alpine';
+import { Viewer } from './viewer.js';
+import { Problem, call, finished, post } from './api.js';
+import { listenToSheet, swapSheet } from './sheet.js';
+
+const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
+const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
+const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4 };
+const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctrl+Shift+Z redo · V drawing style · S section · F fit · H hide what is picked · Esc one level back';
+
+Alpine.data('bench', () => ({
+  lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
+  busy: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
+  mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
+  adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [],
+
+  get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },
+  get strokeWords() { return `${this.stroke} of 160 mm`; },
+  get sectionWords() { return `${number(this.sectionAt, 1)} mm`; },
+
+  init() {
+    const data = this.$el.dataset;
+    this.id = data.document;
+    this.kind = data.kind;
+    this.unit = data.unit;
+    this.revision = Number(data.revision);
+    this.undoCount = Number(data.undo);
+    this.canRedo = data.redo === 'yes';
+    this.standing = data.at || null;
+    this.serial = 0;
+    this.chosen = [];
+    this.chain = Promise.resolve();
+    this.viewer = new Viewer(document.getElementById('view'), {
+      onPick: (found, event) => this.picked(found, event),
+    });
+    this.viewer.wants = 'any';
+    this.sheet = document.getElementById('sheet');
+    window.bench = this;
+    listenToSheet(this.sheet, this);
+    this.listen();
+    this.rebuild();
+  },
+
+  // --- building ------------------------------------------------------------------------------------------------
+
+  path(rest) { return `/api/documents/${this.id}/${rest}`; },
+
+  tell(lead, say, tone = '', offer = '', onOffer = null) { Object.assign(this, { lead, say, tone, offer, onOffer }); },
+
+  takeOffer() { const act = this.onOffer; this.offer = ''; if (act) act(); },
+
+  fail(problem) {
+    if (!(problem instanceof Problem)) throw problem;
+    const reload = problem.status === 409 || problem.status === 403;
+    this.tell('Not done:', [problem.message, problem.hint].filter(Boolean).join(' '), 'fault', reload ? 'Reload' : '', () => location.reload());
+  },
+
+  async rebuild(extra = {}) {
+    try {
+      const told = await post(this.path('build'), { upto: this.standing, ...extra });
+      return await this.follow(told.job, { sheet: !extra.before });
+    } catch (problem) { this.fail(problem); return null; }
+  },
+
+  // Keep an edit. Edits wait for each other, since each names the revision it was made from.
+  edit(edit) {
+    this.chain = this.chain.then(async () => {
+      try {
+        const told = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
+        this.take(told);
+        this.follow(told.job, { sheet: true, change: told.change });
+      } catch (problem) {
+        this.fail(problem);
+        if (edit.op === 'set') this.markWrong(edit.step, edit.field);
+      }
+    });
+    return this.chain;
+  },
+
+  take(told) {
+    this.revision = told.revision;
+    this.undoCount = told.undo;
+    this.canRedo = told.redo;
+  },
+
+  async preview(edit) {
+    const serial = (this.serial += 1);
+    try {
+      const told = await post(this.path('preview'), { edit, upto: this.standing });
+      if (serial === this.serial) await this.follow(told.job, { preview: edit });
+    } catch (problem) { this.fail(problem); }
+  },
+
+  async follow(jobId, { sheet = false, preview = null, change = '' } = {}) {
+    const serial = (this.serial += 1);
+    const stale = () => serial !== this.serial;
+    const began = performance.now();
+    this.job = jobId;
+    const job = await finished(jobId, (running) => {
+      if (stale() || performance.now() - began < 700) return;
+      this.busy = true;
+      const at = running.progress;
+      this.progress = at ? `Step ${at.number} of ${at.of}: ${at.label}` : 'Getting ready …';
+    }, stale);
+    if (stale()) return null;
+    this.busy = false;
+    if (job.state !== 'done') {
+      this.tell('Stopped:', [job.message, job.hint].filter(Boolean).join(' '), 'fault', 'Try again', () => this.rebuild());
+      if (sheet) await this.refreshSheet();
+      return null;
+    }
+    const { result } = job;
+    this.result = result;
+    await this.viewer.show(result.bodies, result.sketches);
+    if (stale()) return null;
+    this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
+    this.showFigures(result);
+    const bad = result.steps.find((step) => step.status === 'failed');
+    if (bad) {
+      const place = result.steps.indexOf(bad) + 1;
+      this.tell(`Step ${place}${bad.field ? `, ${bad.field.split('.').pop().replace('_', ' ')}` : ''}:`, bad.message, 'fault');
+      if (preview) this.markWrong(bad.id, bad.field);
+    } else if (preview) {
+      this.markWrong(null);
+      this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
+    } else if (change) this.tell('Done:', change);
+    if (sheet) await this.refreshSheet(jobId);
+    document.documentElement.dataset.ready = String(serial);
+    return result;
+  },
+
+  async refreshSheet(jobId = '') {
+    const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
+    swapSheet(this.sheet, html);
+    const count = this.sheet.querySelectorAll('.step').length;
+    this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
+  },
+
+  cancel() { if (this.job) call(`/api/jobs/${this.job}`, { method: 'DELETE' }).catch((p) => this.fail(p)); },
+
+  showFigures(result) {
+    const bodies = result.bodies;
+    this.bodies = bodies.map((body) => ({
+      id: body.id, name: body.name, swatch: `swatch-${body.role}`, shown: !this.viewer.hidden.has(body.id),
+      extra: body.stale ? 'last good shape' : '',
+    }));
+    this.canOpen = bodies.some((body) => body.role === 'core');
+    const scale = UNITS[this.unit];
+    const spans = (list) => [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
+    this.size = bodies.length ? `${spans(bodies).map((s) => s.toFixed(2)).join(' × ')} ${this.unit}` : '';
+    const main = bodies.find((body) => body.role === 'part') || bodies.find((body) => body.role === 'linked') || bodies[0];
+    const gauges = [];
+    const put = (name, value, unit) => gauges.push({ name, value, unit });
+    if (main) {
+      const volume = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + b.volume, 0);
+      const mass = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + (b.mass || 0), 0);
+      if (this.kind === 'tool') {
+        const figures = Object.assign({}, ...result.steps.map((step) => step.figures));
+        if (figures.factor) put('Cavity size', `× ${figures.factor.toFixed(5)}`, '');
+        if (figures.shot_mm3) put('Shot, with feed', number(figures.shot_mm3 / 1000, 2), 'cm³');
+        put('Part at cavity size', number(volume / 1000, 2), 'cm³');
+        const halves = bodies.filter((b) => b.role === 'core' || b.role === 'cavity');
+        if (halves.length) put('Halves together', number(halves.reduce((s, b) => s + b.volume, 0) / 1000, 1), 'cm³');
+        if (figures.identity !== undefined) put('Halves + part = block', figures.identity < 1e-15 ? 'exact' : `to ${figures.identity.toExponential(0)}`, '');
+      } else {
+        put('Size', spans(bodies.filter((b) => b.role === main.role)).map((s) => number(s, 2)).join(' × '), this.unit);
+        put('Volume', number(volume / 1000, 3), 'cm³');
+        const resin = document.querySelector('[data-document-field="resin"]').value;
+        put(`Mass, ${resin}`, mass ? number(mass, 2) : '–', 'g');
+        put('Surface', number(main.area / 100, 1), 'cm²');
+      }
+    }
+    this.gauges = gauges;
+  },
+
+  markWrong(step, field) {
+    for (const marked of this.sheet.querySelectorAll('.is-wrong')) marked.classList.remove('is-wrong');
+    if (!step) return;
+    for (const control of this.sheet.querySelectorAll(`[data-step="${CSS.escape(step)}"]`)) {
+      if (control.dataset.field === field) control.classList.add('is-wrong');
+    }
+  },
+
+  // --- history and standing marker -----------------------------------------------------------------------------
+
+  async travel(way) {
+    try {
+      await this.chain;
+      const told = await post(this.path(way), { upto: this.standing });
+      this.take(told);
+      this.tell(way === 'undo' ? 'Undone.' : 'Done again:', way === 'undo' ? 'Ctrl+Shift+Z does it again' : told.change);
+      await this.follow(told.job, { sheet: true });
+    } catch (problem) { this.fail(problem); }
+  },
+  undo() { return this.travel('undo'); },
+  redo() { return this.travel('redo'); },
+
+  stand(step) {
+    const ids = [...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line);
+    this.standing = step && ids.indexOf(step) < ids.length - 1 ? step : null;
+    const url = new URL(location.href);
+    if (this.standing) url.searchParams.set('at', this.standing);
+    else url.searchParams.delete('at');
+    history.replaceState(null, '', url);
+    this.tell('Standing:', this.standing ? `after step ${ids.indexOf(this.standing) + 1}; ] goes on` : 'at the end of the sheet');
+    return this.rebuild();
+  },
+
+  moveMarker(by) {
+    const ids = [...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line);
+    if (!ids.length) return;
+    const now = this.standing ? ids.indexOf(this.standing) : ids.length - 1;
+    this.stand(ids[Math.max(0, Math.min(ids.length - 1, now + by))]);
+  },
+
+  // --- adding steps --------------------------------------------------------------------------------------------
+
+  openAdd() { this.adding = true; this.figureFor = ''; this.filterAdd(); },
+
+  options() { return [...document.querySelectorAll('[data-add]')]; },
+
+  filterAdd() {
+    this.adding = true;
+    const wanted = this.addText.trim().toLowerCase();
+    for (const option of this.options()) option.hidden = !option.dataset.words.includes(wanted);
+  },
+
+  addKey(event) {
+    const shown = this.options().filter((option) => !option.hidden);
+    if (event.key === 'Enter' && shown.length) { event.preventDefault(); this.add(shown[0].dataset.add); }
+    if (event.key === 'ArrowDown' && shown.length) { event.preventDefault(); shown[0].focus(); }
+    if (event.key === 'Escape') { this.adding = false; this.addText = ''; event.target.blur(); event.stopPropagation(); }
+  },
+
+  async add(type) {
+    this.adding = false;
+    this.addText = '';
+    document.getElementById('add').blur();
+    const picked = this.chosen.length ? (await this.refer(this.chosen)).map((found) => found.pick) : [];
+    const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
+    this.chosen = [];
+    this.viewer.light([]);
+    await this.edit({ op: 'add', type, after: this.standing, picked });
+    if (this.standing && !this.tone) await this.stand(null);
+    await this.settled(before);
+  },
+
+  // When the new sentence has come, its first field is ready to be typed in.
+  async settled(before) {
+    for (let i = 0; i < 60; i += 1) {
+      const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
+      if (line) {
+        line.scrollIntoView({ block: 'nearest' });
+        const first = line.querySelector('input.number[data-kind="length"], input.number[data-kind="percent"], input.number');
+        if (first) { first.focus(); first.select(); }
+        return;
+      }
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+  },
+
+  async refer(items, extra = {}) {
+    const picked = items.map(({ body, face, edge }) => (face === undefined ? { body, edge } : { body, face }));
+    const told = await post(this.path('references'), { picked, upto: this.standing, ...extra });
+    const job = await finished(told.job);
+    if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+    return job.result.picks;
+  },
+
+  // --- picking -------------------------------------------------------------------------------------------------
+
+  // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
+  async startPicking({ step, field, kind, picks, single = false, offset = '0' }) {
+    this.pick = { step, field, kind, picks: [...picks], single, offset };
+    this.picking = true;
+    this.rules = [];
+    this.chosen = [];
+    const line = this.sheet.querySelector(`[data-line="${CSS.escape(step)}"]`);
+    for (const other of this.sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
+    this.pickLead = `Pick ${kind === 'any' ? 'a flat face' : kind}`;
+    this.viewer.wants = kind === 'any' ? 'faces' : kind;
+    this.tell(`${this.pickLead}:`, 'click in the view; click again to unpick; Done keeps them, Esc leaves them as they were');
+    await this.lightPicks();
+  },
+
+  async lightPicks() {
+    const { step, picks } = this.pick;
+    const result = await this.rebuild({ upto: null, before: step, picks });
+    if (!result || !this.picking) return;
+    this.pickCount = picks.length;
+    const lost = picks.length - result.picks.length;
+    this.pickWords = picks.length ? `${picks.length} picked${lost > 0 ? `, ${lost} not found` : ''}` : 'none picked yet';
+    this.viewer.light(result.picks);
+  },
+
+  async picked(found, event) {
+    if (!this.picking) {
+      if (!found) { this.chosen = []; this.viewer.light([]); return; }
+      const same = (item) => item.body === found.body && item.face === found.face && item.edge === found.edge;
+      this.chosen = this.chosen.some(same) ? this.chosen.filter((item) => !same(item)) : [...this.chosen, found];
+      this.viewer.light(this.chosen.map(({ body, face, edge }) => ({ body, faces: face === undefined ? [] : [face], edges: edge === undefined ? [] : [edge] })));
+      const faces = this.chosen.filter((item) => item.face !== undefined).length;
+      const edges = this.chosen.length - faces;
+      const words = [faces && `${faces} face${faces > 1 ? 's' : ''}`, edges && `${edges} edge${edges > 1 ? 's' : ''}`].filter(Boolean).join(', ');
+      this.tell('Picked:', words ? `${words}; / adds a step that uses them, H hides the body` : 'nothing');
+      return;
+    }
+    if (!found) return;
+    try {
+      const [told] = await this.refer([found], { upto: null, before: this.pick.step });
+      if (this.pick.single) {
+        if (told.flat === false) { this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault'); return; }
+        this.pick.picks = [told.pick];
+        this.donePicking();
+        return;
+      }
+      const key = JSON.stringify(told.pick);
+      const has = this.pick.picks.some((pick) => JSON.stringify(pick) === key);
+      this.pick.picks = has ? this.pick.picks.filter((pick) => JSON.stringify(pick) !== key) : [...this.pick.picks, told.pick];
+      this.rules = has ? [] : (told.rules || []).map((rule) => ({ ...rule, words: `all ${rule.count} ${rule.rule.rule === 'uprights' ? 'uprights' : 'in the loop'}` }))
+        .filter((rule, index, all) => all.findIndex((other) => other.words === rule.words) === index);
+      await this.lightPicks();
+    } catch (problem) { this.fail(problem); }
+  },
+
+  takeRule(words) {
+    const rule = this.rules.find((found) => found.words === words);
+    this.rules = [];
+    this.pick.picks = [rule.rule];
+    this.lightPicks();
+  },
+
+  clearPicks() { this.pick.picks = []; this.rules = []; this.lightPicks(); },
+
+  donePicking() {
+    const { step, field, picks, single, offset } = this.pick;
+    this.stopPicking();
+    if (!single) return this.edit({ op: 'set', step, field, value: picks });
+    return this.edit({ op: 'set', step, field, value: { ...picks[0], offset } });
+  },
+
+  stopPicking() {
+    this.picking = false;
+    this.pick = null;
+    this.rules = [];
+    this.viewer.wants = 'any';
+    this.viewer.light([]);
+    for (const line of this.sheet.querySelectorAll('.is-active')) line.classList.remove('is-active');
+  },
+
+  // --- the view ------------------------------------------------------------------------------------------------
+
+  toggleBody(id) {
+    const body = this.bodies.find((found) => found.id === id);
+    body.shown = !body.shown;
+    this.viewer.setHidden(id, !body.shown);
+  },
+  cycleMode() {
+    this.mode = MODES[(MODES.indexOf(this.mode) + 1) % MODES.length];
+    this.viewer.setMode(this.mode);
+  },
+  fit() { this.viewer.fit(); },
+  toggleSection() { this.sectionOn = !this.sectionOn; if (this.sectionOn) this.setAxis(this.axis); else this.viewer.setSection({ on: false }); },
+  setAxis(axis) {
+    this.axis = axis;
+    const [low, high] = this.viewer.span(axis);
+    this.sectionLow = Math.floor(low * 10) / 10;
+    this.sectionHigh = Math.ceil(high * 10) / 10;
+    this.sectionAt = Number(((low + high) / 2).toFixed(1));
+    this.moveSection();
+  },
+  moveSection() { this.viewer.setSection({ on: true, axis: this.axis, at: Number(this.sectionAt) }); },
+  wheelSection(event) { this.sectionAt = Math.max(this.sectionLow, Math.min(this.sectionHigh, Number(this.sectionAt) - Math.sign(event.deltaY) * 0.5)); this.moveSection(); },
+  moveStroke() { this.viewer.setStroke(Number(this.stroke)); },
+
+  // --- keys ----------------------------------------------------------------------------------------------------
+
+  back() {
+    if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+  },
+
+  listen() {
+    document.addEventListener('keydown', (event) => {
+      const typing = event.target.closest('input, select, textarea');
+      if (event.ctrlKey || event.metaKey) {
+        if (event.key.toLowerCase() === 'z' && !(typing && typing.dataset.kept !== undefined && typing.value !== typing.dataset.kept)) {
+          event.preventDefault();
+          if (event.shiftKey) this.redo(); else this.undo();
+        }
+        return;
+      }
+      if (event.key === 'Escape' && !typing) { this.back(); return; }
+      if (typing || event.altKey) return;
+      const act = {
+        '/': () => { document.getElementById('add').focus(); }, '[': () => this.moveMarker(-1), ']': () => this.moveMarker(1),
+        v: () => this.cycleMode(), s: () => this.toggleSection(), f: () => this.fit(),
+        h: () => { for (const body of new Set(this.chosen.map((item) => item.body))) this.toggleBody(body); this.chosen = []; this.viewer.light([]); },
+        '?': () => this.tell('Keys:', KEYS),
+      }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+      if (act) { event.preventDefault(); act(); }
+    });
+    document.addEventListener('click', (event) => {
+      const add = event.target.closest('[data-add]');
+      if (add) { this.add(add.dataset.add).catch((problem) => this.fail(problem)); return; }
+      const figure = event.target.closest('[data-figure]');
+      if (figure) {
+        const sizes = { rectangle: { width: '20 mm', height: '10 mm' }, circle: { diameter: '10 mm' }, polygon: { diameter: '12 mm' }, slot: { length: '12 mm', width: '4 mm' } };
+        this.edit({ op: 'add figure', step: this.figureFor, figure: { kind: figure.dataset.figure, ...sizes[figure.dataset.figure] } });
+        this.figureFor = '';
+        return;
+      }
+      const look = event.target.closest('[data-look]');
+      if (look) this.viewer.look(look.dataset.look);
+      if (this.adding && !event.target.closest('#add')) this.adding = false;
+      if (this.figureFor && !event.target.closest('[data-figure-for]')) this.figureFor = '';
+    });
+    document.getElementById('rosette').addEventListener('keydown', (event) => {
+      if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); this.viewer.look(event.target.dataset.look); }
+    });
+    document.getElementById('view').addEventListener('dblclick', () => { if (!this.chosen.length) document.getElementById('add').focus(); });
+    document.querySelector('[data-document-field]').addEventListener('change', (event) => this.edit({ op: 'document', [event.target.dataset.documentField]: event.target.value }));
+  },
+}));
+
+Alpine.start();

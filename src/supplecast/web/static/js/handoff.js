@@ -1,0 +1,60 @@
+// Handoff: choose bodies and a format, write files, take them away.
+
+import Alpine from 'alpine';
+import { Problem, finished, post } from './api.js';
+
+const WHAT = { part: 'part', linked: 'part at cavity size', shot: 'part with its feed', cavity: 'cavity half', core: 'core half', feed: 'feed', block: 'block', insert: 'insert' };
+
+Alpine.data('handoff', () => ({
+  bodies: [], files: [], format: 'step', tolerance: '0.02', separate: false, writing: false, fault: '', empty: 'Building …',
+  lead: 'Handoff:', say: 'choose bodies and a format',
+
+  get wanted() { return this.bodies.filter((body) => body.wanted).length; },
+  get label() { return this.writing ? 'Writing …' : this.separate && this.wanted > 1 ? `Write ${this.wanted} files` : 'Write file'; },
+
+  async init() {
+    this.id = this.$el.dataset.document;
+    this.name = this.$el.dataset.name;
+    try {
+      const told = await post(`/api/documents/${this.id}/build`);
+      const job = await finished(told.job, ({ progress }) => { if (progress) this.empty = `Building step ${progress.number} of ${progress.of}: ${progress.label}`; });
+      if (job.state !== 'done') throw new Problem(job.message, job.hint);
+      const bad = job.result.steps.find((step) => step.status === 'failed');
+      if (bad) this.fault = `The document does not build yet. ${bad.message}`;
+      this.bodies = job.result.bodies.filter((body) => !body.stale).map((body) => ({
+        id: body.id, name: body.name, what: WHAT[body.role], swatch: `swatch-${body.role}`, wanted: !['linked', 'feed'].includes(body.role) || job.result.bodies.length === 1,
+        size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '), volume: (body.volume / 1000).toFixed(2),
+        mass: body.mass && ['part', 'linked', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
+      }));
+      if (!this.bodies.length) this.empty = 'There is no body yet. Build one first.';
+    } catch (problem) { this.fail(problem); }
+    document.documentElement.dataset.ready = 'yes';
+  },
+
+  fail(problem) {
+    if (!(problem instanceof Problem)) throw problem;
+    this.fault = [problem.message, problem.hint].filter(Boolean).join(' ');
+  },
+
+  toggle(id) { const body = this.bodies.find((found) => found.id === id); body.wanted = !body.wanted; },
+
+  async write() {
+    this.writing = true;
+    this.fault = '';
+    const wanted = this.bodies.filter((body) => body.wanted).map((body) => body.id);
+    const groups = this.separate ? wanted.map((id) => [id]) : [wanted];
+    try {
+      for (const bodies of groups) {
+        this.say = `writing ${this.format.toUpperCase()} …`;
+        const told = await post(`/api/documents/${this.id}/exports`, { format: this.format, bodies, tolerance: this.tolerance });
+        const job = await finished(told.job);
+        if (job.state !== 'done') throw new Problem(job.message, job.hint);
+        const { blob, name, bytes } = job.result;
+        this.files.unshift({ href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`, name, size: bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(bytes / 1000)} kB` });
+        this.say = `${name} is ready: click it to take it away`;
+      }
+    } catch (problem) { this.fail(problem); this.say = 'nothing was written'; } finally { this.writing = false; }
+  },
+}));
+
+Alpine.start();

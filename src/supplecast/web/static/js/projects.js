@@ -1,0 +1,25 @@
+// The list of projects: sends a chosen file at once, and fetches a picture for each document.
+
+import { finished, post } from './api.js';
+
+for (const input of document.querySelectorAll('[data-sends]')) {
+  input.addEventListener('change', () => input.form.submit());
+}
+
+// One after another, so that the list does not keep both workers from whoever opens a document.
+(async () => {
+  for (const picture of document.querySelectorAll('[data-picture]')) {
+    const waiting = picture.parentElement.querySelector('[data-waiting]');
+    try {
+      const told = await post(`/api/documents/${picture.dataset.picture}/picture`);
+      const job = await finished(told.job);
+      if (job.state !== 'done' || !job.result.blob) throw new Error(job.message);
+      picture.src = `/api/blobs/${job.result.blob}`;
+      picture.classList.remove('hidden');
+      waiting.remove();
+    } catch {
+      waiting.textContent = 'no body yet';
+    }
+  }
+  document.documentElement.dataset.ready = 'yes';
+})();

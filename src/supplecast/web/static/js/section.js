@@ -1,0 +1,80 @@
+// The section: a plane that clips every body, with hatched caps drawn by counting faces in the stencil buffer.
+
+import {
+  AlwaysStencilFunc, BackSide, CanvasTexture, Color, DecrementWrapStencilOp, DoubleSide, FrontSide, IncrementWrapStencilOp,
+  Mesh, MeshBasicMaterial, NotEqualStencilFunc, Plane, PlaneGeometry, RepeatWrapping, ReplaceStencilOp, SRGBColorSpace, Vector3,
+} from 'three';
+
+const AXES = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };
+
+export class Section {
+  constructor() {
+    this.on = false;
+    this.axis = 'y';
+    this.at = 0;
+    this.plane = new Plane(new Vector3(0, 1, 0), 0);
+  }
+
+  set({ on = this.on, axis = this.axis, at = this.at }) {
+    Object.assign(this, { on, axis, at });
+    // Material ahead of the plane is cut away on the side towards the usual view.
+    const sign = axis === 'y' ? 1 : -1;
+    this.plane.normal.copy(AXES[axis]).multiplyScalar(sign);
+    this.plane.constant = -sign * at;
+  }
+
+  get planes() {
+    return this.on ? [this.plane] : [];
+  }
+
+  // Meshes that fill the cut of one body; drawn in order so that bodies do not mix.
+  caps(geometry, colour, order, size) {
+    const count = (side, op) => {
+      const material = new MeshBasicMaterial({
+        side, depthWrite: false, depthTest: false, colorWrite: false, clippingPlanes: this.planes,
+        stencilWrite: true, stencilFunc: AlwaysStencilFunc, stencilFail: op, stencilZFail: op, stencilZPass: op,
+      });
+      const mesh = new Mesh(geometry, material);
+      mesh.renderOrder = order;
+      return mesh;
+    };
+    const cap = new Mesh(
+      new PlaneGeometry(size, size),
+      new MeshBasicMaterial({
+        map: hatch(colour, size), side: DoubleSide, stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc,
+        stencilFail: ReplaceStencilOp, stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
+      }),
+    );
+    cap.renderOrder = order + 1;
+    cap.onAfterRender = (renderer) => renderer.clearStencil();
+    return { counters: [count(BackSide, IncrementWrapStencilOp), count(FrontSide, DecrementWrapStencilOp)], cap };
+  }
+
+  place(cap, centre) {
+    const normal = this.plane.normal;
+    const point = new Vector3().copy(centre).addScaledVector(normal, -this.plane.distanceToPoint(centre));
+    cap.position.copy(point);
+    cap.lookAt(point.clone().add(normal));
+  }
+}
+
+function hatch(colour, size) {
+  const sheet = document.createElement('canvas');
+  sheet.width = sheet.height = 64;
+  const pen = sheet.getContext('2d');
+  pen.fillStyle = `#${new Color(colour).lerp(new Color('#ffffff'), 0.25).getHexString()}`;
+  pen.fillRect(0, 0, 64, 64);
+  pen.strokeStyle = 'rgba(18,33,31,.55)';
+  pen.lineWidth = 3;
+  for (const shift of [-64, 0, 64]) {
+    pen.beginPath();
+    pen.moveTo(shift, 64);
+    pen.lineTo(shift + 64, 0);
+    pen.stroke();
+  }
+  const texture = new CanvasTexture(sheet);
+  texture.wrapS = texture.wrapT = RepeatWrapping;
+  texture.colorSpace = SRGBColorSpace;
+  texture.repeat.set(size / 4, size / 4);
+  return texture;
+}

@@ -1,0 +1,158 @@
+// The sheet's controls: numbers typed with a live preview, choices, chips and the small tools of each step.
+
+const PROMPTS = {
+  length: 'type the length, Enter to keep, Esc to leave as it was',
+  angle: 'type the angle, Enter to keep, Esc to leave as it was',
+  percent: 'type the percentage, Enter to keep, Esc to leave as it was',
+  text: 'type the name, Enter to keep',
+};
+
+export function listenToSheet(sheet, bench) {
+  let timer = 0;
+  let previewed = false;
+
+  const editOf = (control) => (control.dataset.value !== undefined
+    ? { op: 'value', name: control.dataset.value, text: control.value }
+    : { op: 'set', step: control.dataset.step, field: control.dataset.field, value: control.value });
+
+  const keep = (control) => {
+    clearTimeout(timer);
+    if (control.value === control.dataset.kept) {
+      if (previewed) { previewed = false; bench.rebuild(); }
+      return;
+    }
+    control.dataset.kept = control.value;
+    previewed = false;
+    bench.edit(control.dataset.kind === 'text' ? { op: 'rename', step: control.dataset.step, name: control.value } : editOf(control));
+  };
+
+  sheet.addEventListener('focusin', ({ target }) => {
+    if (!target.matches('.number')) return;
+    const line = target.closest('.step');
+    for (const other of sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
+    target.select();
+    const name = target.getAttribute('aria-label') || target.dataset.value;
+    bench.tell(`${name}:`, PROMPTS[target.dataset.kind] || 'type the value, Enter to keep, Esc to leave as it was; blank removes it');
+  });
+
+  sheet.addEventListener('focusout', ({ target }) => {
+    if (!target.matches('.number') || !target.isConnected) return;
+    target.closest('.step')?.classList.remove('is-active');
+    keep(target);
+  });
+
+  sheet.addEventListener('input', ({ target }) => {
+    if (!target.matches('.number') || target.dataset.kind === 'text') return;
+    target.size = Math.max(target.value.length, 1);
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      if (!target.isConnected || document.activeElement !== target) return;
+      if (!target.value.trim()) return;
+      previewed = true;
+      bench.preview(editOf(target));
+    }, 220);
+  });
+
+  sheet.addEventListener('keydown', (event) => {
+    const { target } = event;
+    if (!target.matches('.number')) return;
+    if (event.key === 'Enter') { keep(target); target.select(); }
+    if (event.key === 'Escape') {
+      target.value = target.dataset.kept;
+      target.classList.remove('is-wrong');
+      target.blur();
+      bench.tell('Ready:', 'left as it was');
+      event.stopPropagation();
+    }
+  });
+
+  sheet.addEventListener('change', ({ target }) => {
+    if (target.tagName !== 'SELECT') return;
+    const { step, field, kind } = target.dataset;
+    if (kind === 'plane') {
+      const offset = sheet.querySelector(`[data-step="${CSS.escape(step)}"][data-field="${CSS.escape(field)}.offset"]`).value;
+      if (target.value === 'pick') bench.startPicking({ step, field, kind: 'any', picks: JSON.parse(target.dataset.picks), single: true, offset });
+      else bench.edit({ op: 'set', step, field, value: { plane: target.value, offset } });
+      return;
+    }
+    const value = { profile: { sketch: target.value }, link: { document: target.value }, body: target.value || null }[kind];
+    bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
+  });
+
+  sheet.addEventListener('click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { step, field } = button.dataset;
+    if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks) });
+    else if (button.dataset.toggle) {
+      const chosen = JSON.parse(button.dataset.chosen);
+      const body = button.dataset.toggle;
+      bench.edit({ op: 'set', step, field, value: chosen.includes(body) ? chosen.filter((b) => b !== body) : [...chosen, body] });
+    } else if (button.dataset.do) act(button);
+    else if (button.dataset.figureFor) bench.figureFor = button.dataset.figureFor;
+    else if (button.dataset.unfigure) bench.edit({ op: 'remove figure', step, figure: button.dataset.unfigure });
+    else if (button.dataset.update) {
+      bench.edit({ op: 'set', step: button.dataset.update, field: 'part', value: { document: button.dataset.document, body: button.dataset.body || null, revision: Number(button.dataset.revision) } });
+    } else if (button.hasAttribute('data-new-value')) newValue(button);
+  });
+
+  function act(button) {
+    const { step } = button.dataset;
+    const ids = [...sheet.querySelectorAll('.step')].map((line) => line.dataset.line);
+    const at = ids.indexOf(step);
+    switch (button.dataset.do) {
+      case 'stand': bench.stand(step); break;
+      case 'up': if (at > 0) bench.edit({ op: 'move', step, after: at > 1 ? ids[at - 2] : null }); break;
+      case 'down': if (at < ids.length - 1) bench.edit({ op: 'move', step, after: ids[at + 1] }); break;
+      case 'rename': rename(button); break;
+      default: bench.edit({ op: button.dataset.do, step });
+    }
+  }
+
+  // A name is typed where the step stands, not in a box of its own.
+  function rename(button) {
+    const line = button.closest('.step');
+    const field = Object.assign(document.createElement('input'), { className: 'number', value: button.dataset.name, size: 20, maxLength: 80 });
+    Object.assign(field.dataset, { step: button.dataset.step, field: 'name', kind: 'text', kept: button.dataset.name, key: `${button.dataset.step}/rename` });
+    field.setAttribute('aria-label', 'Name of this step');
+    const row = document.createElement('div');
+    row.className = 'note';
+    row.append('Name ', field);
+    line.append(row);
+    field.focus();
+  }
+
+  function newValue(button) {
+    const row = document.createElement('form');
+    row.className = 'flex gap-2 items-baseline';
+    const name = Object.assign(document.createElement('input'), { className: 'field w-24', placeholder: 'name' });
+    const text = Object.assign(document.createElement('input'), { className: 'field w-28', placeholder: '2.2 mm' });
+    const done = Object.assign(document.createElement('button'), { className: 'button', textContent: 'Add' });
+    name.setAttribute('aria-label', 'Name of the value');
+    text.setAttribute('aria-label', 'Value');
+    row.append(name, ' = ', text, done);
+    button.replaceWith(row);
+    name.focus();
+    row.addEventListener('submit', (event) => {
+      event.preventDefault();
+      if (name.value.trim() && text.value.trim()) bench.edit({ op: 'value', name: name.value.trim(), text: text.value.trim() });
+    });
+  }
+}
+
+// Put fresh HTML in place of the sheet without losing what is being typed, the focus or the scroll.
+export function swapSheet(sheet, html) {
+  const active = document.activeElement;
+  const held = sheet.contains(active) && active.dataset.key
+    ? { key: active.dataset.key, value: active.value, dirty: active.value !== active.dataset.kept, at: active.selectionStart, to: active.selectionEnd }
+    : null;
+  const scroll = sheet.scrollTop;
+  sheet.innerHTML = html;
+  sheet.scrollTop = scroll;
+  if (!held) return;
+  const again = [...sheet.querySelectorAll('[data-key]')].find((control) => control.dataset.key === held.key);
+  if (!again) return;
+  again.focus({ preventScroll: true });
+  if (held.dirty && again.matches('input')) again.value = held.value;
+  if (again.matches('input') && held.at !== null) again.setSelectionRange(held.at, held.to);
+}
