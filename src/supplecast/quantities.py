@@ -204,7 +204,7 @@ def _trigonometric(function: Callable[[float], float]) -> Callable[[_Parser, str
             angle = Quantity(math.radians(angle.value), angle=1)
         if angle.dimension != (0, 1):
             raise QuantityError(f"“{name}” takes an angle, not {_words(angle.dimension)}.")
-        return Quantity(function(angle.value))
+        return Quantity(function(angle.value), bare=True)
 
     return call
 
@@ -261,6 +261,9 @@ _FUNCTIONS: Mapping[str, Callable[[_Parser, str, list[Quantity]], Quantity]] = {
 RESERVED = frozenset(_FUNCTIONS) | frozenset(LENGTH_UNITS) | {"deg", "rad", "pi"}
 
 
+_EXAMPLES: Mapping[Kind, str] = {"length": "2.2 mm", "angle": "1.5 deg", "factor": "0.55 %", "count": "4"}
+
+
 def check_name(name: str) -> str:
     """Return `name` if it may stand for a value in expressions, else raise QuantityError."""
     if not _NAME.match(name) or len(name) > 40:
@@ -308,7 +311,9 @@ class Scope:
             if kind != "count":
                 quantity = self.dress(quantity, wanted)
         if quantity.dimension != wanted:
-            raise QuantityError(f"“{text}” is {_words(quantity.dimension)}; this field takes {_words(wanted)}.")
+            raise QuantityError(
+                f"“{text}” is {_words(quantity.dimension)}; this field takes {_words(wanted)}.", f"Type {_EXAMPLES[kind]}."
+            )
         if kind == "count" and quantity.value != round(quantity.value):
             raise QuantityError(f"“{text}” is not a whole number.")
         return quantity.value

@@ -101,9 +101,10 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
         case SetField():
             at = document.position(edit.step)
             step = document.steps[at]
-            before = _short(step.typed(edit.field))
             steps[at] = step_dict(read_step(step.retyped(edit.field, edit.value), step.label))
-            words = f"{step.label}: {edit.field.rsplit('.', 1)[-1].replace('_', ' ')} {before} → {_short(edit.value)}"
+            label = edit.field.rsplit(".", 1)[-1].replace("_", " ")
+            told_values = f"{_short(step.typed(edit.field))} → {_short(edit.value)}" if isinstance(edit.value, str) else "changed"
+            words = f"{step.label}: {label} {told_values}"
         case AddStep():
             words = _add(document, steps, edit)
         case StepOp():
@@ -212,5 +213,5 @@ def mentions(step: Step, ids: Sequence[str]) -> set[str]:
 
 
 def _short(value: Any) -> str:
-    text = value if isinstance(value, str) else "other picks" if isinstance(value, (list, dict)) else str(value)
+    text = str(value)
     return text if len(text) <= 40 else text[:38] + "…"

@@ -19,6 +19,7 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.document.builder import digest
+from supplecast.document.edit import mentions
 from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built, Memory
 from supplecast.document.state import Entry, SketchEntry
@@ -94,7 +95,7 @@ def build(task: Task) -> dict[str, Any]:
             for o in built.outcomes
         ],
         "bodies": bodies,
-        "sketches": [_outline(entry) for entry in built.state.sketches.values()],
+        "sketches": [_outline(entry, document) for entry in built.state.sketches.values()],
         "ms": round((time.perf_counter() - began) * 1000, 1),
         "picks": _resolved(task, built),
     }
@@ -134,9 +135,10 @@ def _mesh(entry: Entry, blobs: Path) -> str:
     return name
 
 
-def _outline(entry: SketchEntry) -> dict[str, Any]:
+def _outline(entry: SketchEntry, document: Document) -> dict[str, Any]:
     lines = [[list(entry.frame.point((float(x), float(y)))) for x, y in curve.sampled(24)] for curve in entry.curves]
-    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms, "areas": len(entry.regions)}
+    used = any(not step.skip and mentions(step, [entry.id]) for step in document.steps)
+    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms, "used": used}
 
 
 def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:

@@ -10,10 +10,12 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
+from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Vec, along
 from supplecast.naming import Body
 from supplecast.steps.tool.halves import Halves, halves
 
+_NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))
 
 
@@ -54,14 +56,17 @@ class RegisterPins(Step):
             for label, place in places
         ]
         volume = kernel.measure.volume
-        grown = at.kernel("inset", kernel.boolean.fuse, bearer.body.solid, [p.solid for p in pins], simplify=False)
-        drilled = at.kernel("inset", kernel.boolean.cut, other.body.solid, [h.solid for h in holes])[0]
+        try:
+            grown = kernel.boolean.fuse(bearer.body.solid, [pin.solid for pin in pins], simplify=False)
+            drilled = kernel.boolean.cut(other.body.solid, [hole.solid for hole in holes])[0]
+        except KernelError as fault:
+            raise StepError("inset", f"The pins or holes run into the cavity. {fault.message}", _NEARER) from fault
         removed = volume(other.body.solid) - volume(drilled.solid)
         added = volume(grown.solid) - volume(bearer.body.solid)
         for what, got, parts in (("hole", removed, holes), ("pin", added, pins)):
             wanted = sum(volume(part.solid) for part in parts)
             if abs(got - wanted) > 1e-7 * wanted:
-                at.fail("inset", f"A {what} runs into the cavity or past the block.", "Use a smaller inset or diameter.")
+                at.fail("inset", f"A {what} runs into the cavity or past the block.", _NEARER)
         at.replace(bearer, at.named(grown, bearer.body, *pins))
         at.replace(other, at.named(drilled, other.body, *holes))
 

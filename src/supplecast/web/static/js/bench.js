@@ -113,6 +113,7 @@ Alpine.data('bench', () => ({
     }
     const { result } = job;
     this.result = result;
+    this.arrange(result.bodies);
     await this.viewer.show(result.bodies, result.sketches);
     if (stale()) return null;
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
@@ -129,6 +130,17 @@ Alpine.data('bench', () => ({
     if (sheet) await this.refreshSheet(jobId);
     document.documentElement.dataset.ready = String(serial);
     return result;
+  },
+
+  // A finished tool is first shown open, and the trial shot stands for the part and the feed that it is made of.
+  arrange(bodies) {
+    if (this.arranged) return;
+    const roles = new Set(bodies.map((body) => body.role));
+    if (!roles.has('core')) return;
+    this.arranged = true;
+    this.stroke = 74;
+    this.viewer.stroke = 74;
+    if (roles.has('shot')) for (const body of bodies) if (['linked', 'feed'].includes(body.role)) this.viewer.hidden.add(body.id);
   },
 
   async refreshSheet(jobId = '') {
@@ -204,6 +216,7 @@ Alpine.data('bench', () => ({
     if (this.standing) url.searchParams.set('at', this.standing);
     else url.searchParams.delete('at');
     history.replaceState(null, '', url);
+    this.sheet.querySelector(`[data-line="${CSS.escape(this.standing || ids.at(-1))}"]`)?.scrollIntoView({ block: 'nearest' });
     this.tell('Standing:', this.standing ? `after step ${ids.indexOf(this.standing) + 1}; ] goes on` : 'at the end of the sheet');
     return this.rebuild();
   },
@@ -253,7 +266,8 @@ Alpine.data('bench', () => ({
       const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
-        const first = line.querySelector('input.number[data-kind="length"], input.number[data-kind="percent"], input.number');
+        const kinds = ['.detail input.number', 'input.number[data-kind="percent"]', 'input.number[data-kind="length"]'];
+        const first = kinds.map((kind) => line.querySelector(kind)).find(Boolean);
         if (first) { first.focus(); first.select(); }
         return;
       }

@@ -65,7 +65,7 @@ function hatch(colour, size) {
   pen.fillStyle = `#${new Color(colour).lerp(new Color('#ffffff'), 0.25).getHexString()}`;
   pen.fillRect(0, 0, 64, 64);
   pen.strokeStyle = 'rgba(18,33,31,.55)';
-  pen.lineWidth = 3;
+  pen.lineWidth = 5;
   for (const shift of [-64, 0, 64]) {
     pen.beginPath();
     pen.moveTo(shift, 64);
@@ -75,6 +75,7 @@ function hatch(colour, size) {
   const texture = new CanvasTexture(sheet);
   texture.wrapS = texture.wrapT = RepeatWrapping;
   texture.colorSpace = SRGBColorSpace;
-  texture.repeat.set(size / 4, size / 4);
+  texture.repeat.set(size / 2.4, size / 2.4);
+  texture.anisotropy = 8;
   return texture;
 }

@@ -7,6 +7,9 @@ const PROMPTS = {
   text: 'type the name, Enter to keep',
 };
 
+// True while fresh HTML is put in place: the focus then comes back by itself, and says nothing new.
+let swapping = false;
+
 export function listenToSheet(sheet, bench) {
   let timer = 0;
   let previewed = false;
@@ -29,6 +32,7 @@ export function listenToSheet(sheet, bench) {
   sheet.addEventListener('focusin', ({ target }) => {
     if (!target.matches('.number')) return;
     const line = target.closest('.step');
+    if (swapping) { line?.classList.add('is-active'); return; }
     for (const other of sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
     target.select();
     const name = target.getAttribute('aria-label') || target.dataset.value;
@@ -36,7 +40,7 @@ export function listenToSheet(sheet, bench) {
   });
 
   sheet.addEventListener('focusout', ({ target }) => {
-    if (!target.matches('.number') || !target.isConnected) return;
+    if (!target.matches('.number') || !target.isConnected || swapping) return;
     target.closest('.step')?.classList.remove('is-active');
     keep(target);
   });
@@ -83,7 +87,14 @@ export function listenToSheet(sheet, bench) {
     const button = target.closest('button');
     if (!button) return;
     const { step, field } = button.dataset;
-    if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks) });
+    if (button.hasAttribute('data-open')) {
+      const line = button.closest('.step');
+      for (const other of sheet.querySelectorAll('.step')) {
+        const open = other === line && !line.classList.contains('is-open');
+        other.classList.toggle('is-open', open);
+        other.querySelector('[data-open]').setAttribute('aria-expanded', String(open));
+      }
+    } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks) });
     else if (button.dataset.toggle) {
       const chosen = JSON.parse(button.dataset.chosen);
       const body = button.dataset.toggle;
@@ -147,8 +158,16 @@ export function swapSheet(sheet, html) {
     ? { key: active.dataset.key, value: active.value, dirty: active.value !== active.dataset.kept, at: active.selectionStart, to: active.selectionEnd }
     : null;
   const scroll = sheet.scrollTop;
+  const opened = sheet.querySelector('.step.is-open')?.dataset.line;
+  swapping = true;
   sheet.innerHTML = html;
   sheet.scrollTop = scroll;
+  if (opened) sheet.querySelector(`[data-line="${CSS.escape(opened)}"]`)?.classList.add('is-open');
+  restore(sheet, held);
+  swapping = false;
+}
+
+function restore(sheet, held) {
   if (!held) return;
   const again = [...sheet.querySelectorAll('[data-key]')].find((control) => control.dataset.key === held.key);
   if (!again) return;

@@ -36,8 +36,8 @@ export class Viewer {
     this.canvas.setAttribute('aria-label', 'View of the model');
     holder.append(this.canvas);
     this.scene = new Scene();
-    this.scene.add(new HemisphereLight('#ffffff', '#8d948f', 1.9));
-    this.lamp = new DirectionalLight('#ffffff', 1.7);
+    this.scene.add(new HemisphereLight('#ffffff', '#a9b0ab', 2.3));
+    this.lamp = new DirectionalLight('#ffffff', 1.25);
     this.scene.add(this.lamp, this.lamp.target);
     this.eye = new Eye(this.canvas, () => this.invalidate());
     this.section = new Section();
@@ -215,18 +215,17 @@ export class Viewer {
 
   _drawSketches(list, quiet) {
     clear(this.sketches);
-    for (const sketch of list) {
+    for (const sketch of list.filter((found) => !quiet || !found.used)) {
       const points = [];
       for (const line of sketch.lines) for (let i = 1; i < line.length; i += 1) points.push(...line[i - 1], ...line[i]);
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
       const colour = sketch.freedoms ? AMBER : INK;
-      const material = new LineBasicMaterial({ color: colour, transparent: quiet, opacity: quiet ? 0.35 : 1 });
+      const material = new LineBasicMaterial({ color: colour, depthTest: false });
       const lines = new LineSegments(geometry, material);
       lines.renderOrder = 700;
       this.sketches.add(lines);
     }
-    this.sketches.visible = !quiet;
   }
 
   _drawPull() {

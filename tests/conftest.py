@@ -1,0 +1,85 @@
+"""What all tests share: the steps loaded, and short ways to write documents and build them."""
+
+from __future__ import annotations
+
+import os
+from typing import Any
+
+import pytest
+
+from supplecast.document.model import Document, read_document
+from supplecast.document.rebuild import Built, Memory, rebuild
+from supplecast.document.state import Entry
+from supplecast.document.step import load_steps
+from supplecast.exchange.project import Project
+
+load_steps()
+os.environ.setdefault("NO_AT_BRIDGE", "1")
+
+STEPS = list[dict[str, Any]]
+
+
+def part(steps: STEPS, **more: Any) -> Document:
+    return read_document({"format": "supplecast", "version": 1, "id": "part", "kind": "part", "name": "Part", "steps": steps, **more})
+
+
+def tool(steps: STEPS, **more: Any) -> Document:
+    return read_document({"format": "supplecast", "version": 1, "id": "tool", "kind": "tool", "name": "Tool", "steps": steps, **more})
+
+
+def built(document: Document, *others: Document, memory: Memory | None = None) -> Built:
+    project = Project({(d.id, None): d for d in (document, *others)})
+    return rebuild(document, memory, outside=project)
+
+
+def bodies(document: Document, *others: Document) -> dict[str, Entry]:
+    """Bodies of a document that must build."""
+    result = built(document, *others)
+    assert result.ok, [(o.step, o.message) for o in result.outcomes if o.status != "ok"]
+    return dict(result.state.bodies)
+
+
+def rectangle(step: str, width: str, height: str, **more: Any) -> dict[str, Any]:
+    on = more.pop("on", {"plane": "top"})
+    return {"id": step, "type": "sketch", "on": on, "draw": [{"kind": "rectangle", "width": width, "height": height, **more}]}
+
+
+def circle(step: str, diameter: str, **more: Any) -> dict[str, Any]:
+    on = more.pop("on", {"plane": "top"})
+    return {"id": step, "type": "sketch", "on": on, "draw": [{"kind": "circle", "diameter": diameter, **more}]}
+
+
+def extrude(step: str, sketch: str, distance: str, **more: Any) -> dict[str, Any]:
+    return {"id": step, "type": "extrude", "profile": {"sketch": sketch}, "distance": distance, **more}
+
+
+TRAY: STEPS = [
+    rectangle("out", "124 mm", "72 mm"),
+    extrude("ext", "out", "27 mm", direction="down", draft="1.5 deg"),
+    {"id": "upr", "type": "fillet", "edges": [{"rule": "uprights", "of": "ext"}], "radius": "11 mm"},
+    {"id": "flo", "type": "fillet", "edges": [{"rule": "outer loop", "of": "ext.end"}], "radius": "5 mm"},
+    {"id": "shl", "type": "shell", "wall": "2.2 mm", "open": [{"face": "ext.start"}]},
+]
+
+MOLD: STEPS = [
+    {"id": "lnk", "type": "link", "part": {"document": "part"}},
+    {"id": "shr", "type": "shrink", "shrinkage": "0.55 %"},
+    {"id": "blk", "type": "block", "around": "24 mm", "below": "24 mm", "above": "26 mm"},
+    {"id": "cav", "type": "subtract part"},
+    {"id": "spl", "type": "split", "at": {"face": "lnk.of{ext.start}", "body": "lnk"}},
+    {"id": "pin", "type": "register pins", "diameter": "8 mm", "height": "12 mm", "inset": "11 mm", "gap": "0.1 mm"},
+    {"id": "fee", "type": "feed", "outer": "4 mm", "inner": "6.4 mm"},
+    {"id": "sho", "type": "trial shot"},
+]
+
+
+@pytest.fixture(scope="session")
+def tray() -> Document:
+    return part(TRAY)
+
+
+@pytest.fixture(scope="session")
+def mold(tray: Document) -> Built:
+    result = built(tool(MOLD), tray)
+    assert result.ok, [(o.step, o.message) for o in result.outcomes if o.status != "ok"]
+    return result

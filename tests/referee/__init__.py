@@ -1,0 +1,1 @@
+"""Independent engines and arguments that check the kernel's results."""

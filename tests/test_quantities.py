@@ -1,0 +1,92 @@
+"""Expressions: units, named values, arithmetic, and what they refuse."""
+
+from __future__ import annotations
+
+import math
+
+import pint
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from supplecast.errors import QuantityError, SuppleError
+from supplecast.quantities import Scope, check_name, show
+
+units = pint.UnitRegistry()
+
+
+@given(st.floats(-1e5, 1e5, allow_nan=False), st.sampled_from(["mm", "cm", "m", "in"]))
+def test_lengths_agree_with_an_independent_unit_library(number: float, unit: str) -> None:
+    text = f"{number!r} {unit}"
+    assert Scope().evaluate(text, "length") == pytest.approx(units.Quantity(number, unit).to("mm").magnitude, rel=1e-12, abs=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "value"),
+    [
+        ("wall * 0.55", "length", 1.21),
+        ("wall + 1", "length", 3.2),
+        ("2 * (1 + 2) / 4", "length", 1.5),
+        ("-min(wall, 1)", "length", -1.0),
+        ("max(1 in, 3)", "length", 25.4),
+        ("sqrt(wall * wall)", "length", 2.2),
+        ("10 * sin(30)", "length", 5.0),
+        ("1.5°", "angle", math.radians(1.5)),
+        ("1.5", "angle", math.radians(1.5)),
+        ("atan(1)", "angle", math.pi / 4),
+        ("0.55 %", "factor", 0.0055),
+        ("0.55", "factor", 0.0055),
+        ("rib * 2", "length", 2.42),
+    ],
+)
+def test_expressions_come_to(text: str, kind: str, value: float) -> None:
+    scope = Scope({"wall": "2.2 mm", "rib": "wall * 0.55"})
+    assert scope.evaluate(text, kind) == pytest.approx(value, rel=1e-12)  # type: ignore[arg-type]
+
+
+def test_a_bare_number_takes_the_document_unit() -> None:
+    assert Scope(unit="in").evaluate("2", "length") == pytest.approx(50.8)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "Nothing is typed"),
+        ("abc", "no value named “abc”"),
+        ("3 deg", "an angle"),
+        ("2 mm + 3 deg", "mixes"),
+        ("1/0", "divides by zero"),
+        ("(1", "closing bracket"),
+        ("2 2", "cannot be read"),
+        ("1e999", "finite"),
+        ("a", "circle"),
+        ("__import__('os')", "no function"),
+        ("(" * 100 + "1" + ")" * 100, "brackets"),
+        ("9" * 1000, "characters"),
+        ("sqrt(-1)", "no value"),
+    ],
+)
+def test_bad_expressions_say_why(text: str, words: str) -> None:
+    scope = Scope({"a": "b", "b": "a + 1"})
+    with pytest.raises(QuantityError) as fault:
+        scope.evaluate(text, "length")
+    assert words in str(fault.value)
+
+
+@given(st.text(max_size=60))
+def test_any_text_gives_a_number_or_a_message(text: str) -> None:
+    try:
+        assert math.isfinite(Scope().evaluate(text, "length"))
+    except SuppleError as fault:
+        assert fault.message
+
+
+def test_names_that_mean_something_else_are_refused() -> None:
+    for name in ("mm", "sin", "2x", "a b", "", "pi"):
+        with pytest.raises(QuantityError):
+            check_name(name)
+    assert check_name("wall_2") == "wall_2"
+
+
+def test_numbers_are_shown_without_noise() -> None:
+    assert [show(v) for v in (2.0, 2.25, -0.0001, 1234.5678)] == ["2", "2.25", "0", "1234.568"]
