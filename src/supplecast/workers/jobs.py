@@ -123,9 +123,8 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
 
 def _mesh(entry: Entry, blobs: Path) -> str:
     """Name of the body's GLB in the blob directory, made now unless it is there."""
-    diagonal = kernel.measure.box(entry.body.solid).diagonal
-    deflection = min(max(diagonal / 3000, 0.01), 0.2)
-    name = f"{digest(entry.key, entry.role, f'{deflection:.6f}', 'mesh 1')}.glb"
+    deflection = _deflection(entry)
+    name = _mesh_name(entry)
     target = blobs / name
     if not target.exists():
         mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
@@ -133,6 +132,16 @@ def _mesh(entry: Entry, blobs: Path) -> str:
         part.write_bytes(write_glb([Part(entry.name, entry.role, mesh)]))
         part.replace(target)
     return name
+
+
+def _deflection(entry: Entry) -> float:
+    return min(max(kernel.measure.box(entry.body.solid).diagonal / 3000, 0.01), 0.2)
+
+
+def _mesh_name(entry: Entry) -> str:
+    """Names the body, the fineness and the order of its faces: the kernel may number them otherwise in another process."""
+    order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
+    return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 1')}.glb"
 
 
 def _outline(entry: SketchEntry, document: Document) -> dict[str, Any]:
@@ -171,6 +180,8 @@ def refer(task: Task) -> dict[str, Any]:
         entry = built.state.shown().get(picked["body"])
         if entry is None:
             raise SuppleError("The picked body is no longer there.", "Pick again.")
+        if picked.get("mesh") not in (None, _mesh_name(entry)):
+            raise SuppleError("The model was built anew meanwhile.", "Pick again.")
         several = sum(1 for other in built.state.bodies.values() if other.role == entry.role) > 1
         narrow = entry.id if several or len(built.state.bodies) > 1 else None
         if "face" in picked and 0 <= picked["face"] < entry.body.solid.face_count:

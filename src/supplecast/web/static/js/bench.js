@@ -276,10 +276,16 @@ Alpine.data('bench', () => ({
   },
 
   async refer(items, extra = {}) {
-    const picked = items.map(({ body, face, edge }) => (face === undefined ? { body, edge } : { body, face }));
+    // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
+    const mesh = (id) => this.result.bodies.find((found) => found.id === id)?.mesh;
+    const picked = items.map(({ body, face, edge }) => ({ body, mesh: mesh(body), ...(face === undefined ? { edge } : { face }) }));
     const told = await post(this.path('references'), { picked, upto: this.standing, ...extra });
     const job = await finished(told.job);
-    if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+    if (job.state !== 'done') {
+      this.chosen = [];
+      this.rebuild(this.pick ? { upto: null, before: this.pick.step, picks: this.pick.picks } : {});
+      throw new Problem(job.message, job.hint, 422);
+    }
     return job.result.picks;
   },
 
