@@ -20,11 +20,15 @@ STEPS = list[dict[str, Any]]
 
 
 def part(steps: STEPS, **more: Any) -> Document:
-    return read_document({"format": "supplecast", "version": 1, "id": "part", "kind": "part", "name": "Part", "steps": steps, **more})
+    return read_document(
+        {"format": "supplecast", "version": 1, "id": "part", "kind": "part", "name": "Part", "steps": steps, **more}
+    )
 
 
 def tool(steps: STEPS, **more: Any) -> Document:
-    return read_document({"format": "supplecast", "version": 1, "id": "tool", "kind": "tool", "name": "Tool", "steps": steps, **more})
+    return read_document(
+        {"format": "supplecast", "version": 1, "id": "tool", "kind": "tool", "name": "Tool", "steps": steps, **more}
+    )
 
 
 def built(document: Document, *others: Document, memory: Memory | None = None) -> Built:

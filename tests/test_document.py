@@ -22,7 +22,10 @@ def facts(result: Built) -> Any:
     """What two builds must agree in: outcomes, and bodies by volume, faces and tags; the kernel's face order may differ."""
     return (
         [(o.step, o.status, o.field, o.message) for o in result.outcomes],
-        {k: (round(measure.volume(e.body.solid), 6), e.role, sorted(e.body.tags), e.key) for k, e in result.state.bodies.items()},
+        {
+            k: (round(measure.volume(e.body.solid), 6), e.role, sorted(e.body.tags), e.key)
+            for k, e in result.state.bodies.items()
+        },
     )
 
 
@@ -74,7 +77,9 @@ def test_random_damage_never_escapes(data: Any) -> None:
         keys = list(place) if isinstance(place, dict) else list(range(len(place)))
         key = data.draw(st.sampled_from(keys))
         if not isinstance(place[key], (dict, list)) or data.draw(st.booleans()):
-            place[key] = data.draw(st.one_of(st.none(), st.booleans(), st.integers(), st.text(max_size=9), st.just([]), st.just({})))
+            place[key] = data.draw(
+                st.one_of(st.none(), st.booleans(), st.integers(), st.text(max_size=9), st.just([]), st.just({}))
+            )
             break
         place = place[key]
     try:
@@ -87,7 +92,20 @@ def test_random_damage_never_escapes(data: Any) -> None:
 
 def test_schema_knows_every_step() -> None:
     text = json.dumps(schema())
-    for name in ("sketch", "extrude", "fillet", "shell", "union", "subtract", "import", "link", "shrink", "block", "split", "feed"):
+    for name in (
+        "sketch",
+        "extrude",
+        "fillet",
+        "shell",
+        "union",
+        "subtract",
+        "import",
+        "link",
+        "shrink",
+        "block",
+        "split",
+        "feed",
+    ):
         assert f'"const": "{name}"' in text
 
 
@@ -185,7 +203,9 @@ def test_added_steps_take_what_is_picked() -> None:
 def test_figures_are_added_and_removed() -> None:
     document = part(TRAY[:2])
     more, _ = apply(document, read_edit({"op": "add figure", "step": "out", "figure": {"kind": "circle", "diameter": "9"}}))
-    assert measure.volume(built(more).state.bodies["ext"].body.solid) < measure.volume(built(document).state.bodies["ext"].body.solid)
+    assert measure.volume(built(more).state.bodies["ext"].body.solid) < measure.volume(
+        built(document).state.bodies["ext"].body.solid
+    )
     less, _ = apply(more, read_edit({"op": "remove figure", "step": "out", "figure": "f2"}))
     assert less == document
 

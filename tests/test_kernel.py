@@ -234,7 +234,11 @@ def test_half_disc_from_an_arc() -> None:
 
 def test_every_face_knows_where_it_came_from() -> None:
     body, open_faces = drafted_tray()
-    made = [solid.extrude_both(outline(9, 9), Frame(), 4, draft=0.02), walls.shell(body, open_faces, 1.6), walls.shell(body, [], 1)]
+    made = [
+        solid.extrude_both(outline(9, 9), Frame(), 4, draft=0.02),
+        walls.shell(body, open_faces, 1.6),
+        walls.shell(body, [], 1),
+    ]
     made += [blend.fillet(body, measure.outer_loop(body, facing(body, 1)[0]), 1)]
     made += boolean.cut(body, [solid.cylinder((0, 0, -1), (0, 0, 1), 4, 30).solid])
     made += split.by_plane(body, Frame(origin=(0, 0, 7)))

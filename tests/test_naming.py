@@ -12,7 +12,12 @@ from tests.conftest import TRAY, bodies, circle, extrude, part, rectangle
 
 RIBBED = [
     *TRAY,
-    {"id": "rib", "type": "sketch", "on": {"face": "shl.inner{ext.end}"}, "draw": [{"kind": "rectangle", "width": "1.2", "height": "67"}]},
+    {
+        "id": "rib",
+        "type": "sketch",
+        "on": {"face": "shl.inner{ext.end}"},
+        "draw": [{"kind": "rectangle", "width": "1.2", "height": "67"}],
+    },
     extrude("rbx", "rib", "7 mm", result="add"),
     circle("bos", "7.2", on={"face": "shl.inner{ext.end}"}, x="40", y="20"),
     extrude("bor", "bos", "16 mm", draft="0.5", result="add"),

@@ -18,7 +18,9 @@ units = pint.UnitRegistry()
 @given(st.floats(-1e5, 1e5, allow_nan=False), st.sampled_from(["mm", "cm", "m", "in"]))
 def test_lengths_agree_with_an_independent_unit_library(number: float, unit: str) -> None:
     text = f"{number!r} {unit}"
-    assert Scope().evaluate(text, "length") == pytest.approx(units.Quantity(number, unit).to("mm").magnitude, rel=1e-12, abs=1e-12)
+    assert Scope().evaluate(text, "length") == pytest.approx(
+        units.Quantity(number, unit).to("mm").magnitude, rel=1e-12, abs=1e-12
+    )
 
 
 @pytest.mark.parametrize(

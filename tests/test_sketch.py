@@ -71,7 +71,9 @@ def test_the_solver_agrees_with_scipy() -> None:
 
 
 def test_gradients_match_differences() -> None:
-    drawing = drawn({"kind": "slot", "length": "30", "width": "8", "angle": "20"}, {"kind": "polygon", "diameter": "9", "x": "50"})
+    drawing = drawn(
+        {"kind": "slot", "length": "30", "width": "8", "angle": "20"}, {"kind": "polygon", "diameter": "9", "x": "50"}
+    )
     system = solver._System(drawing, sized())
     z = system.start + np.random.default_rng(3).normal(0, 0.3, len(system.start))
     _, gradient = system.evaluate(z)

@@ -179,7 +179,12 @@ BAD: list[tuple[list[dict[str, Any]], str, str, str]] = [
     ([rectangle("s1", "40", "30"), extrude("e1", "s1", "30", draft="95")], "e1", "draft", "out of range"),
     ([*BOX, {"id": "h", "type": "shell", "wall": "25", "open": [{"face": "e1.end"}]}], "h", "wall", "does not fit"),
     ([*BOX, {"id": "h", "type": "shell", "wall": "2", "open": [{"face": "zz.end"}]}], "h", "open", "no longer exists"),
-    ([*BOX, {"id": "f", "type": "fillet", "edges": [{"rule": "uprights", "of": "e1"}], "radius": "16"}], "f", "radius", "largest"),
+    (
+        [*BOX, {"id": "f", "type": "fillet", "edges": [{"rule": "uprights", "of": "e1"}], "radius": "16"}],
+        "f",
+        "radius",
+        "largest",
+    ),
     ([*BOX, {"id": "f", "type": "fillet", "radius": "2"}], "f", "edges", "No edge is picked"),
     ([*BOX, *HOLE], "e2", "profile", "misses"),
     ([*BOX, rectangle("s2", "4", "4", on={"face": "e1.gone"})], "s2", "on", "no longer exists"),
@@ -213,7 +218,9 @@ BAD_TOOLS: list[tuple[int, dict[str, Any], str, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("index", "change", "field", "words"), BAD_TOOLS, ids=[f"{MOLD[b[0]]['id']}-{b[3][:14]}" for b in BAD_TOOLS])
+@pytest.mark.parametrize(
+    ("index", "change", "field", "words"), BAD_TOOLS, ids=[f"{MOLD[b[0]]['id']}-{b[3][:14]}" for b in BAD_TOOLS]
+)
 def test_bad_tool_input(tray: Document, index: int, change: dict[str, Any], field: str, words: str) -> None:
     steps = [*MOLD[:index], {**MOLD[index], **change}]
     outcome = built(tool(steps), tray).outcomes[-1]

@@ -103,8 +103,8 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             step = document.steps[at]
             steps[at] = step_dict(read_step(step.retyped(edit.field, edit.value), step.label))
             label = edit.field.rsplit(".", 1)[-1].replace("_", " ")
-            told_values = f"{_short(step.typed(edit.field))} → {_short(edit.value)}" if isinstance(edit.value, str) else "changed"
-            words = f"{step.label}: {label} {told_values}"
+            change = f"{_short(step.typed(edit.field))} → {_short(edit.value)}" if isinstance(edit.value, str) else "changed"
+            words = f"{step.label}: {label} {change}"
         case AddStep():
             words = _add(document, steps, edit)
         case StepOp():

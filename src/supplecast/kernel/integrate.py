@@ -19,7 +19,8 @@ from typing import Any
 
 import numpy as np
 from OCP import collections as oc
-from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec, gp_Vec2d
@@ -32,6 +33,7 @@ from supplecast.kernel.shape import Solid
 
 _SMOOTH = GeomAbs_Shape.GeomAbs_CN
 _REMEMBERED = 20_000
+_LOOSE = 2e-6
 _shares: OrderedDict[_FaceKey, Floats] = OrderedDict()
 
 
@@ -101,16 +103,53 @@ def _round(wire: Any, face: Any, rule: _Surface) -> list[Points]:
         edge = explorer.Current()
         curve = BRepAdaptor_Curve2d(edge, face)
         flipped = edge.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        pieces.append(_along(curve, rule, -1.0 if flipped else 1.0))
-        first, last = curve.Value(curve.FirstParameter()), curve.Value(curve.LastParameter())
+        true = BRepAdaptor_Curve(edge) if BRep_Tool.Tolerance_s(edge) > _LOOSE and not BRep_Tool.Degenerated_s(edge) else None
+        pieces.append(_along(curve, true, rule, -1.0 if flipped else 1.0))
+        t = np.array([curve.FirstParameter(), curve.LastParameter()])
+        u, v, _ = _curve_points(curve, t)
+        if true is not None:
+            u, v = _snapped(true, rule, t, u, v)
+        first, last = (float(u[0]), float(v[0])), (float(u[1]), float(v[1]))
         ends.append((last, first) if flipped else (first, last))
         explorer.Next()
     nodes, weights = _gauss(2)
     for (_, end), (start, _) in zip(ends, [*ends[1:], *ends[:1]], strict=True):
-        du, dv = start.X() - end.X(), start.Y() - end.Y()
+        du, dv = start[0] - end[0], start[1] - end[1]
         if dv and abs(du) + abs(dv) < rule.small:
-            pieces.append((end.X() + nodes * du, end.Y() + nodes * dv, weights * dv))
+            pieces.append((end[0] + nodes * du, end[1] + nodes * dv, weights * dv))
     return pieces
+
+
+def _snapped(true: Any, rule: _Surface, t: Floats, u: Floats, v: Floats) -> tuple[Floats, Floats]:
+    """(u, v) moved so that the surface meets the edge's curve in space: one Gauss-Newton step from where they are.
+
+    The two faces at a loose edge each have a parameter curve of their own, up to the edge's tolerance apart; only the
+    curve in space is common to both, and makes the faces bound one volume.
+    """
+    x, xu, xv = rule.points(u, v)
+    rows = np.empty((len(t), 3))
+    for row, parameter in enumerate(t.tolist()):
+        at = true.Value(parameter)
+        rows[row] = at.X(), at.Y(), at.Z()
+    miss = rows - x
+    a, b, c = (np.einsum("ni,ni->n", p, q) for p, q in ((xu, xu), (xu, xv), (xv, xv)))
+    p, q = np.einsum("ni,ni->n", miss, xu), np.einsum("ni,ni->n", miss, xv)
+    det = a * c - b * b
+    sound = det > 1e-12 * a * c
+    det = np.where(sound, det, 1.0)
+    return u + np.where(sound, (c * p - b * q) / det, 0.0), v + np.where(sound, (a * q - b * p) / det, 0.0)
+
+
+@lru_cache(maxsize=8)
+def _differentiation(count: int) -> Floats:
+    """Matrix that takes values at the Gauss nodes of [0, 1] to the slopes of their polynomial (barycentric form)."""
+    nodes, _ = _gauss(count)
+    gaps = nodes[:, None] - nodes[None, :] + np.eye(count)
+    weights = 1.0 / gaps.prod(axis=1)
+    matrix = weights[None, :] / weights[:, None] / gaps
+    np.fill_diagonal(matrix, 0.0)
+    np.fill_diagonal(matrix, -matrix.sum(axis=1))
+    return np.asarray(matrix)
 
 
 @lru_cache(maxsize=32)
@@ -119,14 +158,17 @@ def _gauss(count: int) -> tuple[Floats, Floats]:
     return (nodes + 1) / 2, weights / 2
 
 
-def _along(curve: Any, rule: _Surface, sense: float) -> Points:
-    """Gauss points of one parameter curve: u, v and weight·dv, where the curve turns in v at all."""
+def _along(curve: Any, true: Any, rule: _Surface, sense: float) -> Points:
+    """Gauss points of one edge: u, v and weight·dv, where it turns in v at all; `true` is its curve in space, if loose."""
     breaks = _outer_breaks(curve, rule)
     nodes, weights = _gauss(rule.outer_order)
     spans = np.diff(breaks)
     t = (breaks[:-1, None] + spans[:, None] * nodes).ravel()
     w = (spans[:, None] * weights).ravel() * sense
     u, v, dv = _curve_points(curve, t)
+    if true is not None:
+        u, v = _snapped(true, rule, t, u, v)
+        dv = (v.reshape(len(spans), -1) @ _differentiation(rule.outer_order).T / spans[:, None]).ravel()
     turning = np.abs(dv) > 1e-14
     return u[turning], v[turning], (w * dv)[turning]
 
