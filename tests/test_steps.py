@@ -82,8 +82,7 @@ def test_shrinkage_enlarges_by_one_over_one_minus_s(tray: Document) -> None:
     ratio = measure.volume(made.body.solid) / measure.volume(plain.body.solid)
     assert ratio == pytest.approx((1 / (1 - 0.0055)) ** 3, rel=1e-12)
     about = bodies(tool([MOLD[0], {**MOLD[1], "about": "centroid"}]), tray)["lnk"]
-    # Blends meet within 1e-3 mm only, so that a centre is known to about 1e-6.
-    assert measure.mass(about.body.solid).centroid == pytest.approx(measure.mass(plain.body.solid).centroid, abs=1e-5)
+    assert measure.mass(about.body.solid).centroid == pytest.approx(measure.mass(plain.body.solid).centroid, abs=1e-8)
 
 
 def test_halves_and_part_add_up_to_the_block(tray: Document) -> None:

@@ -18,6 +18,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepLib import BRepLib_ToolTriangulatedShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
@@ -58,6 +59,8 @@ def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
 
     Raises KernelError naming the faces that could not be meshed.
     """
+    # The mesher keeps what is already fine enough, also on edges shared with another body, where it then leaves cracks.
+    BRepTools.Clean_s(solid.shape, True)
     BRepMesh_IncrementalMesh(solid.shape, deflection, False, angle, True)
     points, normals, triangles, ends, failed = [], [], [], [], []
     count = triangle_count = 0

@@ -1,0 +1,83 @@
+"""The command line as a batch user meets it: files in, files and a report out, exit codes."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from supplecast.cli import main
+from supplecast.kernel import files, measure, solid
+from tests.conftest import MOLD, TRAY, circle, extrude, part, tool
+
+
+def written(folder: Path, name: str, document: Any) -> str:
+    target = folder / name
+    target.write_text(document if isinstance(document, str) else document.to_json())
+    return str(target)
+
+
+def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    paths = [written(tmp_path, "tool.supple.json", tool(MOLD)), written(tmp_path, "part.supple.json", part(TRAY))]
+    out, report = tmp_path / "out", tmp_path / "report.json"
+    assert main(["build", *paths, "--out", str(out), "--formats", "step,stl,3mf,glb", "--report", str(report)]) == 0
+    assert capsys.readouterr().err == ""
+    documents = json.loads(report.read_text())["documents"]
+    assert [s["status"] for d in documents for s in d["steps"]] == ["ok"] * (len(MOLD) + len(TRAY))
+    found = {body["id"]: body for d in documents for body in d["bodies"]}
+    assert set(found) == {"ext", "lnk", "spl.cavity", "spl.core", "fee", "sho"}
+    core = found["spl.core"]
+    assert core["valid"] and core["solids"] == 1 and core["role"] == "core" and core["name"] == "Core half"
+    assert set(core) == {
+        "id", "name", "role", "volume_mm3", "area_mm2", "centroid_mm", "bbox_mm", "solids", "faces", "valid",
+    }  # fmt: skip
+    assert len(list(out.iterdir())) == 4 * len(found)
+    (_, read), *_ = files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
+    assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
+
+
+def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    steps = [*TRAY[:-1], {**TRAY[-1], "wall": "60 mm"}]
+    assert main(["build", written(tmp_path, "a.json", part(steps))]) == 1
+    told = capsys.readouterr()
+    assert "step 5 “Shell” (shl), field wall" in told.err
+    assert json.loads(told.out)["steps"][4]["status"] == "failed"
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("{", "not sound JSON"), ('{"format": "supplecast", "version": 1, "steps": [{"id": "a", "type": "x"}]}', "steps[0].type")],
+)
+def test_unusable_input_exits_2(tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, words: str) -> None:
+    assert main(["build", written(tmp_path, "a.json", text)]) == 2
+    assert words in capsys.readouterr().err
+    assert main(["build", str(tmp_path / "none.json")]) == 2
+    assert main(["build", written(tmp_path, "b.json", part(TRAY)), "--formats", "dwg"]) == 2
+
+
+def test_export_of_one_body(tmp_path: Path) -> None:
+    document = written(tmp_path, "a.json", part([circle("s", "10"), extrude("e", "s", "4")]))
+    assert main(["export", document, "--to", str(tmp_path / "a.stp"), "--body", "e"]) == 0
+    (_, read), *_ = files.read_step((tmp_path / "a.stp").read_bytes())
+    assert measure.volume(read) == pytest.approx(100 * math.pi, rel=1e-6)
+    assert main(["export", document, "--to", str(tmp_path / "a.stl"), "--body", "zz"]) == 2
+
+
+def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
+    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    (tmp_path / "insert.step").write_bytes(content)
+    step = {"id": "m", "type": "import", "file": "insert.step", "asset": hashlib.sha256(content).hexdigest()}
+    report = tmp_path / "r.json"
+    assert main(["build", written(tmp_path, "a.json", part([step])), "--report", str(report)]) == 0
+    assert json.loads(report.read_text())["bodies"][0]["volume_mm3"] == pytest.approx(6)
+    (tmp_path / "insert.step").write_bytes(content + b" ")
+    assert main(["build", str(tmp_path / "a.json"), "--report", str(report)]) == 1
+
+
+def test_schema_is_json(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["schema"]) == 0
+    assert json.loads(capsys.readouterr().out)["properties"]["steps"]["items"]["oneOf"]
