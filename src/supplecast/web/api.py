@@ -66,7 +66,10 @@ def edits(document_id: str) -> Response:
     head = desk.library().head(document_id)
     edit = read_edit(data.get("edit"))
     changed, words = apply(_with_part(head.document, edit), edit)
-    revision = desk.library().commit(document_id, int(data.get("base", -1)), changed, words)
+    base = data.get("base")
+    if not isinstance(base, int):
+        raise DocumentError("The edit does not say which revision it was made from.", "Reload the page.")
+    revision = desk.library().commit(document_id, base, changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
 
 

@@ -413,7 +413,7 @@ export class Viewer {
     });
   }
 
-  // Middle of a face or edge on the page, for tests and tooltips.
+  // Middle of an edge, or of a face's largest triangle, on the page, for tests and tooltips.
   project(id, kind, index) {
     const entry = this.bodies.get(id);
     const { read } = entry.geometry;
@@ -422,12 +422,13 @@ export class Viewer {
     const middle = Math.floor((from + ends[index]) / 2);
     const point = new Vector3();
     if (kind === 'face') {
-      const triangle = Math.min(middle, ends[index] - 1);
-      for (let k = 0; k < 3; k += 1) {
-        const corner = read.triangles[triangle * 3 + k] * 3;
-        point.add(new Vector3(read.points[corner], read.points[corner + 1], read.points[corner + 2]));
+      const corner = (triangle, k) => new Vector3().fromArray(read.points, read.triangles[triangle * 3 + k] * 3);
+      let most = -1;
+      for (let triangle = from; triangle < ends[index]; triangle += 1) {
+        const [a, b, c] = [0, 1, 2].map((k) => corner(triangle, k));
+        const area = b.clone().sub(a).cross(c.clone().sub(a)).length();
+        if (area > most) { most = area; point.copy(a).add(b).add(c).divideScalar(3); }
       }
-      point.divideScalar(3);
     } else {
       const at = Math.min(middle - (middle % 2), ends[index] - 2) * 3;
       point.set(read.segments[at] + read.segments[at + 3], read.segments[at + 1] + read.segments[at + 4], read.segments[at + 2] + read.segments[at + 5]).multiplyScalar(0.5);

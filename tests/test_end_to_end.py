@@ -1,0 +1,270 @@
+"""A designer at work, in Chromium: from an empty project to halves read back from the downloaded files."""
+
+from __future__ import annotations
+
+import io
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import trimesh
+from playwright.sync_api import Page, sync_playwright
+
+from supplecast.kernel import files, measure
+
+FLAGS = [
+    "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--force-device-scale-factor=1", "--disable-background-networking", "--disable-component-update", "--no-first-run",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    data = tmp_path_factory.mktemp("data")
+    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port)]
+    server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    assert server.stdout and "http://" in server.stdout.readline()
+    yield f"http://127.0.0.1:{port}"
+    server.terminate()
+    server.wait(20)
+
+
+@pytest.fixture
+def page(address: str) -> Iterator[Page]:
+    faults: list[str] = []
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        made = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        made.set_default_timeout(45_000)
+        made.on("pageerror", lambda fault: faults.append(str(fault)))
+        made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
+        yield made
+        browser.close()
+    assert faults == []
+
+
+class Hands:
+    """What a designer does, in the page's words."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def ready(self) -> None:
+        self.page.wait_for_selector("html[data-ready]", state="attached")
+
+    def after(self, act: Callable[[], Any]) -> None:
+        """Do something that builds, and wait until it is shown."""
+        before = self.page.evaluate("document.documentElement.dataset.ready || ''")
+        act()
+        self.page.wait_for_function("b => (document.documentElement.dataset.ready || '') !== b", arg=before)
+
+    def add(self, word: str) -> str:
+        """Add a step by typing its word; returns its id."""
+        known = self.ids()
+        self.page.locator("#add").fill(word)
+        self.after(lambda: self.page.locator("#add").press("Enter"))
+        self.page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(known))
+        new = next(i for i in self.ids() if i not in known)
+        self.page.wait_for_function(
+            "id => document.activeElement?.dataset.step === id || !document.querySelector(`[data-line='${id}'] input`)", arg=new
+        )
+        return new
+
+    def ids(self) -> list[str]:
+        return [str(i) for i in self.page.eval_on_selector_all(".step", "lines => lines.map(l => l.dataset.line)")]
+
+    def type(self, step: str, field: str, value: str) -> None:
+        control = self.page.locator(f'input[data-step="{step}"][data-field="{field}"]')
+        control.fill(value)
+        control.press("Enter")
+        kept = "([s, f, v]) => document.querySelector(`input[data-step='${s}'][data-field='${f}']`)?.dataset.kept === v"
+        self.page.wait_for_function(kept, arg=[step, field, value])
+        self.settle()
+
+    def choose(self, step: str, field: str, value: str) -> None:
+        self.after(lambda: self.page.locator(f'select[data-step="{step}"][data-field="{field}"]').select_option(value))
+
+    def settle(self) -> None:
+        """Wait until the last edit is kept, built and shown."""
+        self.page.evaluate("async () => { await bench.chain; }")
+        self.page.wait_for_function("() => bench.result && !bench.busy")
+        time.sleep(0.6)
+
+    def spot(self, body: str, kind: str, index: int) -> dict[str, float]:
+        found = self.page.evaluate("([b, k, i]) => bench.viewer.project(b, k, i)", [body, kind, index])
+        return dict(found)
+
+    def find(self, body: str, kind: str, count: int, test: str) -> dict[str, float]:
+        """Place of the first visible face or edge whose hit passes a JavaScript test on its index."""
+        for index in range(count):
+            spot = self.spot(body, kind, index)
+            hit = self.page.evaluate("([p, k]) => bench.viewer.at(p.x, p.y, k + 's')", [spot, kind])
+            if hit and hit.get(kind) == index and self.page.evaluate(test, [body, index]):
+                return spot
+        raise AssertionError(f"no {kind} found")
+
+
+FLAT_TOP = """([body, face]) => { const { read } = bench.viewer.bodies.get(body).geometry;
+  const t = (face ? read.faceEnds[face - 1] : 0) * 3; const i = read.triangles[t] * 3; return read.normals[i + 2] > 0.99; }"""
+
+
+UPRIGHT = """([body, edge]) => { const { read } = bench.viewer.bodies.get(body).geometry;
+  const i = (edge ? read.edgeEnds[edge - 1] : 0) * 3; return Math.abs(read.segments[i + 5] - read.segments[i + 2]) > 5; }"""
+NAMELESS = """all => all.filter(e => e.offsetParent && !(e.getAttribute('aria-label') || e.textContent.trim()
+  || e.labels?.length || e.title)).map(e => e.outerHTML)"""
+
+
+def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) -> None:
+    hands = Hands(page)
+    page.goto("/")
+    page.get_by_text("No project yet").wait_for()
+    page.get_by_label("Name of a new project").fill("Trial")
+    page.get_by_role("button", name="New project").click()
+    page.get_by_role("button", name="New part").click()
+    hands.ready()
+
+    sketch = hands.add("sketch")
+    hands.type(sketch, "figures.f1.width", "60 mm")
+    hands.type(sketch, "figures.f1.height", "40 mm")
+    raised = hands.add("extrude")
+    hands.type(raised, "distance", "20 mm")
+    hands.choose(raised, "direction", "down")
+    hands.type(raised, "draft", "2")
+    hands.settle()
+
+    # Round the uprights: pick one edge in the view, take the rule that is offered.
+    rounded = hands.add("fillet")
+    hands.after(lambda: page.locator(f'[data-step="{rounded}"][data-pick="edges"]').click())
+    upright = hands.find(raised, "edge", 12, UPRIGHT)
+    page.mouse.click(upright["x"], upright["y"])
+    page.get_by_role("button", name="all 4 uprights").click()
+    page.get_by_text("1 picked").wait_for()
+    hands.after(lambda: page.locator("[data-done]").click())
+    hands.type(rounded, "radius", "6 mm")
+
+    # Hollow it: pick the top face first, then add the step that uses it.
+    page.evaluate("document.activeElement.blur()")
+    top = hands.find(raised, "face", 14, FLAT_TOP)
+    page.mouse.click(top["x"], top["y"])
+    page.get_by_text("1 face; / adds").wait_for()
+    shelled = hands.add("shell")
+    hands.settle()
+    assert page.evaluate("bench.result.ok")
+
+    # A wall that does not fit: the last good shape stays, the message says so, undo brings the number back.
+    good = page.evaluate("bench.result.bodies[0].volume")
+    hands.type(shelled, "wall", "30 mm")
+    page.locator(f'[data-line="{shelled}"][data-status="failed"]').wait_for()
+    assert "does not fit" in page.locator(f'[data-line="{shelled}"] [role="alert"]').inner_text()
+    assert page.evaluate("bench.result.bodies[0].stale")
+    page.evaluate("document.activeElement.blur()")
+    hands.after(lambda: page.keyboard.press("Control+z"))
+    hands.settle()
+    assert page.evaluate("bench.result.bodies[0].volume") == pytest.approx(good)
+    page.reload()
+    hands.ready()
+    assert page.get_by_role("button", name="redo").is_enabled()
+
+    # The mold.
+    page.get_by_role("link", name="Trial").click()
+    page.get_by_role("button", name="New tool").click()
+    hands.ready()
+    hands.add("link")
+    hands.add("scale for")
+    block = hands.add("block")
+    hands.type(block, "around", "20 mm")
+    hands.add("subtract part")
+    split = hands.add("split")
+    hands.settle()
+    assert page.locator(f'[data-line="{split}"]').get_attribute("data-status") == "ok", page.locator("#sheet").inner_text()
+    pins = hands.add("register")
+    hands.type(pins, "inset", "9 mm")
+    hands.add("feed")
+    hands.add("trial")
+    hands.settle()
+    assert page.evaluate("bench.result.ok")
+    page.keyboard.press("Escape")
+    page.locator("#stroke").fill("60")
+    page.keyboard.press("s")
+    page.keyboard.press("v")
+
+    page.get_by_role("link", name="Handoff").click()
+    page.wait_for_selector("html[data-ready]", state="attached")
+    assert page.locator("tbody tr", has_text="Core half").get_by_role("checkbox").is_checked()
+    downloaded: dict[str, bytes] = {}
+    for format, label in (("step", "all-bodies"), ("stl", "core-half")):
+        if format == "stl":
+            for other in ("Cavity half", "Trial shot"):
+                page.locator("tbody tr", has_text=other).get_by_role("checkbox").uncheck()
+        page.locator(f'input[value="{format}"]').check()
+        page.get_by_role("button", name="Write").click()
+        link = page.get_by_role("link", name=f".{format}").first
+        link.wait_for()
+        with page.expect_download() as download:
+            link.click()
+        target = tmp_path / download.value.suggested_filename
+        download.value.save_as(target)
+        downloaded[format] = target.read_bytes()
+        assert target.name == f"new-tool-{label}.{format}"
+
+    found = dict(files.read_step(downloaded["step"]))
+    assert set(found) == {"Core half", "Cavity half", "Trial shot"}
+    core, cavity, shot = (found[name] for name in ("Core half", "Cavity half", "Trial shot"))
+    width = 60 / (1 - 0.0055) + 40
+    assert measure.box(core).size[0] == pytest.approx(width, abs=2e-3)
+    assert measure.box(cavity).high[2] == pytest.approx(0, abs=1e-6)
+    assert measure.box(shot).size[0] == pytest.approx(60 / (1 - 0.0055), abs=1e-6)
+    read = trimesh.load(io.BytesIO(downloaded["stl"]), file_type="stl")
+    assert read.is_watertight and read.volume == pytest.approx(measure.volume(core), rel=1e-3)
+
+
+def test_the_page_outlives_a_dying_worker_and_a_stale_tab(page: Page) -> None:
+    hands = Hands(page)
+    page.goto("/")
+    page.get_by_label("Name of a new project").fill("Second")
+    page.get_by_role("button", name="New project").click()
+    page.get_by_role("button", name="New part").last.click()
+    hands.ready()
+    sketch = hands.add("sketch")
+    hands.add("extrude")
+    address = page.url
+    other = page.context.new_page()
+    other.goto(address)
+    other.wait_for_selector("html[data-ready]", state="attached")
+    hands.type(sketch, "figures.f1.width", "70 mm")
+    # A stale tab is told, loses nothing of what it shows, and can reload.
+    control = other.locator(f'input[data-step="{sketch}"][data-field="figures.f1.height"]')
+    control.fill("33 mm")
+    control.press("Enter")
+    other.get_by_text("changed elsewhere").wait_for()
+    other.get_by_role("button", name="Reload").click()
+    other.wait_for_selector('input[data-field="figures.f1.width"][value="70 mm"]')
+    other.close()
+
+
+def test_keyboard_alone_reaches_everything(page: Page) -> None:
+    hands = Hands(page)
+    page.goto("/")
+    page.get_by_label("Name of a new project").fill("Keys")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="New part").last.press("Enter")
+    hands.ready()
+    page.keyboard.press("/")
+    page.keyboard.type("sk")
+    hands.after(lambda: page.keyboard.press("Enter"))
+    page.wait_for_function("document.activeElement?.dataset.field === 'figures.f1.width'")
+    page.keyboard.type("44")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    assert page.evaluate("document.activeElement.dataset.field") == "figures.f1.height"
+    hands.settle()
+    assert "44" in page.evaluate("document.querySelector('[data-field=\"figures.f1.width\"]').value")
+    assert page.eval_on_selector_all("input, select, button", NAMELESS) == []

@@ -1,0 +1,281 @@
+"""The web application without a browser: the API, its guards, and the engine's workers behind it."""
+
+from __future__ import annotations
+
+import io
+import re
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from supplecast.kernel import files, solid
+from supplecast.store.library import Library
+from supplecast.web import demo
+from supplecast.web.app import LARGEST_UPLOAD, create_app
+from supplecast.workers.engine import Engine
+from supplecast.workers.jobs import Task
+from tests.conftest import TRAY, part
+
+
+@pytest.fixture(scope="module")
+def engine() -> Iterator[Engine]:
+    made = Engine()
+    yield made
+    made.close()
+
+
+class Desk:
+    """A signed-in client with short words for what the pages do."""
+
+    def __init__(self, client: FlaskClient, library: Library) -> None:
+        self.client = client
+        self.library = library
+        found = re.search(rb'name="token" content="([^"]+)"', client.get("/").data)
+        assert found
+        self.token = found.group(1).decode()
+
+    def post(self, path: str, **body: Any) -> Any:
+        return self.client.post(path, json=body, headers={"X-Token": self.token})
+
+    def done(self, job: str) -> dict[str, Any]:
+        for _ in range(60):
+            told = self.client.get(f"/api/jobs/{job}?wait=5").get_json()
+            if told["state"] not in ("waiting", "running"):
+                return dict(told)
+        raise AssertionError("job never ended")
+
+
+@pytest.fixture
+def desk(tmp_path: Path, engine: Engine) -> Desk:
+    library = Library(tmp_path)
+    app = create_app(library, engine)
+    app.config["TESTING"] = True
+    return Desk(app.test_client(), library)
+
+
+@pytest.fixture
+def tray_id(desk: Desk) -> str:
+    return desk.library.add_document(desk.library.create_project("P").id, part(TRAY)).id
+
+
+def test_the_web_process_never_loads_the_kernel(tmp_path: Path) -> None:
+    script = (
+        "import sys; from pathlib import Path; from supplecast.store.library import Library;"
+        "from supplecast.workers.engine import Engine; from supplecast.web.app import create_app;"
+        "from supplecast.web import demo; from supplecast.document.step import load_steps; load_steps();"
+        "library = Library(Path(sys.argv[1])); demo.seed(library);"
+        "engine = Engine(); client = create_app(library, engine).test_client();"
+        "assert client.get('/').status_code == 200;"
+        "assert client.get('/documents/dusk-back-shell').status_code == 200;"
+        "engine.close(); sys.exit(any(name == 'OCP' or name.startswith('OCP.') for name in sys.modules))"
+    )
+    target = tmp_path / "run.py"
+    target.write_text(f"if __name__ == '__main__':\n    {script}\n")
+    assert subprocess.run([sys.executable, str(target), str(tmp_path / "data")], timeout=90).returncode == 0
+
+
+def test_an_edit_is_kept_built_and_undone(desk: Desk, tray_id: str) -> None:
+    told = desk.post(
+        f"/api/documents/{tray_id}/edits", base=1, edit={"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}
+    )
+    assert told.status_code == 200 and told.get_json()["undo"] == 1
+    job = desk.done(told.get_json()["job"])
+    assert job["state"] == "done" and job["result"]["ok"]
+    mesh = job["result"]["bodies"][0]["mesh"]
+    fetched = desk.client.get(f"/api/blobs/{mesh}")
+    assert fetched.data[:4] == b"glTF" and "immutable" in fetched.headers["Cache-Control"]
+    undone = desk.post(f"/api/documents/{tray_id}/undo").get_json()
+    volume = desk.done(undone["job"])["result"]["bodies"][0]["volume"]
+    assert volume < job["result"]["bodies"][0]["volume"]
+    again = desk.post(f"/api/documents/{tray_id}/edits", base=2, edit={"op": "skip", "step": "shl"})
+    assert again.status_code == 409 and again.content_type == "application/problem+json"
+    assert "changed elsewhere" in again.get_json()["title"]
+
+
+def test_a_preview_changes_nothing(desk: Desk, tray_id: str) -> None:
+    told = desk.post(f"/api/documents/{tray_id}/preview", edit={"op": "set", "step": "shl", "field": "wall", "value": "90"})
+    job = desk.done(told.get_json()["job"])
+    assert [s["status"] for s in job["result"]["steps"]][-1] == "failed"
+    assert desk.library.head(tray_id).number == 1
+
+
+def test_picks_become_references_and_come_back_lit(desk: Desk, tray_id: str) -> None:
+    built = desk.done(desk.post(f"/api/documents/{tray_id}/build").get_json()["job"])["result"]["bodies"][0]
+    pick = {"body": "ext", "mesh": built["mesh"], "face": 0}
+    told = desk.done(desk.post(f"/api/documents/{tray_id}/references", picked=[pick]).get_json()["job"])
+    reference = told["result"]["picks"][0]["pick"]
+    lit = desk.done(desk.post(f"/api/documents/{tray_id}/build", picks=[reference]).get_json()["job"])
+    assert lit["result"]["picks"][0]["faces"] == [0]
+    stale = desk.post(f"/api/documents/{tray_id}/references", picked=[{**pick, "mesh": "0.glb"}]).get_json()
+    assert "Pick again" in desk.done(stale["job"])["hint"]
+
+
+def test_exports_come_as_files_with_sensible_names(desk: Desk, tray_id: str) -> None:
+    told = desk.post(f"/api/documents/{tray_id}/exports", format="stl", bodies=["ext"], tolerance="0.1").get_json()
+    result = desk.done(told["job"])["result"]
+    fetched = desk.client.get(f"/api/blobs/{result['blob']}?as={result['name']}")
+    assert "filename=part-body.stl" in fetched.headers["Content-Disposition"]
+    assert len(fetched.data) == result["bytes"]
+    for bad in ({"format": "exe"}, {"format": "stl", "tolerance": "fine"}):
+        assert desk.post(f"/api/documents/{tray_id}/exports", **bad).status_code == 422
+    refused = desk.post(f"/api/documents/{tray_id}/exports", format="stl", tolerance=99).get_json()
+    assert "out of range" in desk.done(refused["job"])["message"]
+
+
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        ("edits", {"base": 1, "edit": {"op": "melt"}}),
+        ("edits", {"base": 1, "edit": None}),
+        ("edits", {"base": "x", "edit": {"op": "skip", "step": "shl"}}),
+        ("edits", {"base": 1, "edit": {"op": "set", "step": "zz", "field": "wall", "value": "1"}}),
+        ("build", {"upto": "zz"}),
+        ("references", {"picked": "x"}),
+        ("references", {"picked": [3]}),
+    ],
+)
+def test_nonsense_is_answered_with_words(desk: Desk, tray_id: str, path: str, body: dict[str, Any]) -> None:
+    told = desk.post(f"/api/documents/{tray_id}/{path}", **body)
+    assert 400 <= told.status_code < 500
+    assert told.content_type == "application/problem+json" and told.get_json()["title"]
+
+
+# --- guards ------------------------------------------------------------------------------------------------------
+
+
+def test_writes_need_the_token_and_this_host(desk: Desk, tray_id: str) -> None:
+    assert desk.client.post(f"/api/documents/{tray_id}/undo", json={}).status_code == 403
+    assert desk.client.post("/projects", data={"name": "x"}).status_code == 403
+    assert desk.client.get("/", headers={"Host": "evil.example"}).status_code == 421
+    assert desk.client.get("/", headers={"Host": "localhost:8765"}).status_code == 200
+
+
+def test_every_answer_carries_a_strict_policy(desk: Desk) -> None:
+    for path in ("/", "/nowhere", "/static/app.css"):
+        policy = desk.client.get(path).headers["Content-Security-Policy"]
+        assert "default-src 'none'" in policy and "unsafe" not in policy
+
+
+def test_hostile_names_are_escaped_everywhere(desk: Desk) -> None:
+    hostile = "<script>alert(1)</script>\"'&"
+    project = desk.library.create_project(hostile)
+    steps = [{**TRAY[0], "name": hostile[:80]}, {**TRAY[1], "name": hostile[:80]}, *TRAY[2:]]
+    card = desk.library.add_document(project.id, part(steps, name=hostile, values={"w": hostile}))
+    for path in ("/", f"/documents/{card.id}", f"/documents/{card.id}/sheet", f"/documents/{card.id}/handoff"):
+        page = desk.client.get(path).data.decode()
+        assert "<script>alert" not in page and "&lt;script&gt;alert" in page
+
+
+@pytest.mark.parametrize("name", ["../supplecast.db", "..%2Fsecret", "x.glb", "0" * 32 + ".exe", "0" * 32 + ".glb"])
+def test_only_blobs_are_served(desk: Desk, name: str) -> None:
+    assert desk.client.get(f"/api/blobs/{name}").status_code == 404
+
+
+# --- uploads -----------------------------------------------------------------------------------------------------
+
+
+def upload(desk: Desk, name: str, content: bytes) -> Any:
+    project = desk.library.create_project("Imports").id
+    form = {"token": desk.token, "file": (io.BytesIO(content), name)}
+    return desk.client.post(f"/projects/{project}/import", data=form)
+
+
+def test_step_files_become_parts(desk: Desk) -> None:
+    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    answer = upload(desk, "insert.step", content)
+    assert answer.status_code == 302
+    document = answer.headers["Location"].rsplit("/", 1)[1]
+    job = desk.done(desk.post(f"/api/documents/{document}/build").get_json()["job"])
+    assert job["result"]["bodies"][0]["volume"] == pytest.approx(6)
+
+
+def test_documents_come_in_as_they_went_out(desk: Desk, tray_id: str) -> None:
+    sent = desk.client.get(f"/api/documents/{tray_id}/file")
+    assert 'filename="part.supple.json"' in sent.headers["Content-Disposition"]
+    assert upload(desk, "part.supple.json", sent.data).status_code == 302
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [
+        ("a.step", b"not a step file", "STEP"),
+        ("a.json", b"{broken", "JSON"),
+        ("a.json", b'{"format": "supplecast", "version": 1, "steps": [{"type": "x"}]}', "steps[0].type"),
+        ("a.png", b"\x89PNG", "JSON"),
+    ],
+)
+def test_broken_files_are_refused_with_a_page(desk: Desk, name: str, content: bytes, words: str) -> None:
+    answer = upload(desk, name, content)
+    assert answer.status_code == 422 and words in answer.data.decode()
+
+
+def test_a_300_mb_upload_is_refused(desk: Desk) -> None:
+    """The length alone is enough to refuse it; the bytes are never read."""
+    project = desk.library.create_project("Imports").id
+    answer = desk.client.post(
+        f"/projects/{project}/import", headers={"X-Token": desk.token}, content_type="multipart/form-data; boundary=x",
+        input_stream=io.BytesIO(b"--x"), environ_overrides={"CONTENT_LENGTH": str(300 * 2**20)},
+    )  # fmt: skip
+    assert answer.status_code == 413 and f"{LARGEST_UPLOAD // 2**20} MB" in answer.data.decode()
+
+
+# --- workers -----------------------------------------------------------------------------------------------------
+
+
+def a_task(desk: Desk, **options: Any) -> Task:
+    library = desk.library
+    return Task(part(TRAY).to_json(), {}, str(library.assets), str(library.blobs), "", options=options)
+
+
+def test_a_crash_costs_nothing_but_time(desk: Desk, engine: Engine, tray_id: str) -> None:
+    crashed = engine.submit("die", tray_id, a_task(desk))
+    assert engine.wait(crashed.id, 20).state == "died" and "replaced" in crashed.message
+    again = desk.done(desk.post(f"/api/documents/{tray_id}/build").get_json()["job"])
+    assert again["state"] == "done" and again["result"]["ok"]
+
+
+def test_deadlines_and_cancel(desk: Desk, engine: Engine) -> None:
+    slow = engine.submit("sleep", "doc-a", a_task(desk, seconds=60), deadline=0.5)
+    assert engine.wait(slow.id, 20).state == "too long" and "too long" in slow.message
+    held = engine.submit("sleep", "doc-a", a_task(desk, seconds=60))
+    time.sleep(0.5)
+    began = time.monotonic()
+    assert desk.client.delete(f"/api/jobs/{held.id}", headers={"X-Token": desk.token}).status_code == 200
+    assert engine.wait(held.id, 20).state == "cancelled" and time.monotonic() - began < 10
+
+
+def test_newer_work_takes_the_place_of_work_not_begun(desk: Desk, engine: Engine) -> None:
+    engine.submit("sleep", "doc-b", a_task(desk, seconds=1.5))
+    first, second = (engine.submit("build", "doc-b", a_task(desk)) for _ in range(2))
+    assert engine.wait(second.id, 30).state == "done"
+    assert engine.wait(first.id, 1).state == "cancelled"
+
+
+def test_progress_tells_the_step(desk: Desk, engine: Engine) -> None:
+    job = engine.submit("build", "doc-c", replace(a_task(desk), upto="ext"))
+    assert [s["id"] for s in engine.wait(job.id, 30).result["steps"]] == ["out", "ext"]  # type: ignore[index]
+    assert engine.job(job.id).told()["progress"] is None
+
+
+def test_the_tool_knows_that_its_part_has_moved_on(desk: Desk) -> None:
+    project = demo.add(desk.library)
+    back, tool = project.documents
+    assert "has moved on" not in desk.client.get(f"/documents/{tool.id}").data.decode()
+    desk.post(f"/api/documents/{back.id}/edits", base=1, edit={"op": "set", "step": "shl", "field": "wall", "value": "2 mm"})
+    page = desk.client.get(f"/documents/{tool.id}").data.decode()
+    assert "Back shell has moved on" in page and 'data-revision="2"' in page
+    before, after = (
+        desk.done(desk.post(f"/api/documents/{tool.id}/preview", edit=edit).get_json()["job"])["result"]["bodies"][0]["volume"]
+        for edit in (
+            {"op": "rename", "step": "lnk", "name": "x"},
+            {"op": "set", "step": "lnk", "field": "part", "value": {"document": back.id, "body": "ext", "revision": 2}},
+        )
+    )
+    assert after < before
