@@ -42,7 +42,8 @@ def page(address: str) -> Iterator[Page]:
     faults: list[str] = []
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        made = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        made = context.new_page()
         made.set_default_timeout(45_000)
         made.on("pageerror", lambda fault: faults.append(str(fault)))
         made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
@@ -226,7 +227,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
     assert read.is_watertight and read.volume == pytest.approx(measure.volume(core), rel=1e-3)
 
 
-def test_the_page_outlives_a_dying_worker_and_a_stale_tab(page: Page) -> None:
+def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     hands = Hands(page)
     page.goto("/")
     page.get_by_label("Name of a new project").fill("Second")

@@ -120,7 +120,7 @@ class Arc2:
         angles = start + np.linspace(0.0, self.sweep, chords + 1)
         points = np.column_stack([np.cos(angles), np.sin(angles)]) * self.radius + np.array(self.centre)
         points[0], points[-1] = self.a, self.b
-        return points
+        return np.asarray(points)
 
 
 @dataclass(frozen=True)
@@ -132,7 +132,7 @@ class Circle2:
 
     def sampled(self, chords: int) -> Floats:
         angles = np.linspace(0.0, 2 * math.pi, chords * 4 + 1) * (1.0 if self.ccw else -1.0)
-        return np.column_stack([np.cos(angles), np.sin(angles)]) * self.radius + np.array(self.centre)
+        return np.asarray(np.column_stack([np.cos(angles), np.sin(angles)]) * self.radius + np.array(self.centre))
 
 
 Curve2 = Line2 | Arc2 | Circle2

@@ -155,7 +155,7 @@ def _differentiation(count: int) -> Floats:
 @lru_cache(maxsize=32)
 def _gauss(count: int) -> tuple[Floats, Floats]:
     nodes, weights = np.polynomial.legendre.leggauss(count)
-    return (nodes + 1) / 2, weights / 2
+    return np.asarray((nodes + 1) / 2, dtype=np.float64), np.asarray(weights / 2, dtype=np.float64)
 
 
 def _along(curve: Any, true: Any, rule: _Surface, sense: float) -> Points:
@@ -177,7 +177,7 @@ def _curve_points(curve: Any, t: Floats) -> tuple[Floats, Floats, Floats]:
     if curve.GetType() == GeomAbs_CurveType.GeomAbs_Line:
         line = curve.Line()
         start, way = line.Location(), line.Direction()
-        return start.X() + t * way.X(), start.Y() + t * way.Y(), np.full_like(t, way.Y())
+        return start.X() + t * way.X(), start.Y() + t * way.Y(), np.full(len(t), float(way.Y()))
     rows = np.empty((len(t), 3))
     at, slope = gp_Pnt2d(), gp_Vec2d()
     for row, parameter in enumerate(t):
@@ -266,9 +266,9 @@ class _Surface:
         if self.kind == kinds.GeomAbs_Plane:
             return np.empty(0), np.empty(0)
         if self.exact:
-            grid = np.arange(-16, 17) * (math.pi / 4)
+            grid: Floats = np.arange(-16.0, 17.0) * (math.pi / 4)
             round_too = self.kind in (kinds.GeomAbs_Sphere, kinds.GeomAbs_Torus)
-            return grid, grid if round_too else np.empty(0)
+            return grid, (grid if round_too else np.zeros(0))
         return self._intervals("U"), self._intervals("V")
 
     def _intervals(self, axis: str) -> Floats:

@@ -20,11 +20,13 @@ from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopExp import TopExp
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel.integrate import moments
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import AncestorMap, Solid
 
 
 @dataclass(frozen=True)
@@ -206,8 +208,6 @@ def face_middle(solid: Solid, face: int) -> Vec:
 
 def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
     """The edges of a face's outer wire."""
-    from supplecast.kernel.shape import AncestorMap, TopAbs_EDGE, TopExp
-
     wire = BRepTools.OuterWire_s(solid.face(face))
     found = AncestorMap()
     TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)

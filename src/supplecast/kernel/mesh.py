@@ -151,6 +151,7 @@ def _memory_can_be_read() -> bool:
         if not patch.IsDoublePrecision():
             return False
         for fast, slow in zip(_read_memory(patch), _read_slowly(patch), strict=True):
+            assert isinstance(fast, np.ndarray) and isinstance(slow, np.ndarray)
             if fast.shape != slow.shape or not np.allclose(fast, slow, atol=1e-6):
                 return False
     return True

@@ -117,8 +117,8 @@ class Drawing(BaseModel):
         if ORIGIN in self.points:
             return "the point id “o” is kept for the origin"
         for name, entity in self.entities.items():
-            ends = (entity.c,) if isinstance(entity, Circle) else (entity.a, entity.b)
-            ends += (entity.c,) if isinstance(entity, Arc) else ()
+            ends = [] if isinstance(entity, Circle) else [entity.a, entity.b]
+            ends += [] if isinstance(entity, Line) else [entity.c]
             for point in ends:
                 if point not in known:
                     return f"entity {name} names the point {point}, which is not there"

@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
@@ -30,6 +31,9 @@ class Solution:
     freedoms: int
     misfit: float
 
+
+_Block = tuple[Floats, NDArray[np.int64], Floats]
+"""Residuals, the unknowns each takes part of, and the slopes against those."""
 
 _KINDS = ("linear", "distance", "radial", "turn", "equal")
 
@@ -182,7 +186,7 @@ class _System:
         # Two spare columns hold the constants 0 and 1, so that fixed ends need no special case.
         self.zero, self.one = n, n + 1
 
-        def fixed(indices: object) -> np.ndarray[tuple[int, ...], np.dtype[np.int64]]:
+        def fixed(indices: object) -> NDArray[np.int64]:
             array = np.array(indices, dtype=np.int64)
             return np.where(array >= 0, array, np.where(array == -3, self.one, self.zero))
 
@@ -217,24 +221,24 @@ class _System:
             row += count
         return residual, gradient[:, : len(z)]
 
-    def _linear(self, full: Floats) -> tuple[Floats, Floats, Floats]:
+    def _linear(self, full: Floats) -> _Block:
         return (full[self.linear_at] * self.linear_by).sum(axis=1) - self.linear_to, self.linear_at, self.linear_by
 
-    def _distance(self, full: Floats) -> tuple[Floats, Floats, Floats]:
+    def _distance(self, full: Floats) -> _Block:
         p = full[self.distance_at]
         d = p[:, 2:4] - p[:, 0:2]
         length = np.maximum(np.linalg.norm(d, axis=1), 1e-12)
         e = d / length[:, None]
         return length - self.distance_to, self.distance_at, np.hstack([-e, e])
 
-    def _radial_rows(self, full: Floats) -> tuple[Floats, Floats, Floats]:
+    def _radial_rows(self, full: Floats) -> _Block:
         p = full[self.radial_at]
         d = p[:, 2:4] - p[:, 0:2]
         length = np.maximum(np.linalg.norm(d, axis=1), 1e-12)
         e = d / length[:, None]
         return length - p[:, 4], self.radial_at, np.hstack([-e, e, -np.ones((len(p), 1))])
 
-    def _turns(self, full: Floats) -> tuple[Floats, Floats, Floats]:
+    def _turns(self, full: Floats) -> _Block:
         p = full[self.turn_at]
         u, v = p[:, 2:4] - p[:, 0:2], p[:, 6:8] - p[:, 4:6]
         angle = np.arctan2(v[:, 1], v[:, 0]) - np.arctan2(u[:, 1], u[:, 0]) - self.turn_to
@@ -244,7 +248,7 @@ class _System:
         w = self.turn_weight
         return w * angle, self.turn_at, w[:, None] * np.hstack([-du, du, -dv, dv])
 
-    def _equals(self, full: Floats) -> tuple[Floats, Floats, Floats]:
+    def _equals(self, full: Floats) -> _Block:
         p = full[self.equal_at]
         u, v = p[:, 2:4] - p[:, 0:2], p[:, 6:8] - p[:, 4:6]
         lu, lv = np.linalg.norm(u, axis=1), np.linalg.norm(v, axis=1)

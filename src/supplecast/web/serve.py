@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import signal
 import socket
+import sys
 from pathlib import Path
 
 import waitress
@@ -24,6 +26,7 @@ def serve(data: Path, host: str, port: int, *, demo: bool) -> int:
     if demo:
         demo_project.seed(library)
     engine = Engine()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that the workers are put away too
     try:
         port = _free(host, port)
         app = create_app(library, engine)

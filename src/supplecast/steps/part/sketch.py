@@ -43,9 +43,9 @@ class Sketch(Step):
             except SuppleError as fault:
                 raise ValueError(str(fault)) from fault
         self.draw.clear()
-        fault = self.drawing.faults()
-        if fault:
-            raise ValueError(fault)
+        wrong = self.drawing.faults()
+        if wrong:
+            raise ValueError(wrong)
         return self
 
     def sentence(self) -> str:
