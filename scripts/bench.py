@@ -8,8 +8,6 @@ full rebuild of the demo tool ≤ 1.5 × its bare kernel calls; editing its last
 
 from __future__ import annotations
 
-import cProfile
-import pstats
 import statistics
 import sys
 import tempfile
@@ -17,6 +15,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from scripts import bare
 from supplecast import kernel
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document
@@ -38,18 +37,7 @@ def median(run: Callable[[], object]) -> float:
 
 
 def fresh(document: Document, project: Project) -> Built:
-    kernel.integrate._shares.clear()
     return rebuild(document, Memory(), outside=project)
-
-
-def bare_share(document: Document, project: Project) -> float:
-    """Share of a rebuild's own time that is spent inside the bindings, by the profiler."""
-    profile = cProfile.Profile()
-    profile.runcall(fresh, document, project)
-    stats = pstats.Stats(profile).stats  # type: ignore[attr-defined]
-    inside = sum(own for (file, _, name), (_, _, own, _, _) in stats.items() if file == "~" and "OCP" in name)
-    total = sum(own for _, _, own, _, _ in stats.values())
-    return float(inside / total)
 
 
 def main() -> int:
@@ -57,7 +45,7 @@ def main() -> int:
     kernel.preload()
     back, tool = demo.documents()
     project = Project({(d.id, None): d for d in (back, tool)})
-    project.build(back.id)
+    kernel.measure.mass(project.build(back.id).state.bodies["ext"].body.solid)
     failures = 0
 
     def row(what: str, seconds: float, ratio: float | None = None, limit: float | None = None) -> None:
@@ -71,10 +59,18 @@ def main() -> int:
             told += f"   {'within' if good else 'OVER'} {limit:g}"
         print(told, flush=True)
 
-    for document in (back, tool):
-        whole = median(lambda d=document: fresh(d, project))  # type: ignore[misc]
-        share = bare_share(document, project)
-        row(f"rebuild {document.name} from nothing / bindings", whole, 1 / share, 1.5)
+    solid = project.build(back.id).state.bodies["ext"].body.solid
+    ours = {e.role: kernel.measure.volume(e.body.solid) for e in fresh(tool, project).state.bodies.values()}
+    theirs = [bare.volume(shape) for shape in bare.tool(solid.shape)]
+    assert all(
+        abs(mine - other) < 1e-3 * mine
+        for mine, other in zip([ours["cavity"], ours["core"], ours["shot"]], theirs, strict=True)
+    ), "the yardstick makes something else"
+    yardstick = median(lambda: bare.tool(solid.shape))
+    row("bare kernel calls of Back shell tool", yardstick)
+    whole = median(lambda: fresh(tool, project))
+    row("rebuild Back shell tool from nothing / bare calls", whole, whole / yardstick, 1.5)
+    row("rebuild Back shell from nothing", median(lambda: fresh(back, project)))
 
     memory = Memory()
     rebuild(tool, memory, outside=project)

@@ -50,7 +50,7 @@ def _attempt(solid: Solid, edges: Sequence[int], radius: float) -> Made | None:
     except (Standard_Failure, KernelError):
         return None
     # A radius past the limit can come back "done" with more material than there was, or less than none.
-    if not 0 < measure.volume(result) < measure.loose_box(solid).diagonal ** 3:
+    if not 0 < measure.rough_volume(result) < measure.loose_box(solid).diagonal ** 3:
         return None
     return _told(maker, solid, result)
 

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any
 
@@ -64,6 +65,19 @@ def moments(solid: Solid) -> Floats:
     return total
 
 
+def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor: float) -> None:
+    """Remember the shares of faces scaled about the origin: volume grows by factor³, moments by factor⁴, area by factor²."""
+    growth = np.array([factor**3, factor**4, factor**4, factor**4, factor**2])
+    for old, new in pairs:
+        _remember(_FaceKey(after.face(new)), _share(before.face(old)) * growth)
+
+
+def _remember(key: _FaceKey, share: Floats) -> None:
+    _shares[key] = share
+    if len(_shares) > _REMEMBERED:
+        _shares.popitem(last=False)
+
+
 def _share(face: Any) -> Floats:
     """(5,) what the forward face adds to volume, moments and area."""
     key = _FaceKey(face)
@@ -81,9 +95,7 @@ def _share(face: Any) -> Floats:
         explorer.Next()
     u, v, weight = (np.concatenate(rows) for rows in zip(*pieces, strict=True))
     total = np.asarray(weight @ rule.inner(u, v)) if len(u) else np.zeros(5)
-    _shares[key] = total
-    if len(_shares) > _REMEMBERED:
-        _shares.popitem(last=False)
+    _remember(key, total)
     return total
 
 
@@ -178,6 +190,12 @@ def _curve_points(curve: Any, t: Floats) -> tuple[Floats, Floats, Floats]:
         line = curve.Line()
         start, way = line.Location(), line.Direction()
         return start.X() + t * way.X(), start.Y() + t * way.Y(), np.full(len(t), float(way.Y()))
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
+        circle = curve.Circle()
+        centre, radius = circle.Location(), float(circle.Radius())
+        x, y = circle.XAxis().Direction(), circle.YAxis().Direction()
+        c, s = radius * np.cos(t), radius * np.sin(t)
+        return centre.X() + c * x.X() + s * y.X(), centre.Y() + c * x.Y() + s * y.Y(), c * y.Y() - s * x.Y()
     rows = np.empty((len(t), 3))
     at, slope = gp_Pnt2d(), gp_Vec2d()
     for row, parameter in enumerate(t):
@@ -317,8 +335,14 @@ class _Surface:
     def density(self, u: Floats, v: Floats) -> Floats:
         """(n, 5) fluxes of x/3, x²/2, y²/2, z²/2 through the surface element, and the element itself."""
         x, xu, xv = self.points(u, v)
-        normal = np.cross(xu, xv)
-        return np.column_stack([np.einsum("ni,ni->n", x, normal) / 3, x * x * normal / 2, np.linalg.norm(normal, axis=1)])
+        normal = np.empty_like(xu)
+        for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
+            normal[:, i] = xu[:, j] * xv[:, k] - xu[:, k] * xv[:, j]
+        found = np.empty((len(u), 5))
+        found[:, 0] = np.einsum("ni,ni->n", x, normal) / 3
+        found[:, 1:4] = x * x * normal / 2
+        found[:, 4] = np.sqrt(np.einsum("ni,ni->n", normal, normal))
+        return found
 
     def points(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         kinds = GeomAbs_SurfaceType

@@ -78,6 +78,20 @@ def volume(solid: Solid) -> float:
     return mass(solid).volume
 
 
+def rough_volume(solid: Solid) -> float:
+    """The kernel's own integral, ten times quicker and off by up to 3e-4: for guards that only need the order of size."""
+    known = solid.__dict__.get("_rough")
+    if known is None:
+        if "_mass" in solid.__dict__:
+            return volume(solid)
+        inside = GProp_GProps()
+        BRepGProp.VolumeProperties_s(solid.shape, inside)
+        known = float(inside.Mass())
+        solid.__dict__["_rough"] = known
+    assert isinstance(known, float)
+    return known
+
+
 def face_area(solid: Solid, face: int) -> float:
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)

@@ -9,7 +9,8 @@ from OCP.gp import gp_Trsf, gp_Vec
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec
-from supplecast.kernel.history import Ledger, Made
+from supplecast.kernel import integrate
+from supplecast.kernel.history import FaceOf, Ledger, Made
 from supplecast.kernel.profile import point
 from supplecast.kernel.shape import Solid, one
 
@@ -20,7 +21,11 @@ def scale(solid: Solid, factor: float, about: Vec) -> Made:
         raise KernelError("The scale must be greater than zero.")
     transform = gp_Trsf()
     transform.SetScale(point(about), factor)
-    return _transformed(solid, transform, "scaling")
+    made = _transformed(solid, transform, "scaling")
+    if about == (0.0, 0.0, 0.0):
+        pairs = [(origins[0].sources[0], new) for new, origins in enumerate(made.origins) if origins]
+        integrate.scaled(solid, made.solid, [(old.face, new) for old, new in pairs if isinstance(old, FaceOf)], factor)
+    return made
 
 
 def shift(solid: Solid, by: Vec) -> Made:

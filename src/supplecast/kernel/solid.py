@@ -92,7 +92,7 @@ def _drafted(prism: Made, frame: Frame, way: Vec, draft: float) -> Made:
     if not maker.IsDone():
         raise too_much
     solid = one(maker.Shape(), "drafting the sides")
-    volumes = measure.volume(prism.solid), measure.volume(solid)
+    volumes = measure.rough_volume(prism.solid), measure.rough_volume(solid)
     if (volumes[1] - volumes[0]) * draft >= 0 or volumes[1] <= 0 or solid.face_count != prism.solid.face_count:
         raise too_much
     ledger = Ledger([solid])

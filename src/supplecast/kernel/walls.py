@@ -116,8 +116,8 @@ def _closed_hollow(solid: Solid, cavity: Solid, maker: Any) -> Made:
 
 def _wrong(solid: Solid, open_faces: Sequence[int], wall: float, made: Made) -> str:
     """Why a shell is not one, or nothing: measured, since the kernel calls wrong ones done."""
-    before, after = measure.volume(solid), measure.volume(made.solid)
-    if not 0 < after < before * (1 - 1e-6):
+    before, after = measure.rough_volume(solid), measure.rough_volume(made.solid)
+    if not 0 < after < before * (1 - 1e-3):
         return "no cavity is possible at this wall"
     kept = tuple(face for face in range(solid.face_count) if face not in set(open_faces))
     if not any(origin.role == "inner" for origins in made.origins for origin in origins):
