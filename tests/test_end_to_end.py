@@ -201,7 +201,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
     page.wait_for_selector("html[data-ready]", state="attached")
     assert page.locator("tbody tr", has_text="Core half").get_by_role("checkbox").is_checked()
     downloaded: dict[str, bytes] = {}
-    for format, label in (("step", "all-bodies"), ("stl", "core-half")):
+    for format, label in (("step", "3-bodies"), ("stl", "core-half")):
         if format == "stl":
             for other in ("Cavity half", "Trial shot"):
                 page.locator("tbody tr", has_text=other).get_by_role("checkbox").uncheck()

@@ -196,6 +196,14 @@ def test_step_files_become_parts(desk: Desk) -> None:
     assert job["result"]["bodies"][0]["volume"] == pytest.approx(6)
 
 
+def test_step_files_become_steps_of_a_part(desk: Desk, tray_id: str) -> None:
+    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    form = {"file": (io.BytesIO(content), "insert.step")}
+    told = desk.client.post(f"/api/documents/{tray_id}/imports", data=form, headers={"X-Token": desk.token}).get_json()
+    assert {b["name"] for b in desk.done(told["job"])["result"]["bodies"]} == {"Body", "Insert"}
+    assert told["undo"] == 1
+
+
 def test_documents_come_in_as_they_went_out(desk: Desk, tray_id: str) -> None:
     sent = desk.client.get(f"/api/documents/{tray_id}/file")
     assert 'filename="part.supple.json"' in sent.headers["Content-Disposition"]

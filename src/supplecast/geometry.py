@@ -49,7 +49,8 @@ class Frame:
 
     @property
     def y(self) -> Vec:
-        return vec(np.cross(self.normal, self.x))
+        (a, b, c), (d, e, f) = self.normal, self.x
+        return (b * f - c * e, c * d - a * f, a * e - b * d)
 
     def point(self, p: Point2) -> Vec:
         x, y = self.x, self.y

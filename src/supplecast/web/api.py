@@ -84,6 +84,20 @@ def _with_part(document: Any, edit: Any) -> Any:
     return document
 
 
+@api.post("/documents/<document_id>/imports")
+def imports(document_id: str) -> Response:
+    """Add the bodies of an uploaded STEP file as a step at the end."""
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise SuppleError("No file was chosen.", "Choose a STEP file.")
+    values = desk.keep_step_file(upload.filename, upload.read())
+    head = desk.library().head(document_id)
+    edit = read_edit({"op": "add", "type": values.pop("type"), "values": values})
+    changed, words = apply(head.document, edit)
+    revision = desk.library().commit(document_id, head.number, changed, words)
+    return _revision(revision, _build(revision))
+
+
 @api.post("/documents/<document_id>/preview")
 def preview(document_id: str) -> Response:
     """Build what an edit would give, without keeping it."""

@@ -8,7 +8,7 @@ from flask import current_app
 
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
-from supplecast.errors import StoreError
+from supplecast.errors import StoreError, SuppleError
 from supplecast.store.library import Library
 from supplecast.web.sheet import Around
 from supplecast.workers.engine import Engine, Job
@@ -51,6 +51,16 @@ def task(document: Document, **more: Any) -> Task:
 def _links(document: Document) -> list[LinkPick]:
     picks = [getattr(step, "part", None) for step in document.steps]
     return [pick for pick in picks if isinstance(pick, LinkPick)]
+
+
+def keep_step_file(name: str, content: bytes) -> dict[str, str]:
+    """Keep a STEP file and give the values of the step that imports it. A worker reads it first, to refuse broken ones."""
+    digest = library().add_asset(name, content)
+    job = engine().submit("check_step", digest, task(Document(), options={"path": str(library().assets / digest)}))
+    job = engine().wait(job.id, 90)
+    if job.state != "done":
+        raise SuppleError(job.message or "Reading the STEP file takes too long.", job.hint or "Try a smaller file.")
+    return {"type": "import", "file": name[:200], "asset": digest}
 
 
 def around(document: Document, job: Job | None = None) -> Around:

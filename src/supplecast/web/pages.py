@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from supplecast.document.model import Document, parse_document
+from supplecast.document.model import Document, parse_document, read_step
 from supplecast.errors import SuppleError
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.tooling.resins import RESINS
@@ -63,27 +63,12 @@ def import_document(project_id: str) -> Response:
         raise SuppleError("No file was chosen.", "Choose a .supple.json or .step file.")
     content = upload.read()
     if upload.filename.lower().endswith((".step", ".stp")):
-        document = step_document(upload.filename, content)
+        name = upload.filename.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
+        document = Document(name=name, steps=[read_step({"id": "m1", **desk.keep_step_file(upload.filename, content)})])
     else:
         document = parse_document(content)
     card = library.add_document(project_id, document, f"Import {upload.filename}"[:200])
     return redirect(url_for("pages.document", document_id=card.id))
-
-
-def step_document(file: str, content: bytes) -> Document:
-    """A part of one import step. The file is read by a worker first, so that a broken one is refused here."""
-    from supplecast.document.model import read_document
-
-    library = desk.library()
-    digest = library.add_asset(file, content)
-    blank = Document()
-    job = desk.engine().submit("check_step", digest, desk.task(blank, options={"path": str(library.assets / digest)}))
-    job = desk.engine().wait(job.id, 90)
-    if job.state != "done":
-        raise SuppleError(job.message or "The STEP file could not be read.", job.hint)
-    name = file.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
-    steps = [{"id": "m1", "type": "import", "file": file[:200], "asset": digest}]
-    return read_document({"format": "supplecast", "version": 1, "kind": "part", "name": name, "steps": steps})
 
 
 @pages.get("/documents/<document_id>")

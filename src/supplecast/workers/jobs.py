@@ -95,7 +95,7 @@ def build(task: Task) -> dict[str, Any]:
             for o in built.outcomes
         ],
         "bodies": bodies,
-        "sketches": [_outline(entry, document) for entry in built.state.sketches.values()],
+        "sketches": [_outline(entry) for entry in _loose_sketches(document, built)],
         "ms": round((time.perf_counter() - began) * 1000, 1),
         "picks": _resolved(task, built),
     }
@@ -144,10 +144,18 @@ def _mesh_name(entry: Entry) -> str:
     return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 1')}.glb"
 
 
-def _outline(entry: SketchEntry, document: Document) -> dict[str, Any]:
+def _loose_sketches(document: Document, built: Built) -> list[SketchEntry]:
+    """Sketches worth showing: all while there is no body, afterwards those that no step uses yet."""
+    sketches = list(built.state.sketches.values())
+    if not built.state.bodies:
+        return sketches
+    used = {name for step in document.steps if not step.skip for name in mentions(step, [entry.id for entry in sketches])}
+    return [entry for entry in sketches if entry.id not in used]
+
+
+def _outline(entry: SketchEntry) -> dict[str, Any]:
     lines = [[list(entry.frame.point((float(x), float(y)))) for x, y in curve.sampled(24)] for curve in entry.curves]
-    used = any(not step.skip and mentions(step, [entry.id]) for step in document.steps)
-    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms, "used": used}
+    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms}
 
 
 def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
@@ -227,7 +235,8 @@ def export(task: Task) -> dict[str, Any]:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
     content = handoff.write(entries, format, tolerance)
-    label = entries[0].name if len(entries) == 1 else "all bodies"
+    whole = len(entries) == len(built.state.bodies)
+    label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
     name = f"{secrets.token_hex(12)}.{format}"
     Path(task.blobs, name).write_bytes(content)
     return {"blob": name, "name": handoff.file_name(document.name, label, extension=format), "bytes": len(content)}

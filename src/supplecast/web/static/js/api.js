@@ -10,13 +10,13 @@ export class Problem extends Error {
   }
 }
 
-export async function call(path, { method = 'GET', body } = {}) {
+export async function call(path, { method = 'GET', body, form } = {}) {
   let response;
   try {
     response = await fetch(path, {
       method,
       headers: { 'X-Token': token, ...(body ? { 'Content-Type': 'application/json' } : {}) },
-      body: body ? JSON.stringify(body) : undefined,
+      body: form || (body ? JSON.stringify(body) : undefined),
     });
   } catch {
     throw new Problem('The program does not answer.', 'Check that it is still running, then try again.', 0);
@@ -27,6 +27,8 @@ export async function call(path, { method = 'GET', body } = {}) {
 }
 
 export const post = (path, body = {}) => call(path, { method: 'POST', body });
+
+export const send = (path, form) => call(path, { method: 'POST', form });
 
 // Resolves with the ended job. `onProgress` hears of steps on the way; `isStale` may give up waiting.
 export async function finished(jobId, onProgress = () => {}, isStale = () => false) {

@@ -2,7 +2,7 @@
 
 import Alpine from 'alpine';
 import { Viewer } from './viewer.js';
-import { Problem, call, finished, post } from './api.js';
+import { Problem, call, finished, post, send } from './api.js';
 import { listenToSheet, swapSheet } from './sheet.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
@@ -251,6 +251,7 @@ Alpine.data('bench', () => ({
     this.adding = false;
     this.addText = '';
     document.getElementById('add').blur();
+    if (type === 'import') { document.getElementById('import').click(); return; }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((found) => found.pick) : [];
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
@@ -258,6 +259,21 @@ Alpine.data('bench', () => ({
     await this.edit({ op: 'add', type, after: this.standing, picked });
     if (this.standing && !this.tone) await this.stand(null);
     await this.settled(before);
+  },
+
+  async importFile(input) {
+    const [file] = input.files;
+    input.value = '';
+    if (!file) return;
+    this.tell('Import:', `reading ${file.name} …`);
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      await this.chain;
+      const told = await send(this.path('imports'), form);
+      this.take(told);
+      await this.follow(told.job, { sheet: true, change: told.change });
+    } catch (problem) { this.fail(problem); }
   },
 
   // When the new sentence has come, its first field is ready to be typed in.
@@ -439,6 +455,7 @@ Alpine.data('bench', () => ({
     document.getElementById('rosette').addEventListener('keydown', (event) => {
       if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); this.viewer.look(event.target.dataset.look); }
     });
+    document.getElementById('import').addEventListener('change', (event) => this.importFile(event.target));
     document.getElementById('view').addEventListener('dblclick', () => { if (!this.chosen.length) document.getElementById('add').focus(); });
     document.querySelector('[data-document-field]').addEventListener('change', (event) => this.edit({ op: 'document', [event.target.dataset.documentField]: event.target.value }));
   },

@@ -72,7 +72,7 @@ export class Viewer {
       this.geometries.get(name).then((g) => { g.faces.dispose(); g.edges.dispose(); });
       this.geometries.delete(name);
     }
-    this._drawSketches(sketches, list.length > 0);
+    this._drawSketches(sketches);
     this._drawPull();
     this.restyle();
     if (!this.fitted && (list.length || sketches.length)) this.fit();
@@ -213,9 +213,9 @@ export class Viewer {
     return low < high ? [low, high] : [-50, 50];
   }
 
-  _drawSketches(list, quiet) {
+  _drawSketches(list) {
     clear(this.sketches);
-    for (const sketch of list.filter((found) => !quiet || !found.used)) {
+    for (const sketch of list) {
       const points = [];
       for (const line of sketch.lines) for (let i = 1; i < line.length; i += 1) points.push(...line[i - 1], ...line[i]);
       const geometry = new BufferGeometry();

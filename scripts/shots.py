@@ -1,0 +1,85 @@
+"""Refreshes docs/screenshots from the demo project, in headless Chromium.
+
+python -m scripts.shots
+"""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+FLAGS = [
+    "--no-sandbox",
+    "--use-gl=angle",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--force-device-scale-factor=1",
+    "--disable-background-networking",
+]
+
+
+def main() -> int:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data:
+        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8799"]
+        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        assert server.stdout
+        address = next(word for word in server.stdout.readline().split() if word.startswith("http"))
+        try:
+            with sync_playwright() as driver:
+                browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                _take(browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address))
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait(20)
+    return 0
+
+
+def _take(page: Page) -> None:
+    def ready() -> None:
+        page.wait_for_selector("html[data-ready]", state="attached", timeout=60_000)
+        page.wait_for_timeout(700)
+
+    def keep(name: str) -> None:
+        page.screenshot(path=FOLDER / f"{name}.png")
+
+    page.goto("/")
+    ready()
+    keep("projects")
+    page.goto("/documents/dusk-back-shell")
+    ready()
+    keep("part")
+    page.keyboard.press("v")
+    page.keyboard.press("s")
+    page.wait_for_timeout(1200)
+    keep("section")
+    page.keyboard.press("s")
+    page.locator('[data-step="flo"][data-pick="edges"]').click()
+    page.get_by_text("1 picked").wait_for()
+    page.wait_for_timeout(900)
+    keep("picking")
+    page.keyboard.press("Escape")
+    page.wait_for_timeout(900)
+    control = page.locator('input[data-step="shl"][data-field="wall"]')
+    control.fill("30 mm")
+    page.get_by_text("does not fit").first.wait_for()
+    page.wait_for_timeout(600)
+    keep("refused")
+    page.goto("/documents/dusk-back-shell-tool")
+    ready()
+    keep("tool")
+    page.goto("/documents/dusk-back-shell-tool/handoff")
+    ready()
+    page.get_by_role("button", name="Write").click()
+    page.get_by_text("is ready").wait_for()
+    keep("handoff")
+
+
+if __name__ == "__main__":
+    sys.exit(main())
