@@ -51,7 +51,7 @@ def test_json_reads_back_the_same() -> None:
         ({"steps": [{"id": "a", "type": "shell", "wall": True}]}, "steps[0].wall"),
         ({"steps": [{"id": "a", "type": "sketch", "on": {}}]}, "steps[0].on"),
         ({"steps": [{"id": "a", "type": "sketch", "draw": [{"kind": "circle", "diameter": "-1"}]}]}, "diameter"),
-        ({"steps": [{"id": "a", "type": "sketch", "drawing": {"points": {"p": [float("nan"), 0]}}}]}, "steps[0].drawing"),
+        ({"steps": [{"id": "a", "type": "sketch", "points": {"p": [float("nan"), 0]}}]}, "steps[0].points"),
     ],
 )
 def test_damaged_documents_lead_to_the_fault(change: dict[str, Any], words: str) -> None:

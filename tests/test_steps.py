@@ -160,16 +160,14 @@ def test_block_margins_and_sizes(tray: Document, pull: str) -> None:
 OPEN_OUTLINE = {
     "id": "s1",
     "type": "sketch",
-    "drawing": {
-        "points": {"a": [0, 0], "b": [10, 0], "c": [10, 5]},
-        "entities": {"L1": {"type": "line", "a": "a", "b": "b"}, "L2": {"type": "line", "a": "b", "b": "c"}},
-    },
+    "points": {"a": [0, 0], "b": [10, 0], "c": [10, 5]},
+    "entities": {"L1": {"type": "line", "a": "a", "b": "b"}, "L2": {"type": "line", "a": "b", "b": "c"}},
 }
 HOLE = [circle("s2", "10", x="200"), extrude("e2", "s2", "5", result="cut", extent="through all")]
 
 BAD: list[tuple[list[dict[str, Any]], str, str, str]] = [
-    ([OPEN_OUTLINE], "s1", "drawing", "open at"),
-    ([{**rectangle("s1", "40", "30"), "drawing": {}}, extrude("e1", "s1", "0")], "e1", "distance", "greater than zero"),
+    ([OPEN_OUTLINE], "s1", "entities", "open at"),
+    ([rectangle("s1", "40", "30"), extrude("e1", "s1", "0")], "e1", "distance", "greater than zero"),
     ([rectangle("s1", "40", "30"), extrude("e1", "s1", "-3")], "e1", "distance", "greater than zero"),
     ([rectangle("s1", "40", "30"), extrude("e1", "s1", "tall")], "e1", "distance", "no value named “tall”"),
     ([rectangle("s1", "40", "30"), extrude("e1", "s1", "30 deg")], "e1", "distance", "an angle"),

@@ -173,7 +173,7 @@ def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> 
     at = document.position(edit.step)
     step = document.steps[at]
     data = step.model_dump(mode="json")
-    if "drawing" not in data:
+    if "figures" not in data:
         raise DocumentError(f"“{step.label}” is not a sketch.", "Figures go into sketches.")
     if edit.op == "add figure":
         data["draw"] = [edit.figure]
@@ -182,12 +182,12 @@ def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> 
         from supplecast.sketch import figures
         from supplecast.sketch.model import Drawing
 
-        drawing = Drawing.model_validate(data["drawing"])
+        drawing = Drawing.model_validate({name: data[name] for name in Drawing.model_fields})
         if edit.figure not in drawing.figures:
             raise DocumentError("That figure is no longer in the sketch.", "Reload the page.")
         words = f"Remove {drawing.figures[edit.figure].kind} from {step.label}"
         figures.remove(drawing, edit.figure)
-        data["drawing"] = drawing.model_dump(mode="json")
+        data.update(drawing.model_dump(mode="json"))
     steps[at] = step_dict(read_step(data, step.label))
     return words
 
@@ -200,7 +200,7 @@ def mentions(step: Step, ids: Sequence[str]) -> set[str]:
     def look(value: Any) -> None:
         if isinstance(value, dict):
             for key, inner in value.items():
-                if key not in ("drawing", "name", "id"):
+                if key not in ("points", "entities", "constraints", "figures", "name", "id"):
                     look(inner)
         elif isinstance(value, list):
             for inner in value:

@@ -31,7 +31,7 @@ def serve(data: Path, host: str, port: int, *, demo: bool) -> int:
         port = _free(host, port)
         app = create_app(library, engine)
         print(f"Supple Cast is at http://{host}:{port}/   (Ctrl+C stops it)", flush=True)
-        waitress.serve(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=70 * 2**20)
+        waitress.serve(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=2**30)
     except KeyboardInterrupt:
         pass
     finally:

@@ -137,14 +137,16 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
             yield Token("words", ", raised ")
             yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
         case "body":
-            options = (("", f"the {path}"), *around.bodies)
-            if value and value not in dict(options):
-                options = (*options, (value, value))
+            known = _bodies_before(step, document, around)
+            options = (("", f"the {path}"), *known.items())
+            if value and value not in known:
+                options = (*options, (value, _body_name(value, document)))
             yield Token("body", path=path, value=value or "", options=options)
         case "bodies":
-            known = dict(around.bodies)
-            options = tuple(known.items()) + tuple((body, body) for body in value if body not in known)
-            yield Token("bodies", path=path, options=options, chosen=tuple(value))
+            known = _bodies_before(step, document, around)
+            known.pop(getattr(step, "body", None) or "", None)
+            chosen = tuple((body, _body_name(body, document)) for body in value if body not in known)
+            yield Token("bodies", path=path, options=(*known.items(), *chosen), chosen=tuple(value))
         case "link":
             assert isinstance(value, LinkPick)
             parts = tuple((d.id, d.name) for d in around.documents if d.id != document.id)
@@ -155,6 +157,17 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 return
             options = tuple((word, _CHOICES.get(word, word)) for word in step.choices(path))
             yield Token("choice", path=path, value=str(value), options=options)
+
+
+def _bodies_before(step: Step, document: Document, around: Around) -> dict[str, str]:
+    """Bodies of the last build that a step may name: those made by the steps above it."""
+    above = {other.id for other in document.steps[: document.position(step.id)]}
+    return {body: name for body, name in around.bodies if body.split(".")[0] in above}
+
+
+def _body_name(body: str, document: Document) -> str:
+    """What to call a body that is used up by now: after the step that made it."""
+    return next((step.label for step in document.steps if step.id == body.split(".")[0]), "a body no longer there")
 
 
 def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, DocumentCard]]:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
-class Sketch(Step):
+class Sketch(Drawing, Step):
     """Points, entities and constraints on a plane; `draw` takes typed figures and turns them into these on reading.
 
     Example: {"id": "k3f", "type": "sketch", "on": {"plane": "top"},
@@ -31,7 +31,6 @@ class Sketch(Step):
     purpose = "an outline on a plane or a flat face"
 
     on: PlaneField = PlanePick(plane="top")
-    drawing: Drawing = Field(default_factory=Drawing)
     draw: list[figures.FigureRequest] = Field(default_factory=list, max_length=100)
 
     @model_validator(mode="after")
@@ -39,11 +38,11 @@ class Sketch(Step):
         for request in self.draw:
             # Named values are not known yet: figures that use them start from a plain guess and are solved later.
             try:
-                figures.place(self.drawing, request, _Guess())
+                figures.place(self, request, _Guess())
             except SuppleError as fault:
                 raise ValueError(str(fault)) from fault
         self.draw.clear()
-        wrong = self.drawing.faults()
+        wrong = self.faults()
         if wrong:
             raise ValueError(wrong)
         return self
@@ -54,7 +53,7 @@ class Sketch(Step):
     def details(self) -> list[tuple[str, str]]:
         """One line for each figure: its id and its words."""
         lines = []
-        for name, figure in self.drawing.figures.items():
+        for name, figure in self.figures.items():
             sizes = {label: f"{{figures.{name}.{label}}}" for label in figure.sizes}
             lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
         return lines
@@ -62,20 +61,20 @@ class Sketch(Step):
     def typed(self, path: str) -> str:
         if not path.startswith("figures."):
             return super().typed(path)
-        return self.drawing.constraints[self._held_by(path)].value or ""
+        return self.constraints[self._held_by(path)].value or ""
 
     def retyped(self, path: str, value: Any) -> dict[str, Any]:
         if not path.startswith("figures."):
             return super().retyped(path, value)
         held = self._held_by(path)
         whole = self.model_dump(mode="json")
-        whole["drawing"]["constraints"][held]["value"] = str(value)
+        whole["constraints"][held]["value"] = str(value)
         return whole
 
     def _held_by(self, path: str) -> str:
         """The constraint that carries a figure's size, by a path such as `figures.f1.width`."""
         _, name, label = (*path.split("."), "", "")[:3]
-        figure = self.drawing.figures.get(name)
+        figure = self.figures.get(name)
         if figure is None or label not in figure.sizes:
             raise DocumentError(f"The sketch has no size “{path}”.", "Reload the page.")
         return figure.sizes[label].constraint
@@ -84,7 +83,7 @@ class Sketch(Step):
         """Angles among the sizes of figures are typed in degrees, all others as lengths."""
         if not path.startswith("figures."):
             return super().spec_of(path)
-        return FieldSpec("angle" if self.drawing.constraints[self._held_by(path)].type == "angle" else "length")
+        return FieldSpec("angle" if self.constraints[self._held_by(path)].type == "angle" else "length")
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -97,7 +96,7 @@ class Sketch(Step):
         frame = at.frame("on")
         names = {
             size.constraint: (f"figures.{figure}.{label}", not size.free)
-            for figure, held in self.drawing.figures.items()
+            for figure, held in self.figures.items()
             for label, size in held.sizes.items()
         }
 
@@ -108,9 +107,9 @@ class Sketch(Step):
                 return at.evaluate(path, text, "angle")
             return at.length(path, text, "positive" if positive else "any")
 
-        solution = at.kernel("drawing", solver.solve, self.drawing, size)
-        found = at.kernel("drawing", regions.regions, self.drawing, solution)
-        drawn = regions.curves(self.drawing, solution)
+        solution = at.kernel("constraints", solver.solve, self, size)
+        found = at.kernel("entities", regions.regions, self, solution)
+        drawn = regions.curves(self, solution)
         at.figure("area", sum(regions.area(region) for region in found))
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")

@@ -265,6 +265,7 @@ Alpine.data('bench', () => ({
     const [file] = input.files;
     input.value = '';
     if (!file) return;
+    if (file.size > 64 * 2 ** 20) { this.tell('Not done:', `${file.name} is larger than 64 MB. Save it smaller.`, 'fault'); return; }
     this.tell('Import:', `reading ${file.name} …`);
     const form = new FormData();
     form.append('file', file);
