@@ -176,6 +176,15 @@ def test_shell_thicker_than_the_body_is_refused() -> None:
         walls.shell(body, facing(body, 1), 25)
 
 
+def test_open_face_tangent_to_its_neighbours_is_refused() -> None:
+    """The kernel makes a self-crossing wall of it, valid by its own check."""
+    body = block(40, 30, 20)
+    body = blend.fillet(body, measure.outer_loop(body, facing(body, 1)[0]), 2).solid
+    with pytest.raises(KernelError, match="smoothly") as fault:
+        walls.shell(body, facing(body, 1), 1)
+    assert fault.value.faces == tuple(facing(body, 1))
+
+
 def test_shell_thicker_than_its_rounds_is_right_or_refused() -> None:
     """Inverted blends come back valid; the right volume is that of the body with sharp inner corners."""
     body = blend.fillet(block(40, 30, 20), uprights(block(40, 30, 20)), 4).solid

@@ -128,6 +128,9 @@ class _Run:
             outcome = Outcome(step.id, "failed", field=fault.field, message=fault.message, hint=fault.hint)
         except SuppleError as fault:
             outcome = Outcome(step.id, "failed", message=fault.message, hint=fault.hint)
+        except Exception as fault:  # whatever the kernel throws must not take the other steps along
+            words = f"The geometry kernel gave up: {type(fault).__name__} {fault}".strip()[:300]
+            outcome = Outcome(step.id, "failed", message=words, hint="Change the sizes of this step a little.")
         else:
             outcome = Outcome(
                 step.id,

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from supplecast.kernel import (
         blend,
         boolean,
+        faults,
         files,
         history,
         integrate,
@@ -29,6 +30,7 @@ if TYPE_CHECKING:
 __all__ = [
     "blend",
     "boolean",
+    "faults",
     "files",
     "history",
     "integrate",

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
-from OCP.Standard import Standard_Failure
 
 from supplecast.errors import KernelError
 from supplecast.kernel import measure
+from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import EdgeOf, Ledger, Made, Origin, VertexOf, each
 from supplecast.kernel.shape import Solid, checked
 
@@ -47,12 +47,12 @@ def _attempt(solid: Solid, edges: Sequence[int], radius: float) -> Made | None:
         if not maker.IsDone():
             return None
         result = checked(maker.Shape(), "the fillet")[0]
-    except (Standard_Failure, KernelError):
+        # A radius past the limit can come back "done" with more material than there was, or less than none.
+        if not 0 < measure.rough_volume(result) < measure.loose_box(solid).diagonal ** 3:
+            return None
+        return _told(maker, solid, result)
+    except REFUSALS:
         return None
-    # A radius past the limit can come back "done" with more material than there was, or less than none.
-    if not 0 < measure.rough_volume(result) < measure.loose_box(solid).diagonal ** 3:
-        return None
-    return _told(maker, solid, result)
 
 
 def _told(maker: Any, solid: Solid, result: Solid) -> Made:

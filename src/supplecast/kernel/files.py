@@ -15,7 +15,6 @@ from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message_ProgressRange
-from OCP.Standard import Standard_Failure
 from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
@@ -25,6 +24,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from supplecast.errors import KernelError
+from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.shape import Solid, is_valid, solids_in
 
 
@@ -85,7 +85,7 @@ def read_step(content: bytes) -> list[tuple[str, Solid]]:
         with _hushed():
             status = reader.ReadStream("import.step", io.BytesIO(content))
             good = status == IFSelect_ReturnStatus.IFSelect_RetDone and reader.Transfer(document, Message_ProgressRange())
-    except Standard_Failure as fault:
+    except KERNEL_FAULTS as fault:
         raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.") from fault
     if not good:
         raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.")
@@ -130,7 +130,7 @@ def from_blob(content: bytes) -> Solid:
     shape = TopoDS_Shape()
     try:
         BinTools.Read_s(shape, io.BytesIO(content), Message_ProgressRange())
-    except Standard_Failure as fault:
+    except KERNEL_FAULTS as fault:
         raise KernelError("A stored body is damaged.", "It is built again from its steps.") from fault
     solids = solids_in(shape)
     if len(solids) != 1:

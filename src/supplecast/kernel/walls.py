@@ -11,15 +11,16 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
+from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
-from OCP.GeomAbs import GeomAbs_JoinType
+from OCP.GeomAbs import GeomAbs_JoinType, GeomAbs_Shape
 from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.IntTools import IntTools_Context
-from OCP.Standard import Standard_Failure
 
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean, measure
+from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, VertexOf, each
 from supplecast.kernel.shape import ShapeList, Solid, checked
 
@@ -37,16 +38,23 @@ def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
         raise KernelError("The wall must be greater than zero.")
     if any(face >= solid.face_count for face in open_faces):
         raise KernelError("An open face does not belong to this body.")
+    smooth = _smooth_openings(solid, open_faces)
+    if smooth:
+        raise KernelError(
+            "An open face runs on smoothly into its neighbours, so that the wall there has no edge to end at.",
+            "Shell before rounding that edge, or open the round as well.",
+            faces=smooth,
+        )
     fault = "the kernel found no offset"
     for join, crossing in LADDER:
         try:
             made = _attempt(solid, open_faces, wall, join, crossing)
-        except Standard_Failure:
+            reason = _wrong(solid, open_faces, wall, made)
+        except KERNEL_FAULTS:
             continue
         except KernelError as refusal:
             fault = refusal.message
             continue
-        reason = _wrong(solid, open_faces, wall, made)
         if not reason:
             return made
         fault = reason
@@ -54,6 +62,21 @@ def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
         f"A wall of {wall:g} mm does not fit this body ({fault.rstrip('.').lower()}).",
         "Use a thinner wall, or rounds larger than the wall.",
     )
+
+
+def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]:
+    """Open faces tangent to a face that stays: the kernel makes self-crossing walls of them and calls them valid."""
+    opened = set(open_faces)
+    found = []
+    for face in open_faces:
+        for edge in solid.face_edges[face]:
+            others = [other for other in solid.edge_faces[edge] if other not in opened]
+            if others and not solid.edge_is_degenerate[edge]:
+                meeting = BRepLib.ContinuityOfFaces_s(solid.edge(edge), solid.face(face), solid.face(others[0]), 1e-3)
+                if meeting != GeomAbs_Shape.GeomAbs_C0:
+                    found.append(face)
+                    break
+    return tuple(found)
 
 
 def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, crossing: bool) -> Made:

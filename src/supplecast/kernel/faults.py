@@ -1,0 +1,20 @@
+"""What the bindings throw: their exception classes have no base in common, so they are gathered here."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from OCP import Geom, Geom2d, Standard, StdFail, gp
+
+from supplecast.errors import KernelError
+
+
+def _thrown(module: Any) -> list[type[Exception]]:
+    return [found for found in vars(module).values() if isinstance(found, type) and issubclass(found, Exception)]
+
+
+KERNEL_FAULTS: tuple[type[Exception], ...] = tuple(
+    {fault for module in (Standard, StdFail, Geom, Geom2d, gp) for fault in _thrown(module)}
+)
+REFUSALS: tuple[type[Exception], ...] = (*KERNEL_FAULTS, KernelError)
+"""A verb that did not work out: thrown by the bindings, or found wrong by our own checks."""
