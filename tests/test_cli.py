@@ -5,13 +5,15 @@ from __future__ import annotations
 import hashlib
 import json
 import math
+import os
+import signal
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from supplecast.cli import main
-from supplecast.kernel import files, measure, solid
+from supplecast.kernel import files, measure, solid, walls
 from tests.conftest import MOLD, TRAY, circle, extrude, part, tool
 
 
@@ -21,11 +23,11 @@ def written(folder: Path, name: str, document: Any) -> str:
     return str(target)
 
 
-def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
     paths = [written(tmp_path, "tool.supple.json", tool(MOLD)), written(tmp_path, "part.supple.json", part(TRAY))]
     out, report = tmp_path / "out", tmp_path / "report.json"
     assert main(["build", *paths, "--out", str(out), "--formats", "step,stl,3mf,glb", "--report", str(report)]) == 0
-    assert capsys.readouterr().err == ""
+    assert capfd.readouterr().err == ""
     documents = json.loads(report.read_text())["documents"]
     assert [s["status"] for d in documents for s in d["steps"]] == ["ok"] * (len(MOLD) + len(TRAY))
     found = {body["id"]: body for d in documents for body in d["bodies"]}
@@ -40,10 +42,10 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capsys: py
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
 
 
-def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
     steps = [*TRAY[:-1], {**TRAY[-1], "wall": "60 mm"}]
     assert main(["build", written(tmp_path, "a.json", part(steps))]) == 1
-    told = capsys.readouterr()
+    told = capfd.readouterr()
     assert "step 5 “Shell” (shl), field wall" in told.err
     assert json.loads(told.out)["steps"][4]["status"] == "failed"
 
@@ -52,9 +54,9 @@ def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capsys: pytest.Captu
     ("text", "words"),
     [("{", "not sound JSON"), ('{"format": "supplecast", "version": 1, "steps": [{"id": "a", "type": "x"}]}', "steps[0].type")],
 )
-def test_unusable_input_exits_2(tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, words: str) -> None:
+def test_unusable_input_exits_2(tmp_path: Path, capfd: pytest.CaptureFixture[str], text: str, words: str) -> None:
     assert main(["build", written(tmp_path, "a.json", text)]) == 2
-    assert words in capsys.readouterr().err
+    assert words in capfd.readouterr().err
     assert main(["build", str(tmp_path / "none.json")]) == 2
     assert main(["build", written(tmp_path, "b.json", part(TRAY)), "--formats", "dwg"]) == 2
 
@@ -78,6 +80,14 @@ def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
     assert main(["build", str(tmp_path / "a.json"), "--report", str(report)]) == 1
 
 
-def test_schema_is_json(capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_crash_of_the_kernel_is_said_not_suffered(
+    tmp_path: Path, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(walls, "shell", lambda *_: os.kill(os.getpid(), signal.SIGKILL))
+    assert main(["build", written(tmp_path, "a.json", part(TRAY))]) == 1
+    assert "crashed at step 5 of 5, “Shell”" in capfd.readouterr().err
+
+
+def test_schema_is_json(capfd: pytest.CaptureFixture[str]) -> None:
     assert main(["schema"]) == 0
-    assert json.loads(capsys.readouterr().out)["properties"]["steps"]["items"]["oneOf"]
+    assert json.loads(capfd.readouterr().out)["properties"]["steps"]["items"]["oneOf"]

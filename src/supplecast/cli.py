@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from supplecast import __version__
 from supplecast.errors import SuppleError
 
+Progress = Callable[[int, int, str], None]
 GOOD, FAILED, UNUSABLE = 0, 1, 2
 
 
@@ -45,9 +47,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         match options.command:
             case "build":
-                return _build(options)
+                return _isolated(_build, options)
             case "export":
-                return _export(options)
+                return _isolated(_export, options)
             case "schema":
                 return _schema()
             case _:
@@ -57,7 +59,36 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return UNUSABLE
 
 
-def _build(options: argparse.Namespace) -> int:
+def _isolated(work: Callable[[argparse.Namespace, Progress], int], options: argparse.Namespace) -> int:
+    """Do the work in a child process: the kernel can crash on rare shapes, which then is said instead of suffered."""
+    reader, writer = os.pipe()
+    child = os.fork()
+    if child == 0:
+        os.close(reader)
+        try:
+            status = work(options, lambda *at: _say_progress(writer, *at))
+        except SuppleError as fault:
+            print(f"supplecast: {fault}", file=sys.stderr)
+            status = UNUSABLE
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(status)
+    os.close(writer)
+    with os.fdopen(reader, encoding="utf-8") as stream:
+        last = [line.rstrip("\n") for line in stream][-1:]
+    _, ended = os.waitpid(child, 0)
+    if os.WIFSIGNALED(ended):
+        at = f" at {last[0]}" if last else ""
+        print(f"supplecast: the geometry kernel crashed{at}. Change the sizes of that step a little.", file=sys.stderr)
+        return FAILED
+    return os.waitstatus_to_exitcode(ended)
+
+
+def _say_progress(writer: int, number: int, of: int, label: str) -> None:
+    os.write(writer, f"step {number} of {of}, “{label}”\n".encode())
+
+
+def _build(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document.step import load_steps
 
     load_steps()
@@ -71,7 +102,7 @@ def _build(options: argparse.Namespace) -> int:
     opened = project.read_files(options.documents)
     reports, status = [], GOOD
     for (name, revision), document in opened.revisions.items():
-        built = opened.build(name, revision)
+        built = opened.build(name, revision, progress)
         reports.append(report.report(document, built))
         for outcome in built.outcomes:
             if outcome.status in ("failed", "held"):
@@ -108,7 +139,7 @@ def _formats(text: str) -> list:  # type: ignore[type-arg]
     return wanted
 
 
-def _export(options: argparse.Namespace) -> int:
+def _export(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document.step import load_steps
 
     load_steps()
@@ -117,7 +148,7 @@ def _export(options: argparse.Namespace) -> int:
     format = _formats(options.to.suffix.lstrip(".").replace("stp", "step"))[0]
     opened = project.read_files(options.documents)
     last = list(opened.revisions)[-1]
-    bodies = opened.build(*last).state.bodies
+    bodies = opened.build(*last, progress).state.bodies
     if options.body and options.body not in bodies:
         raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
     entries = [bodies[options.body]] if options.body else list(bodies.values())

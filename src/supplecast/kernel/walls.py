@@ -86,7 +86,6 @@ def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, cr
     maker = BRepOffsetAPI_MakeThickSolid()
     mode = BRepOffset_Mode.BRepOffset_Skin
     maker.MakeThickSolidByJoin(solid.shape, faces, -wall, 1e-3, mode, crossing, False, join, False)
-    maker.Build()
     if not maker.IsDone():
         raise KernelError("the kernel found no offset")
     result = checked(maker.Shape(), "the shell")[0]
