@@ -74,6 +74,17 @@ def mass(solid: Solid) -> Mass:
     return known
 
 
+def rough_mass(solid: Solid) -> Mass:
+    """The kernel's own integrals: a tenth of the time, off by up to 3e-4."""
+    if "_mass" in solid.__dict__:
+        return mass(solid)
+    inside, skin = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(solid.shape, inside)
+    BRepGProp.SurfaceProperties_s(solid.shape, skin)
+    middle = inside.CentreOfMass()
+    return Mass(float(inside.Mass()), float(skin.Mass()), (middle.X(), middle.Y(), middle.Z()))
+
+
 def volume(solid: Solid) -> float:
     return mass(solid).volume
 

@@ -104,7 +104,7 @@ def preview(document_id: str) -> Response:
     data = _body()
     head = desk.library().head(document_id)
     changed, words = apply(head.document, read_edit(data.get("edit")))
-    task = desk.task(changed, upto=data.get("upto") or None)
+    task = desk.task(changed, upto=data.get("upto") or None, options={"preview": True})
     return jsonify({"job": desk.engine().submit("build", document_id, task).id, "change": words})
 
 

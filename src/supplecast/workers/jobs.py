@@ -103,7 +103,9 @@ def build(task: Task) -> dict[str, Any]:
 
 def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict[str, Any]:
     solid = entry.body.solid
-    mass, box = kernel.measure.mass(solid), kernel.measure.box(solid)
+    box = kernel.measure.box(solid)
+    # While a number is being typed the shape counts; the last digits follow when it is kept.
+    mass = kernel.measure.rough_mass(solid) if task.options.get("preview") else kernel.measure.mass(solid)
     material = RESINS.get(document.resin)
     return {
         "id": entry.id,

@@ -54,7 +54,7 @@ export function listenToSheet(sheet, bench) {
       if (!target.value.trim()) return;
       previewed = true;
       bench.preview(editOf(target));
-    }, 220);
+    }, 140);
   });
 
   sheet.addEventListener('keydown', (event) => {
