@@ -261,7 +261,7 @@ def test_keyboard_alone_reaches_everything(page: Page) -> None:
     page.keyboard.press("/")
     page.keyboard.type("sk")
     hands.after(lambda: page.keyboard.press("Enter"))
-    page.wait_for_function("document.activeElement?.dataset.field === 'figures.f1.width'")
+    page.wait_for_function("() => document.activeElement?.dataset.field === 'figures.f1.width'")
     page.keyboard.type("44")
     page.keyboard.press("Enter")
     page.keyboard.press("Tab")
