@@ -10,7 +10,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 from supplecast.errors import KernelError
 from supplecast.kernel import measure
 from supplecast.kernel.history import Ledger, Made
-from supplecast.kernel.shape import ShapeList, Solid, checked
+from supplecast.kernel.shape import ShapeList, Solid, checked, solids_in
 
 _ROUGH = 1e-3
 
@@ -81,8 +81,6 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
 def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
     """What `target` shares with `tools`: any number of pieces, none where they only touch."""
     maker = _run(BRepAlgoAPI_Common(), target, tools, "the intersection", False)
-    from supplecast.kernel.shape import solids_in
-
     if not solids_in(maker.Shape()):
         return []
     return _told(maker, [target, *tools], checked(maker.Shape(), "the intersection", expect=None))

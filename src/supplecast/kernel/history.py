@@ -80,13 +80,13 @@ class Ledger:
                     rows[index].append(origin)
         return found
 
-    def kept(self, inputs: Sequence[Solid], modified: Callable[[Any], Any], generated: bool = False) -> None:
-        """Read Modified (and, where a verb reports survivors that way, Generated) for every face of the inputs."""
+    def kept(self, inputs: Sequence[Solid], modified: Callable[[Any], Any]) -> None:
+        """Read Modified for every face of the inputs; a face without any is looked for unchanged."""
         for number, solid in enumerate(inputs):
             for index in range(solid.face_count):
                 face = solid.face(index)
                 origin = Origin(None, (FaceOf(number, index),))
-                if not any([self.note(new, origin) for new in each(modified(face))]) or generated:
+                if not any([self.note(new, origin) for new in each(modified(face))]):
                     self.note(face, origin)
 
     def made(self) -> list[Made]:

@@ -10,9 +10,10 @@ from typing import Any
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
@@ -22,6 +23,7 @@ from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
@@ -259,10 +261,6 @@ def gap(a: Solid, b: Solid) -> float:
 
 def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float:
     """Least distance from a point to the given faces, mm."""
-    from OCP.BRep import BRep_Builder
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
-    from OCP.TopoDS import TopoDS_Compound
-
     group = TopoDS_Compound()
     builder = BRep_Builder()
     builder.MakeCompound(group)

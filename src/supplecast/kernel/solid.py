@@ -11,7 +11,7 @@ from OCP.gp import gp_Ax2, gp_Vec
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Region, Vec, along
 from supplecast.kernel import boolean, measure
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import Profile, direction, plane, point, profile
 from supplecast.kernel.shape import one
 
@@ -63,17 +63,11 @@ def _prism(flat: Profile, way: Vec, length: float) -> Made:
     solid = one(maker.Shape(), "raising the outline")
     ledger = Ledger([solid])
     for edge, entity in flat.edges:
-        for side in _generated(maker, edge):
+        for side in each(maker.Generated(edge)):
             ledger.note(side, Origin("side", (entity,)))
     ledger.note(maker.FirstShape(), Origin("start"))
     ledger.note(maker.LastShape(), Origin("end"))
     return ledger.made()[0]
-
-
-def _generated(maker: object, shape: object) -> list[object]:
-    from supplecast.kernel.history import each
-
-    return list(each(maker.Generated(shape)))  # type: ignore[attr-defined]
 
 
 def _drafted(prism: Made, frame: Frame, way: Vec, draft: float) -> Made:
@@ -99,16 +93,10 @@ def _drafted(prism: Made, frame: Frame, way: Vec, draft: float) -> Made:
     for index in range(prism.solid.face_count):
         face = prism.solid.face(index)
         origin = Origin(None, (FaceOf(0, index),))
-        found = [ledger.note(s, origin) for s in (*_generated(maker, face), *_modified(maker, face))]
+        found = [ledger.note(s, origin) for s in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
         if not any(found):
             ledger.note(face, origin)
     return composed(prism, ledger.made()[0])
-
-
-def _modified(maker: object, shape: object) -> list[object]:
-    from supplecast.kernel.history import each
-
-    return list(each(maker.Modified(shape)))  # type: ignore[attr-defined]
 
 
 def _frustum_axis(base: Vec, way: Vec) -> gp_Ax2:

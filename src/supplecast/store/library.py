@@ -180,7 +180,7 @@ class Library:
     def redo(self, document_id: str) -> Revision:
         with self._session() as session:
             row = self._row(session, document_id)
-            following = self._following(session, row)
+            following = _following(self._parents(session, row.id), row)
             if following is None:
                 raise StoreError("There is nothing to redo.")
             return self._show(session, row, following)
@@ -203,26 +203,18 @@ class Library:
         row.name, row.changed = told.document.name, now()
         return told
 
-    def _following(self, session: Session, row: DocumentRow) -> int | None:
-        """The revision that redo leads to: the ancestor of the tip that was made from the head."""
-        at = row.tip
-        while at != row.head:
-            parent = self._revision_row(session, row.id, at).parent
-            if parent is None:
-                return None
-            if parent == row.head:
-                return at
-            at = parent
-        return None
-
     def _told(self, session: Session, row: DocumentRow, number: int) -> Revision:
         found = self._revision_row(session, row.id, number)
-        depth, at = 0, found
-        while at.parent is not None and depth < 1000:
-            depth += 1
-            at = self._revision_row(session, row.id, at.parent)
-        redo = self._following(session, row) is not None
-        return Revision(number, parse_document(found.content), found.change, depth, redo)
+        parents = self._parents(session, row.id)
+        depth, at = 0, number
+        while (parent := parents[at]) is not None:
+            depth, at = depth + 1, parent
+        return Revision(number, parse_document(found.content), found.change, depth, _following(parents, row) is not None)
+
+    def _parents(self, session: Session, document_id: str) -> dict[int, int | None]:
+        """For every revision of a document the one it was made from."""
+        rows = session.execute(select(RevisionRow.number, RevisionRow.parent).where(RevisionRow.document_id == document_id))
+        return {row.number: row.parent for row in rows}
 
     def _row(self, session: Session, document_id: str) -> DocumentRow:
         row = session.get(DocumentRow, document_id)
@@ -248,6 +240,16 @@ class Library:
             if session.get(AssetRow, digest) is None:
                 session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))
         return digest
+
+
+def _following(parents: dict[int, int | None], row: DocumentRow) -> int | None:
+    """The revision that redo leads to: the ancestor of the tip that was made from the head."""
+    at: int | None = row.tip
+    while at is not None and at != row.head:
+        if parents[at] == row.head:
+            return at
+        at = parents[at]
+    return None
 
 
 def write_whole(target: Path, content: bytes) -> None:
