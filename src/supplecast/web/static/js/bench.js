@@ -12,7 +12,7 @@ const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctr
 
 Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
-  busy: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
+  busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
   adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [],
 
@@ -37,6 +37,7 @@ Alpine.data('bench', () => ({
     });
     this.viewer.wants = 'any';
     this.sheet = document.getElementById('sheet');
+    this.countSteps();
     window.bench = this;
     listenToSheet(this.sheet, this);
     this.listen();
@@ -113,6 +114,7 @@ Alpine.data('bench', () => ({
     }
     const { result } = job;
     this.result = result;
+    this.loaded = true;
     this.arrange(result.bodies);
     await this.viewer.show(result.bodies, result.sketches);
     if (stale()) return null;
@@ -146,6 +148,10 @@ Alpine.data('bench', () => ({
   async refreshSheet(jobId = '') {
     const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
     swapSheet(this.sheet, html);
+    this.countSteps();
+  },
+
+  countSteps() {
     const count = this.sheet.querySelectorAll('.step').length;
     this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
   },
