@@ -27,6 +27,7 @@ def _run(maker: Any, target: Solid, tools: Sequence[Solid], doing: str, simplify
     maker.SetTools(_listed(tools))
     # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
     maker.SetNonDestructive(False)
+    maker.SetUseOBB(True)  # tighter boxes tell sooner what cannot meet: up to twice as fast on bosses and holes
     maker.Build()
     if not maker.IsDone():
         raise KernelError(f"{doing.capitalize()} could not be computed.", "Move one body a little, or simplify it.")

