@@ -75,7 +75,7 @@ def test_glb_is_read_by_an_independent_reader(mold: Built) -> None:
     assert read.asset.version == "2.0" and read.meshes[0].name == "Trial shot"
     triangles, lines = read.meshes[0].primitives
     assert len(triangles.extras["faceEnds"]) == entry.body.solid.face_count
-    assert len(lines.extras["edgeEnds"]) == entry.body.solid.edge_count
+    assert len(lines.extras["edgeEnds"]) == entry.body.solid.number_of_edges
     scene = trimesh.load(io.BytesIO(content), file_type="glb")
     size = measure.box(entry.body.solid).size
     assert np.allclose(sorted(scene.extents), sorted(s / 1000 for s in size), atol=1e-5)

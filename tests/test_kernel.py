@@ -34,7 +34,7 @@ def facing(body: Solid, z: float) -> list[int]:
 
 
 def uprights(body: Solid) -> list[int]:
-    lines = [(e, measure.edge_line(body, e)) for e in range(body.edge_count)]
+    lines = [(e, measure.edge_line(body, e)) for e in range(body.number_of_edges)]
     return [e for e, line in lines if line is not None and abs(line[1][2]) > 0.9]
 
 
@@ -84,7 +84,7 @@ def test_fillet_takes_the_corner_away() -> None:
 def test_ball_cornered_block() -> None:
     """A block with every edge rounded is a Steiner body: V + area·r + edges·πr²/4 + 4/3 πr³ of the inner block."""
     body = block(40, 30, 20)
-    made = blend.fillet(body, range(body.edge_count), 4)
+    made = blend.fillet(body, range(body.number_of_edges), 4)
     a, b, c = 32, 22, 12
     steiner = a * b * c + 2 * (a * b + b * c + c * a) * 4 + math.pi * 16 * (a + b + c) + 4 / 3 * math.pi * 64
     assert measure.volume(made.solid) == pytest.approx(steiner, rel=EXACT)

@@ -42,8 +42,8 @@ def test_every_face_and_edge_resolves_to_itself(ribbed: Body) -> None:
     for face in range(ribbed.solid.face_count):
         found = resolve_faces(ribbed, reference_face(ribbed, face))
         assert (found.status in ("ok", "ordered"), found.items) == (True, (face,))
-    for edge in range(ribbed.solid.edge_count):
-        if not ribbed.solid.edge_is_degenerate[edge]:
+    for edge in range(ribbed.solid.number_of_edges):
+        if not ribbed.solid.degenerate_edges[edge]:
             assert resolve_edges(ribbed, reference_edge(ribbed, edge)).items == (edge,)
 
 

@@ -40,7 +40,7 @@ def _attempt(solid: Solid, edges: Sequence[int], radius: float) -> Made | None:
     maker.SetParams(1e-2, 1e-4, 1e-5, 1e-6, 1e-7, 1e-3)
     try:
         for index in edges:
-            edge = solid.edge(index)
+            edge = solid.nth_edge(index)
             if maker.Contour(edge) == 0:
                 maker.Add(radius, edge)
         maker.Build()
@@ -58,8 +58,8 @@ def _attempt(solid: Solid, edges: Sequence[int], radius: float) -> Made | None:
 def _told(maker: Any, solid: Solid, result: Solid) -> Made:
     ledger = Ledger([result])
     ledger.kept([solid], maker.Modified)
-    for index in range(solid.edge_count):
-        for new in each(maker.Generated(solid.edge(index))):
+    for index in range(solid.number_of_edges):
+        for new in each(maker.Generated(solid.nth_edge(index))):
             ledger.note(new, Origin("blend", (EdgeOf(0, index),)))
     for index in range(solid.vertex_count):
         for new in each(maker.Generated(solid.vertex(index))):

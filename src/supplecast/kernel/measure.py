@@ -121,7 +121,7 @@ def box(solid: Solid) -> Box:
     if known is None:
         corners = _corners(solid)
         low, high = corners.min(axis=0), corners.max(axis=0)
-        curved = [solid.edge(e) for e in range(solid.edge_count) if edge_line(solid, e) is None]
+        curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edge_line(solid, e) is None]
         curved += [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
         for shape in curved:
             bounds = Bnd_Box()
@@ -207,11 +207,11 @@ def surface_word(solid: Solid, face: int) -> str:
     return words.get(BRepAdaptor_Surface(solid.face(face)).GetType(), "free")
 
 
-def edge_line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
+def edge_line(solid: Solid, index: int) -> tuple[Vec, Vec] | None:
     """Middle and direction of a straight edge; None for curved ones."""
-    if solid.edge_is_degenerate[edge]:
+    if solid.degenerate_edges[index]:
         return None
-    curve = BRepAdaptor_Curve(solid.edge(edge))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     if curve.GetType() != GeomAbs_CurveType.GeomAbs_Line:
         return None
     middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
@@ -219,8 +219,8 @@ def edge_line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
     return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
 
 
-def edge_middle(solid: Solid, edge: int) -> Vec:
-    curve = BRepAdaptor_Curve(solid.edge(edge))
+def edge_middle(solid: Solid, index: int) -> Vec:
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
     return (middle.X(), middle.Y(), middle.Z())
 
@@ -239,7 +239,7 @@ def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
     found = AncestorMap()
     TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
     edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
-    return tuple(edge for edge in edges if edge is not None and not solid.edge_is_degenerate[edge])
+    return tuple(edge for edge in edges if edge is not None and not solid.degenerate_edges[edge])
 
 
 def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:

@@ -95,14 +95,14 @@ def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
         np.concatenate(normals),
         np.concatenate(triangles).astype(np.int32),
         np.array(ends, dtype=np.int32),
-        tuple(_polyline(solid, edge, deflection, angle) for edge in range(solid.edge_count)),
+        tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges)),
     )
 
 
 def _polyline(solid: Solid, index: int, deflection: float, angle: float) -> Floats:
-    if solid.edge_is_degenerate[index]:
+    if solid.degenerate_edges[index]:
         return np.empty((0, 3))
-    curve = BRepAdaptor_Curve(solid.edge(index))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     points = GCPnts_TangentialDeflection(curve, angle, deflection)
     rows = np.empty((points.NbPoints(), 3))
     for number in range(points.NbPoints()):

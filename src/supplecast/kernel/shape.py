@@ -50,7 +50,7 @@ class Solid:
         return int(self._faces.Extent())
 
     @property
-    def edge_count(self) -> int:
+    def number_of_edges(self) -> int:
         return int(self._edges.Extent())
 
     @property
@@ -60,7 +60,7 @@ class Solid:
     def face(self, index: int) -> Any:
         return TopoDS.Face(self._faces.FindKey(index + 1))
 
-    def edge(self, index: int) -> Any:
+    def nth_edge(self, index: int) -> Any:
         return TopoDS.Edge(self._edges.FindKey(index + 1))
 
     def vertex(self, index: int) -> Any:
@@ -75,23 +75,23 @@ class Solid:
         return index - 1 if index else None
 
     @cached_property
-    def edge_faces(self) -> tuple[tuple[int, ...], ...]:
+    def faces_at_edges(self) -> tuple[tuple[int, ...], ...]:
         """For each edge the faces it bounds: two, or one where a face closes on itself along a seam."""
         rows = []
-        for number in range(1, self.edge_count + 1):
+        for number in range(1, self.number_of_edges + 1):
             faces = self._edges.FindFromIndex(number)
             ends = (faces.First(), faces.Last()) if len(faces) > 1 else (faces.First(),)
             rows.append(tuple(int(self._faces.FindIndex(f)) - 1 for f in ends))
         return tuple(rows)
 
     @cached_property
-    def edge_is_degenerate(self) -> tuple[bool, ...]:
-        return tuple(bool(BRep_Tool.Degenerated_s(self.edge(i))) for i in range(self.edge_count))
+    def degenerate_edges(self) -> tuple[bool, ...]:
+        return tuple(bool(BRep_Tool.Degenerated_s(self.nth_edge(i))) for i in range(self.number_of_edges))
 
     @cached_property
     def face_edges(self) -> tuple[tuple[int, ...], ...]:
         rows: list[list[int]] = [[] for _ in range(self.face_count)]
-        for edge, faces in enumerate(self.edge_faces):
+        for edge, faces in enumerate(self.faces_at_edges):
             for face in faces:
                 rows[face].append(edge)
         return tuple(tuple(row) for row in rows)
@@ -100,17 +100,17 @@ class Solid:
     def neighbours(self) -> tuple[frozenset[int], ...]:
         """For each face the faces it shares an edge with."""
         return tuple(
-            frozenset(other for edge in edges for other in self.edge_faces[edge] if other != face)
+            frozenset(other for edge in edges for other in self.faces_at_edges[edge] if other != face)
             for face, edges in enumerate(self.face_edges)
         )
 
     @cached_property
-    def edge_ends(self) -> tuple[frozenset[int], ...]:
+    def faces_at_edge_ends(self) -> tuple[frozenset[int], ...]:
         """For each edge the faces that meet at its end vertices."""
         rows = []
-        for index in range(self.edge_count):
+        for index in range(self.number_of_edges):
             meeting: set[int] = set()
-            ends = _mapped(self.edge(index), TopAbs_VERTEX)
+            ends = _mapped(self.nth_edge(index), TopAbs_VERTEX)
             for number in range(1, int(ends.Extent()) + 1):
                 meeting |= self.vertex_faces(int(self._vertices.FindIndex(ends.FindKey(number))) - 1)
             rows.append(frozenset(meeting))

@@ -70,9 +70,9 @@ def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]
     found = []
     for face in open_faces:
         for edge in solid.face_edges[face]:
-            others = [other for other in solid.edge_faces[edge] if other not in opened]
-            if others and not solid.edge_is_degenerate[edge]:
-                meeting = BRepLib.ContinuityOfFaces_s(solid.edge(edge), solid.face(face), solid.face(others[0]), 1e-3)
+            others = [other for other in solid.faces_at_edges[edge] if other not in opened]
+            if others and not solid.degenerate_edges[edge]:
+                meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(edge), solid.face(face), solid.face(others[0]), 1e-3)
                 if meeting != GeomAbs_Shape.GeomAbs_C0:
                     found.append(face)
                     break
@@ -108,8 +108,8 @@ def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, cr
 
 
 def _note_joins(ledger: Ledger, solid: Solid, maker: Any) -> None:
-    for index in range(solid.edge_count):
-        for new in each(maker.Generated(solid.edge(index))):
+    for index in range(solid.number_of_edges):
+        for new in each(maker.Generated(solid.nth_edge(index))):
             ledger.note(new, Origin("inner", (EdgeOf(0, index),)))
     for index in range(solid.vertex_count):
         for new in each(maker.Generated(solid.vertex(index))):

@@ -38,8 +38,8 @@ class Body:
     def edges_by_pair(self) -> Mapping[tuple[str, str], tuple[int, ...]]:
         """Edges by any tag of the one face and any tag of the other, the pair sorted."""
         found: dict[tuple[str, str], list[int]] = defaultdict(list)
-        for edge, faces in enumerate(self.solid.edge_faces):
-            if self.solid.edge_is_degenerate[edge]:
+        for edge, faces in enumerate(self.solid.faces_at_edges):
+            if self.solid.degenerate_edges[edge]:
                 continue
             for a in self.tags[faces[0]]:
                 for b in self.tags[faces[-1]]:
@@ -49,7 +49,7 @@ class Body:
         return {pair: tuple(edges) for pair, edges in found.items()}
 
     def edge_name(self, edge: int) -> str:
-        faces = self.solid.edge_faces[edge]
+        faces = self.solid.faces_at_edges[edge]
         return "|".join(sorted((self.tags[faces[0]][0], self.tags[faces[-1]][0])))
 
     def tagged(self, prefix: str) -> Body:

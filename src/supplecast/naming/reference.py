@@ -79,14 +79,14 @@ def face_context(body: Body, face: int) -> frozenset[str]:
 
 def edge_context(body: Body, edge: int) -> frozenset[str]:
     """Tags of the faces that meet the edge at its ends, without its own two."""
-    own = set(body.solid.edge_faces[edge])
-    return frozenset(tag for face in body.solid.edge_ends[edge] - own for tag in body.tags[face])
+    own = set(body.solid.faces_at_edges[edge])
+    return frozenset(tag for face in body.solid.faces_at_edge_ends[edge] - own for tag in body.tags[face])
 
 
 def edge_wide_context(body: Body, edge: int) -> frozenset[str]:
     """The edge's context and that of its two faces: tells apart pieces whose ends look alike."""
     around: set[str] = set(edge_context(body, edge))
-    for face in body.solid.edge_faces[edge]:
+    for face in body.solid.faces_at_edges[edge]:
         around |= face_context(body, face)
     return frozenset(around)
 
@@ -112,7 +112,7 @@ def reference_face(body: Body, face: int, body_id: str | None = None) -> FaceRef
 
 def reference_edge(body: Body, edge: int, body_id: str | None = None) -> EdgeRef:
     """The lasting reference to an edge that was picked."""
-    faces = body.solid.edge_faces[edge]
+    faces = body.solid.faces_at_edges[edge]
     pairs = [(min(a, b), max(a, b)) for a in body.tags[faces[0]] for b in body.tags[faces[-1]]]
     a, b = min(pairs, key=lambda p: len(body.edges_by_pair[p]))
     has, lacks, order = _tell_apart(
@@ -136,10 +136,10 @@ def face_middle(body: Body, face: int) -> Vec:
     return measure.face_middle(body.solid, face)
 
 
-def edge_middle(body: Body, edge: int) -> Vec:
+def edge_middle(body: Body, index: int) -> Vec:
     from supplecast.kernel import measure
 
-    return measure.edge_middle(body.solid, edge)
+    return measure.edge_middle(body.solid, index)
 
 
 def _tell_apart(

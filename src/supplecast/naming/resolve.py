@@ -83,7 +83,7 @@ def _resolve(
 
 def _edges_of(body: Body, rule: Rule) -> tuple[int, ...]:
     edges = {e for face in body.faces_by_tag.get(rule.of, ()) for e in body.solid.face_edges[face]}
-    return tuple(sorted(e for e in edges if not body.solid.edge_is_degenerate[e]))
+    return tuple(sorted(e for e in edges if not body.solid.degenerate_edges[e]))
 
 
 def _outer_loop(body: Body, rule: Rule) -> tuple[int, ...]:
@@ -107,8 +107,8 @@ def _between(body: Body, wanted: Callable[[tuple[str, ...]], bool]) -> tuple[int
     good = {face for face, tags in enumerate(body.tags) if wanted(tags)}
     return tuple(
         edge
-        for edge, faces in enumerate(body.solid.edge_faces)
-        if len(faces) == 2 and set(faces) <= good and not body.solid.edge_is_degenerate[edge]
+        for edge, faces in enumerate(body.solid.faces_at_edges)
+        if len(faces) == 2 and set(faces) <= good and not body.solid.degenerate_edges[edge]
     )
 
 
@@ -117,10 +117,10 @@ def _parallel(body: Body, rule: Rule) -> tuple[int, ...]:
 
     axis = "xyz".index(rule.to or "z")
     edges = []
-    for edge in _made_by(body, rule):
-        line = measure.edge_line(body.solid, edge)
+    for index in _made_by(body, rule):
+        line = measure.edge_line(body.solid, index)
         if line is not None and abs(line[1][axis]) > 1 - 1e-9:
-            edges.append(edge)
+            edges.append(index)
     return tuple(edges)
 
 

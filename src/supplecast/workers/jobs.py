@@ -200,7 +200,7 @@ def refer(task: Task) -> dict[str, Any]:
             word = kernel.measure.surface_word(entry.body.solid, picked["face"])
             area = kernel.measure.face_area(entry.body.solid, picked["face"])
             extra = {"word": word, "flat": flat, "area": area}
-        elif "edge" in picked and 0 <= picked["edge"] < entry.body.solid.edge_count:
+        elif "edge" in picked and 0 <= picked["edge"] < entry.body.solid.number_of_edges:
             reference = reference_edge(entry.body, picked["edge"], narrow)
             extra = {"word": "edge", "rules": _rules(reference, entry)}
         else:
