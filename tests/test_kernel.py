@@ -14,6 +14,7 @@ from supplecast.geometry import Arc2, Circle2, Frame, Line2, Point2, Region
 from supplecast.kernel import blend, boolean, files, measure, mesh, move, shape, solid, split, walls
 from supplecast.kernel.shape import Solid
 from tests.referee.meshes import manifold
+from tests.referee.moves import shifted
 from tests.referee.walls import mismatches
 
 EXACT = 1e-9
@@ -116,7 +117,7 @@ def test_scaling_is_exact(factor: float, about: tuple[float, float, float]) -> N
 @settings(max_examples=15, deadline=None)
 @given(st.tuples(*[st.floats(-14, 14)] * 3))
 def test_union_and_common_add_up(offset: tuple[float, float, float]) -> None:
-    a, b = block(20, 20, 20), move.shift(solid.cylinder((0, 0, 0), (0, 0, 1), 7.03, 20.07).solid, offset).solid
+    a, b = block(20, 20, 20), shifted(solid.cylinder((0, 0, 0), (0, 0, 1), 7.03, 20.07).solid, offset).solid
     shared = sum(measure.volume(m.solid) for m in boolean.common(a, [b]))
     if shared > 1e-3:
         total = measure.volume(boolean.fuse(a, [b]).solid)
@@ -147,7 +148,7 @@ def test_volume_of_blended_faces_agrees_with_fine_triangles() -> None:
 
 
 def test_box_is_exact_for_round_bodies() -> None:
-    body = move.shift(blend.fillet(block(40, 30, 20), range(12), 4).solid, (1, 2, 3)).solid
+    body = shifted(blend.fillet(block(40, 30, 20), range(12), 4).solid, (1, 2, 3)).solid
     box = measure.box(body)
     assert np.allclose(box.low, (-19, -13, 3), atol=1e-9) and np.allclose(box.high, (21, 17, 23), atol=1e-9)
 
@@ -206,7 +207,7 @@ def test_the_sampling_referee_sees_a_wrong_wall() -> None:
 
 
 def test_cut_that_misses_and_union_that_does_not_join() -> None:
-    body, far = block(10, 10, 10), move.shift(block(10, 10, 10), (30, 0, 0)).solid
+    body, far = block(10, 10, 10), shifted(block(10, 10, 10), (30, 0, 0)).solid
     with pytest.raises(KernelError, match="misses"):
         boolean.cut(body, [far])
     with pytest.raises(KernelError, match="do not join"):
@@ -216,7 +217,7 @@ def test_cut_that_misses_and_union_that_does_not_join() -> None:
 
 
 def test_bodies_that_meet_along_an_edge_only_are_refused() -> None:
-    body, beside = block(10, 10, 10), move.shift(block(10, 10, 10), (10, 10, 0)).solid
+    body, beside = block(10, 10, 10), shifted(block(10, 10, 10), (10, 10, 0)).solid
     with pytest.raises(KernelError):
         boolean.fuse(body, [beside])
 
@@ -251,7 +252,7 @@ def test_every_face_knows_where_it_came_from() -> None:
     made += [blend.fillet(body, measure.outer_loop(body, facing(body, 1)[0]), 1)]
     made += boolean.cut(body, [solid.cylinder((0, 0, -1), (0, 0, 1), 4, 30).solid])
     made += split.by_plane(body, Frame(origin=(0, 0, 7)))
-    made += [move.scale(body, 1.1, (0, 0, 0)), boolean.fuse(body, [move.shift(body, (20, 0, 0)).solid])]
+    made += [move.scale(body, 1.1, (0, 0, 0)), boolean.fuse(body, [shifted(body, (20, 0, 0)).solid])]
     for result in made:
         assert len(result.origins) == result.solid.face_count
         assert all(result.origins)
@@ -273,17 +274,6 @@ def test_step_keeps_volume_names_and_count() -> None:
 def test_broken_step_is_told(content: bytes) -> None:
     with pytest.raises(KernelError, match="STEP"):
         files.read_step(content)
-
-
-def test_blobs_keep_faces_in_order_and_refuse_damage() -> None:
-    body, _ = drafted_tray()
-    content = files.to_blob(body)
-    again = files.from_blob(content)
-    assert [measure.face_area(again, f) for f in range(again.face_count)] == pytest.approx(
-        [measure.face_area(body, f) for f in range(body.face_count)], rel=1e-12
-    )
-    with pytest.raises(KernelError, match="damaged"):
-        files.from_blob(content[: len(content) // 2])
 
 
 def test_zero_sizes_never_reach_the_kernel() -> None:

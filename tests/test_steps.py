@@ -12,7 +12,6 @@ from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.errors import DocumentError
 from supplecast.kernel import boolean, measure
-from supplecast.steps.tool.pins import clearance_volume
 from supplecast.tooling.shrinkage import cavity_factor
 from tests.conftest import MOLD, TRAY, bodies, built, circle, extrude, part, rectangle, tool
 from tests.referee.meshes import manifold
@@ -69,6 +68,14 @@ def test_union_and_subtract_keep_or_use_up_the_tool() -> None:
 def test_a_document_in_inches_is_25_4_times_larger() -> None:
     document = part([rectangle("s1", "2", "1"), extrude("e1", "s1", "0.5")], unit="in")
     assert volume(document, "e1") == pytest.approx(25.4**3, rel=1e-12)
+
+
+def clearance_volume(radius: float, height: float, gap: float, chamfer: float) -> float:
+    """Space in mm³ left round one pin in its hole: hole less cylinder less chamfer frustum."""
+    hole = math.pi * (radius + gap) ** 2 * (height + gap)
+    tip = radius - chamfer
+    frustum = math.pi * chamfer / 3 * (radius**2 + radius * tip + tip**2)
+    return hole - math.pi * radius**2 * (height - chamfer) - frustum
 
 
 # --- the mold ----------------------------------------------------------------------------------------------------

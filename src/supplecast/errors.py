@@ -48,14 +48,6 @@ class KernelError(SuppleError):
         self.largest = largest
 
 
-class PickError(SuppleError):
-    """A reference or rule that does not lead to the geometry it names; `status` is one of NAMING's words."""
-
-    def __init__(self, message: str, hint: str = "", status: str = "lost") -> None:
-        super().__init__(message, hint)
-        self.status = status
-
-
 class SketchError(SuppleError):
     """A sketch that cannot be solved or whose outlines do not close."""
 

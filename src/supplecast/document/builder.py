@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NoReturn, ParamSpec, Protocol, TypeVar
 from supplecast.document.fields import LinkPick, PlanePick, Profile
 from supplecast.document.state import Delta, Entry, Role, SketchEntry, State
 from supplecast.document.step import Step
-from supplecast.errors import KernelError, PickError, QuantityError, SketchError, StepError, SuppleError
+from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
 from supplecast.geometry import STANDARD_PLANES, Curve2, Frame, Region, Vec
 from supplecast.naming import Body, EdgeRef, FaceRef, Resolution, Rule, resolve_edges, resolve_faces
 from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
@@ -305,7 +305,7 @@ class Builder:
         """Call a kernel verb; its refusals become this field's."""
         try:
             return verb(*args, **kwargs)
-        except (KernelError, PickError, SketchError) as fault:
+        except (KernelError, SketchError) as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 
     def named(self, made: Made, *inputs: Body) -> Body:
@@ -341,7 +341,7 @@ class Builder:
         self.figures[name] = value
 
     def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None) -> None:
-        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), self.step.id, pull)
+        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull)
 
     def _key(self, what: str) -> str:
         return digest(self._step_key, what, *("|".join(read) for read in self.reads))

@@ -23,7 +23,6 @@ class Entry:
     role: Role
     body: Body
     key: str
-    made_by: str
     pull: Vec | None = None
 
 

@@ -1,4 +1,4 @@
-"""Solids to and from bytes: STEP for the world, the kernel's own binary for blobs."""
+"""Solids to and from STEP files."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ import sys
 from collections.abc import Iterator, Sequence
 
 from OCP import collections as oc
-from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message_ProgressRange
@@ -20,7 +19,6 @@ from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from supplecast.errors import KernelError
@@ -110,29 +108,3 @@ def _label_name(label: object) -> str:
     if not label.FindAttribute(TDataStd_Name.GetID_s(), name):  # type: ignore[attr-defined]
         return ""
     return str(name.Get().ToExtString())
-
-
-def to_blob(solid: Solid) -> bytes:
-    """The exact solid as bytes, without triangles."""
-    stream = io.BytesIO()
-    BinTools.Write_s(
-        solid.shape,
-        stream,
-        False,
-        False,
-        BinTools_FormatVersion.BinTools_FormatVersion_CURRENT,
-        Message_ProgressRange(),
-    )
-    return stream.getvalue()
-
-
-def from_blob(content: bytes) -> Solid:
-    shape = TopoDS_Shape()
-    try:
-        BinTools.Read_s(shape, io.BytesIO(content), Message_ProgressRange())
-    except KERNEL_FAULTS as fault:
-        raise KernelError("A stored body is damaged.", "It is built again from its steps.") from fault
-    solids = solids_in(shape)
-    if len(solids) != 1:
-        raise KernelError("A stored body is damaged.", "It is built again from its steps.")
-    return solids[0]

@@ -251,14 +251,6 @@ def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
     return min(hits) if hits else None
 
 
-def gap(a: Solid, b: Solid) -> float:
-    """Least distance between two solids, mm; 0 where they touch or overlap."""
-    measure = BRepExtrema_DistShapeShape(a.shape, b.shape)
-    if not measure.IsDone():
-        raise KernelError("The distance between the two bodies could not be measured.")
-    return float(measure.Value())
-
-
 def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float:
     """Least distance from a point to the given faces, mm."""
     group = TopoDS_Compound()

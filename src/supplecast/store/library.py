@@ -103,10 +103,6 @@ class Library:
             session.flush()
             return _project(row)
 
-    def rename_project(self, project_id: str, name: str) -> None:
-        with self._session() as session:
-            self._project_row(session, project_id).name = _clean(name, "project")
-
     def set_gone(self, project_id: str, gone: bool = True) -> None:
         """Take a project off the list, or put it back; nothing of it is deleted."""
         with self._session() as session:

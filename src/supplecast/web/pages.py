@@ -8,7 +8,7 @@ from werkzeug.wrappers import Response
 from supplecast.document.model import Document, parse_document, read_step
 from supplecast.errors import SuppleError
 from supplecast.exchange.handoff import FORMATS, file_name
-from supplecast.tooling.resins import RESINS
+from supplecast.tooling.resins import RESINS, SOURCE
 from supplecast.web import demo, desk, sheet
 
 pages = Blueprint("pages", __name__)
@@ -89,6 +89,7 @@ def document(document_id: str) -> str:
         moved=sheet.moved_on(head.document, around),
         addable=sheet.addable(head.document),
         resins=list(RESINS),
+        resin_source=SOURCE,
         standing=standing,
         screen=head.document.kind,
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Literal
 
 from supplecast import kernel
@@ -116,11 +115,3 @@ class RegisterPins(Step):
     def _labelled(self, at: Builder, made: kernel.history.Made, label: str) -> Body:
         named = at.named(made)
         return Body(named.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags))
-
-
-def clearance_volume(radius: float, height: float, gap: float, chamfer: float) -> float:
-    """Space in mm³ left round one pin in its hole: hole less cylinder less chamfer frustum."""
-    hole = math.pi * (radius + gap) ** 2 * (height + gap)
-    tip = radius - chamfer
-    frustum = math.pi * chamfer / 3 * (radius**2 + radius * tip + tip**2)
-    return hole - math.pi * radius**2 * (height - chamfer) - frustum
