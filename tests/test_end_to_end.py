@@ -173,12 +173,17 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
     page.reload()
     hands.ready()
     assert page.get_by_role("button", name="redo").is_enabled()
+    name = page.get_by_label("Name of this document")
+    name.fill("Trial tray")
+    hands.after(lambda: name.press("Enter"))
+    hands.settle()
 
     # The mold.
     page.get_by_role("link", name="Trial").click()
     page.get_by_role("button", name="New tool").click()
     hands.ready()
     hands.add("link")
+    assert page.locator('select[data-field="part"]').inner_text().strip() == "Trial tray"
     hands.add("scale for")
     block = hands.add("block")
     hands.type(block, "around", "20 mm")

@@ -30,6 +30,10 @@ def unit(v: Vec) -> Vec:
     return (v[0] / length, v[1] / length, v[2] / length)
 
 
+def times(v: Vec, factor: float) -> Vec:
+    return (v[0] * factor, v[1] * factor, v[2] * factor)
+
+
 def dot(a: Vec, b: Vec) -> float:
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 

@@ -176,6 +176,15 @@ class Builder:
         self.targets.append(entry.id)
         return entry
 
+    def tools(self, field: str, target: Entry, purpose: str) -> list[Entry]:
+        """The other bodies picked to be used on `target`; `purpose` says what for, as in “to join”."""
+        picked: Sequence[str] = getattr(self.step, field)
+        if not picked:
+            self.fail(field, f"No body {purpose} is picked.", "Pick at least one.")
+        if target.id in picked:
+            self.fail(field, f"{target.name} cannot be used on itself.", "Pick another body.")
+        return [self.body(tool, field) for tool in picked]
+
     def sketch(self, sketch_id: str, field: str) -> SketchEntry:
         if sketch_id in self.tainted:
             raise Held(self.tainted[sketch_id])

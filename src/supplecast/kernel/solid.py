@@ -9,7 +9,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimA
 from OCP.gp import gp_Ax2, gp_Vec
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Region, Vec, along
+from supplecast.geometry import Frame, Region, Vec, along, times
 from supplecast.kernel import boolean, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import Profile, direction, plane, point, profile
@@ -26,7 +26,7 @@ def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, dra
         raise KernelError("The height must be greater than zero.")
     flat = profile(region, frame)
     sense = 1.0 if up else -1.0
-    way = (frame.normal[0] * sense, frame.normal[1] * sense, frame.normal[2] * sense)
+    way = times(frame.normal, sense)
     prism = _prism(flat, way, length)
     return prism if draft == 0.0 else _drafted(prism, frame, way, draft)
 

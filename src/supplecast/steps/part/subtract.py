@@ -29,11 +29,7 @@ class Subtract(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)
-        if not self.tools:
-            at.fail("tools", "No body to subtract is picked.", "Pick at least one.")
-        if entry.id in self.tools:
-            at.fail("tools", "A body cannot be subtracted from itself.", "Pick another one.")
-        tools = [at.body(tool, "tools") for tool in self.tools]
+        tools = at.tools("tools", entry, "to subtract")
         made = at.kernel("tools", kernel.boolean.cut, entry.body.solid, [tool.body.solid for tool in tools])
         at.replace(entry, at.named(made[0], entry.body, *(tool.body for tool in tools)))
         if self.keep == "use up":

@@ -29,11 +29,7 @@ class Union(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)
-        if not self.tools:
-            at.fail("tools", "No body to join is picked.", "Pick at least one.")
-        if entry.id in self.tools:
-            at.fail("tools", "A body cannot be joined to itself.", "Pick another one.")
-        tools = [at.body(tool, "tools") for tool in self.tools]
+        tools = at.tools("tools", entry, "to join")
         made = at.kernel("tools", kernel.boolean.fuse, entry.body.solid, [tool.body.solid for tool in tools])
         at.replace(entry, at.named(made, entry.body, *(tool.body for tool in tools)))
         if self.keep == "use up":

@@ -8,7 +8,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
 from supplecast.document.step import Step
-from supplecast.geometry import Vec, along
+from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.halves import Halves, halves
 
@@ -65,7 +65,7 @@ class Feed(Step):
         half = pair.cavity if self.side == "cavity" else pair.core
         box = kernel.measure.corner_box(half.body.solid)
         sense = 1.0 if self.side == "cavity" else -1.0
-        way = (pair.pull[0] * sense, pair.pull[1] * sense, pair.pull[2] * sense)
+        way = times(pair.pull, sense)
         place = list(pair.on_parting(at.mm("x"), at.mm("y")))
         place[pair.axis] = round(box.low[pair.axis] if way[pair.axis] > 0 else box.high[pair.axis], 6)
         return (place[0], place[1], place[2]), way

@@ -10,7 +10,7 @@ from supplecast.document.fields import Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.errors import KernelError, StepError
-from supplecast.geometry import Vec, along
+from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.halves import Halves, halves
 
@@ -46,7 +46,7 @@ class RegisterPins(Step):
             at.fail("chamfer", f"A lead-in of {at.in_unit(chamfer)} is as large as the pin.", "Make it smaller.")
         bearer, other = (pair.core, pair.cavity) if self.on == "core" else (pair.cavity, pair.core)
         sense = -1.0 if self.on == "core" else 1.0
-        way = (pair.pull[0] * sense, pair.pull[1] * sense, pair.pull[2] * sense)
+        way = times(pair.pull, sense)
         self._check_depth(at, pair, other, height + gap)
         places = self._places(at, pair, radius + gap)
         pins = [self._pin(at, place, way, radius, height, chamfer, label) for label, place in places]

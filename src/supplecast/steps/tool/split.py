@@ -15,7 +15,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, PlaneField
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Vec, dot
+from supplecast.geometry import Frame, Vec, dot, times
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
@@ -68,7 +68,7 @@ class Split(Step):
         lean = dot(frame.normal, pull)
         if abs(lean) < 1 - 1e-9:
             at.fail("at", "The split plane does not stand square to the pull.", "Pick a face or plane square to it.")
-        return frame if lean > 0 else Frame(frame.origin, frame.x, (-frame.normal[0], -frame.normal[1], -frame.normal[2]))
+        return frame if lean > 0 else Frame(frame.origin, frame.x, times(frame.normal, -1.0))
 
     def _sorted(self, block: Entry, pieces: list[Body], frame: Frame) -> tuple[list[Body], list[Body]]:
         """Pieces of the core and of the cavity, those that reach the outside first."""

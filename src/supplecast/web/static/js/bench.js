@@ -464,7 +464,17 @@ Alpine.data('bench', () => ({
     });
     document.getElementById('import').addEventListener('change', (event) => this.importFile(event.target));
     document.getElementById('view').addEventListener('dblclick', () => { if (!this.chosen.length) document.getElementById('add').focus(); });
-    document.querySelector('[data-document-field]').addEventListener('change', (event) => this.edit({ op: 'document', [event.target.dataset.documentField]: event.target.value }));
+    for (const field of document.querySelectorAll('[data-document-field]')) {
+      field.addEventListener('change', () => {
+        if (!field.value.trim()) { field.value = field.dataset.kept; return; }
+        field.dataset.kept = field.value;
+        this.edit({ op: 'document', [field.dataset.documentField]: field.value });
+      });
+      field.addEventListener('keydown', (event) => {
+        if (event.key === 'Enter') field.blur();
+        if (event.key === 'Escape' && field.dataset.kept) { field.value = field.dataset.kept; field.blur(); }
+      });
+    }
   },
 }));
 
