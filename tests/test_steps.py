@@ -280,3 +280,28 @@ def test_the_demo_builds() -> None:
     result = built(back_tool, back)
     assert result.ok and {entry.role for entry in result.state.bodies.values()} >= {"cavity", "core", "feed", "shot"}
     assert len(TRAY) < len(back.steps)
+
+
+@pytest.mark.parametrize("pull", ["+x", "-x", "+y", "-y", "-z"])
+def test_molds_open_along_every_axis(pull: str) -> None:
+    """A plain block lying across the parting plane: halves add up, pins fit, and each half lies on its own side."""
+    axis = "xyz".index(pull[1])
+    plane = {0: "side", 1: "front", 2: "top"}[axis]
+    steps: list[dict[str, Any]] = [
+        {**MOLD[0]},
+        {**MOLD[1], "about": "centroid"},
+        {**MOLD[2], "pull": pull},
+        MOLD[3],
+        {**MOLD[4], "at": {"plane": plane, "offset": "0"}},
+        MOLD[5],
+    ]
+    sketch = rectangle("s1", "40", "30")
+    made = bodies(tool(steps), part([sketch, extrude("e1", "s1", "20", direction="both ways")]))
+    core, cavity = made["spl.core"], made["spl.cavity"]
+    sense = 1 if pull[0] == "+" else -1
+    assert (
+        measure.mass(core.body.solid).centroid[axis] * sense > 5 > -5 > measure.mass(cavity.body.solid).centroid[axis] * sense
+    )
+    assert boolean.common(core.body.solid, [cavity.body.solid]) == []
+    for half in (core, cavity):
+        manifold(half.body.solid, 0.05, 0.2)

@@ -1,0 +1,121 @@
+"""The sheet: every sentence names real fields, every control can be typed into, chips say what is picked."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+import pytest
+
+from supplecast.document.edit import apply, mentions, read_edit
+from supplecast.document.model import Document, read_step
+from supplecast.document.step import Step
+from supplecast.naming import EdgeRef, FaceRef, Rule
+from supplecast.web import sheet, words
+from supplecast.web.demo import documents
+from tests.conftest import MOLD, TRAY, part, tool
+
+
+def examples() -> list[Step]:
+    found = []
+    for kind in Step.registry.values():
+        text = re.search(r"Example: (\{.*\})", kind.__doc__ or "", re.DOTALL)
+        assert text
+        found.append(read_step(json.loads(" ".join(text.group(1).split()).replace("9f86d0…", "9" * 64))))
+    return found
+
+
+def everything(document: Document) -> list[sheet.Token]:
+    lines = sheet.lines(document, sheet.Around())
+    return [token for line in lines for token in (*line.tokens, *(t for _, tokens in line.details for t in tokens))]
+
+
+@pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
+def test_every_braced_field_is_one_the_step_has(step: Step) -> None:
+    for template in (step.sentence(), *(text for _, text in step.details())):
+        for path in re.findall(r"\{([^}]+)\}", template):
+            step.typed(path)
+            assert step.spec_of(path).kind
+
+
+@pytest.mark.parametrize("document", documents(), ids=lambda d: d.kind)
+def test_every_number_of_the_demo_can_be_retyped(document: Document) -> None:
+    for line in sheet.lines(document, sheet.Around()):
+        for token in (*line.tokens, *(t for _, tokens in line.details for t in tokens)):
+            if token.kind == "number":
+                edit = {"op": "set", "step": line.id, "field": token.path, "value": "7.25"}
+                changed, _ = apply(document, read_edit(edit))
+                assert changed.step(line.id).typed(token.path) == "7.25"
+                assert [s for s in changed.steps if s.id != line.id] == [s for s in document.steps if s.id != line.id]
+
+
+@pytest.mark.parametrize("document", documents(), ids=lambda d: d.kind)
+def test_every_choice_of_the_demo_can_be_made(document: Document) -> None:
+    for line in sheet.lines(document, sheet.Around()):
+        for token in line.tokens:
+            if token.kind == "choice":
+                assert token.value in dict(token.options)
+                for value, label in token.options:
+                    changed, _ = apply(document, read_edit({"op": "set", "step": line.id, "field": token.path, "value": value}))
+                    assert changed.step(line.id).typed(token.path) == value and label
+
+
+def test_idle_fields_stay_out_of_sight() -> None:
+    def paths(**change: Any) -> set[str]:
+        return {t.path for t in everything(part([TRAY[0], {**TRAY[1], **change}])) if t.path}
+
+    assert "distance" in paths() and "distance" not in paths(extent="through all", result="cut")
+    assert "body" not in paths() and "body" in paths(result="cut")
+    feed = {t.path for t in everything(tool([{**MOLD[6], "kind": "funnel"}]))}
+    assert {"mouth", "depth"} <= feed and not {"mouth", "depth"} & {t.path for t in everything(tool([MOLD[6]]))}
+
+
+def test_chips_say_what_is_picked() -> None:
+    document = part(TRAY)
+    assert words.face_words("ext.end", document) == "end face of step 2"
+    assert words.face_words("shl.inner{ext.end}", document) == "inside of end face of step 2"
+    assert words.face_words("upr.blend{ext.side[f1_L1]|ext.side[f1_L2]}", document) == "round of step 3"
+    assert words.face_words("gone.end", document) == "end face of a step no longer there"
+    assert words.face_words("lnk.of{ext.start}", document) == "start face of the linked part"
+    edge = EdgeRef(edge=("ext.end", "ext.side[f1_L1]"))
+    rule = Rule(rule="uprights", of="ext")
+    assert words.picks_words([], document) == "nothing picked"
+    assert words.picks_words([edge, edge, rule], document) == "2 edges and uprights of step 2"
+    assert words.picks_words([FaceRef(face="ext.end"), FaceRef(face="ext.start")], document) == "2 faces"
+    assert words.rule_words(Rule(rule="outer loop", of="ext.end"), document) == "outer loop of end face of step 2"
+    assert words.rule_words(Rule(rule="parallel", of="zz", to="z"), document) == "edges along z of a step no longer there"
+
+
+def test_bodies_are_offered_only_below_their_making() -> None:
+    document = documents()[0]
+    around = sheet.Around(bodies=(("ext", "Back shell"), ("cax", "Cable post")))
+    lines = {line.id: line for line in sheet.lines(document, around)}
+    union = next(t for t in lines["uni"].tokens if t.kind == "bodies")
+    assert dict(union.options) == {"cax": "Cable post"} and union.chosen == ("cax",)
+    boss = next(t for t in lines["bor"].tokens if t.kind == "body")
+    assert set(dict(boss.options)) == {"", "ext"}
+    used_up = sheet.lines(document, sheet.Around(bodies=(("ext", "Back shell"),)))
+    union = next(t for line in used_up if line.id == "uni" for t in line.tokens if t.kind == "bodies")
+    assert dict(union.options) == {"cax": "Cable post"}
+
+
+def test_standing_and_outcomes_reach_the_lines() -> None:
+    outcomes = {"shl": {"status": "failed", "field": "wall", "message": "no", "notes": [], "flags": []}}
+    lines = sheet.lines(part(TRAY), sheet.Around(outcomes=outcomes), standing="upr")
+    assert [line.after_standing for line in lines] == [False, False, False, True, True]
+    assert (lines[4].status, lines[4].field, lines[4].message) == ("failed", "wall", "no")
+    assert lines[0].status == "waiting"
+
+
+def test_steps_offered_fit_the_sheet() -> None:
+    for document in (part([]), tool([])):
+        offered = sheet.addable(document)
+        assert all(document.kind in Step.registry[kind].sheets for kind, _, _ in offered)
+        assert all(word and purpose for _, word, purpose in offered)
+    assert sheet.addable(part([]))[0][0] == "sketch" and sheet.addable(tool([]))[0][0] == "link"
+
+
+def test_a_step_mentions_what_it_is_built_on() -> None:
+    ids = [step["id"] for step in TRAY]
+    assert [mentions(step, ids) for step in part(TRAY).steps] == [set(), {"out"}, {"ext"}, {"ext"}, {"ext"}]
