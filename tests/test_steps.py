@@ -106,6 +106,14 @@ def test_the_plug_inside_the_tray_belongs_to_the_core(tray: Document) -> None:
     assert measure.box(cut["spl.cavity"].body.solid).high[2] == pytest.approx(0, abs=1e-9)
 
 
+def test_a_hole_through_the_floor_is_pointed_out(tray: Document) -> None:
+    """The plug inside then hangs on the cavity, and the core is a plain plate."""
+    hole = [circle("h", "20", on={"face": "ext.end"}), extrude("hc", "h", "5", direction="both ways", result="cut")]
+    outcome = built(tool(MOLD[:5]), part([*TRAY, *hole])).outcome("spl")
+    assert outcome.status == "ok" and "core half is plain" in outcome.flags[0]
+    assert built(tool(MOLD[:5]), tray).outcome("spl").flags == ()
+
+
 def test_halves_do_not_overlap_and_all_is_watertight(mold: Built) -> None:
     made = mold.state.bodies
     assert boolean.common(made["spl.core"].body.solid, [made["spl.cavity"].body.solid]) == []

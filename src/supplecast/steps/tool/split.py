@@ -60,9 +60,25 @@ class Split(Step):
             at.fail("at", f"The halves do not add up to the block: they are {misfit:.1e} apart.", "Move the plane a little.")
         at.figure("identity", misfit)
         at.note(f"Halves and part add up to the block, to {max(misfit, 1e-16):.0e}.")
+        for name, half in halves.items():
+            if self._is_plain(half, block, frame):
+                at.flags.append(
+                    f"at: The {name} half is plain: the whole part is formed by the other one. If the part is hollow, a hole "
+                    "through it joins its inside to its outside: leave the hole out until it can be shut off."
+                )
         at.new(halves["cavity"], "cavity", "Cavity half", "cavity", pull)
         at.new(halves["core"], "core", "Core half", "core", pull)
         at.remove(block)
+
+    def _is_plain(self, half: Body, block: Entry, frame: Frame) -> bool:
+        """Whether a half has no face of the part but in the parting plane."""
+        level = dot(frame.origin, frame.normal)
+        for face, tags in enumerate(half.tags):
+            if tags[0].startswith((f"{block.id}.", f"{self.id}.")):
+                continue
+            if abs(dot(kernel.measure.face_middle(half.solid, face), frame.normal) - level) > 1e-6:
+                return False
+        return True
 
     def _along(self, at: Builder, frame: Frame, pull: Vec) -> Frame:
         lean = dot(frame.normal, pull)
