@@ -8,11 +8,12 @@ from typing import Any
 
 import pytest
 
+from supplecast.document import words
 from supplecast.document.edit import apply, mentions, read_edit
 from supplecast.document.model import Document, read_step
 from supplecast.document.step import Step
 from supplecast.naming import EdgeRef, FaceRef, Rule
-from supplecast.web import sheet, words
+from supplecast.web import sheet
 from supplecast.web.demo import documents
 from tests.conftest import MOLD, TRAY, part, tool
 
@@ -73,18 +74,18 @@ def test_idle_fields_stay_out_of_sight() -> None:
 
 def test_chips_say_what_is_picked() -> None:
     document = part(TRAY)
-    assert words.face_words("ext.end", document) == "end face of step 2"
-    assert words.face_words("shl.inner{ext.end}", document) == "inside of end face of step 2"
-    assert words.face_words("upr.blend{ext.side[f1_L1]|ext.side[f1_L2]}", document) == "round of step 3"
-    assert words.face_words("gone.end", document) == "end face of a step no longer there"
-    assert words.face_words("lnk.of{ext.start}", document) == "start face of the linked part"
+    assert words.face_words("ext.end", document.steps) == "end face of step 2"
+    assert words.face_words("shl.inner{ext.end}", document.steps) == "inside of end face of step 2"
+    assert words.face_words("upr.blend{ext.side[f1_L1]|ext.side[f1_L2]}", document.steps) == "round of step 3"
+    assert words.face_words("gone.end", document.steps) == "end face of a step no longer there"
+    assert words.face_words("lnk.of{ext.start}", document.steps) == "start face of the linked part"
     edge = EdgeRef(edge=("ext.end", "ext.side[f1_L1]"))
     rule = Rule(rule="uprights", of="ext")
-    assert words.picks_words([], document) == "nothing picked"
-    assert words.picks_words([edge, edge, rule], document) == "2 edges and uprights of step 2"
-    assert words.picks_words([FaceRef(face="ext.end"), FaceRef(face="ext.start")], document) == "2 faces"
-    assert words.rule_words(Rule(rule="outer loop", of="ext.end"), document) == "outer loop of end face of step 2"
-    assert words.rule_words(Rule(rule="parallel", of="zz", to="z"), document) == "edges along z of a step no longer there"
+    assert words.picks_words([], document.steps) == "nothing picked"
+    assert words.picks_words([edge, edge, rule], document.steps) == "2 edges and uprights of step 2"
+    assert words.picks_words([FaceRef(face="ext.end"), FaceRef(face="ext.start")], document.steps) == "2 faces"
+    assert words.rule_words(Rule(rule="outer loop", of="ext.end"), document.steps) == "outer loop of end face of step 2"
+    assert words.rule_words(Rule(rule="parallel", of="zz", to="z"), document.steps) == "edges along z of a step no longer there"
 
 
 def test_bodies_are_offered_only_below_their_making() -> None:

@@ -93,6 +93,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
 
     load_steps()
     from supplecast import kernel
+    from supplecast.document.advise import largest
     from supplecast.exchange import handoff, project, report
 
     kernel.preload()  # so that the report's times are the steps' own
@@ -107,12 +108,13 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
         for outcome in built.outcomes:
             if outcome.status in ("failed", "held"):
                 status = FAILED
+                fitting = largest(document, outcome, opened.memories[name], opened)
                 step = document.step(outcome.step)
                 where = f", field {outcome.field}" if outcome.field else ""
                 number = document.position(outcome.step) + 1
                 print(
                     f"supplecast: {document.name}, step {number} “{step.label}” ({step.id}){where}: "
-                    f"{outcome.message} {outcome.hint}".rstrip(),
+                    f"{outcome.message} {fitting.words if fitting else outcome.hint}".rstrip(),
                     file=sys.stderr,
                 )
         if options.out:

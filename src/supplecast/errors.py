@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 
 class SuppleError(Exception):
     """A fault with a message for people and, where one is known, a hint that says what to do."""
@@ -30,7 +32,8 @@ class DocumentError(SuppleError):
 class KernelError(SuppleError):
     """A verb the geometry kernel could not do, or did wrongly.
 
-    `faces` and `edges` index the input solid's culprits; `largest` is the greatest size that fits, in mm, if one was found.
+    `faces` and `edges` index the input solid's culprits, `bodies` the inputs at fault; `sized` says that a smaller size
+    may well fit.
     """
 
     def __init__(
@@ -40,12 +43,14 @@ class KernelError(SuppleError):
         *,
         faces: tuple[int, ...] = (),
         edges: tuple[int, ...] = (),
-        largest: float | None = None,
+        bodies: tuple[int, ...] = (),
+        sized: bool = False,
     ) -> None:
         super().__init__(message, hint)
         self.faces = faces
         self.edges = edges
-        self.largest = largest
+        self.bodies = bodies
+        self.sized = sized
 
 
 class SketchError(SuppleError):
@@ -53,11 +58,24 @@ class SketchError(SuppleError):
 
 
 class StepError(SuppleError):
-    """A step that cannot be built: names the field at fault."""
+    """A step that cannot be built: names the field at fault.
 
-    def __init__(self, field: str, message: str, hint: str = "") -> None:
+    `culprits` are references to the faces or edges at fault, as JSON; `sized` says that a smaller value may well fit.
+    """
+
+    def __init__(
+        self,
+        field: str,
+        message: str,
+        hint: str = "",
+        *,
+        culprits: tuple[dict[str, Any], ...] = (),
+        sized: bool = False,
+    ) -> None:
         super().__init__(message, hint)
         self.field = field
+        self.culprits = culprits
+        self.sized = sized
 
 
 class ExchangeError(SuppleError):

@@ -64,6 +64,11 @@ class Frame:
             self.origin[2] + x[2] * p[0] + y[2] * p[1],
         )
 
+    def flat(self, p: Vec) -> Point2:
+        """Where a point of space lies in the plane, seen along its normal."""
+        off = (p[0] - self.origin[0], p[1] - self.origin[1], p[2] - self.origin[2])
+        return (dot(off, self.x), dot(off, self.y))
+
     def rounded(self) -> Frame:
         """The frame to a nanometre, for telling whether two are the same plane."""
         return Frame(*(vec([round(c, 6) + 0.0 for c in v]) for v in (self.origin, self.x, self.normal)))

@@ -8,11 +8,23 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.document.fields import LinkPick, PlanePick, Profile
-from supplecast.document.state import Delta, Entry, Role, SketchEntry, State
+from supplecast.document.state import Delta, Entry, Flag, Repair, Role, SketchEntry, State
 from supplecast.document.step import Step
+from supplecast.document.words import pick_words, step_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
 from supplecast.geometry import STANDARD_PLANES, Curve2, Frame, Region, Vec
-from supplecast.naming import Body, EdgeRef, FaceRef, Resolution, Rule, resolve_edges, resolve_faces
+from supplecast.naming import (
+    STOPPING,
+    Body,
+    EdgeRef,
+    FaceRef,
+    Resolution,
+    Rule,
+    reference_edge,
+    reference_face,
+    resolve_edges,
+    resolve_faces,
+)
 from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
 
 if TYPE_CHECKING:
@@ -59,8 +71,10 @@ class Builder:
         resin: str,
         outside: Outside,
         tainted: Mapping[str, str],
+        steps: Sequence[Step],
     ) -> None:
         self.step = step
+        self.steps = steps
         self.state = state
         self.scope = scope
         self.outside = outside
@@ -68,7 +82,7 @@ class Builder:
         self.reads: list[Read] = []
         self.targets: list[str] = []
         self.notes: list[str] = []
-        self.flags: list[str] = []
+        self.flags: list[Flag] = []
         self.figures: dict[str, float] = {}
         self._resin = resin
         self._step_key = step_key
@@ -178,7 +192,8 @@ class Builder:
 
     def tools(self, field: str, target: Entry, purpose: str) -> list[Entry]:
         """The other bodies picked to be used on `target`; `purpose` says what for, as in “to join”."""
-        picked: Sequence[str] = getattr(self.step, field)
+        held: str | Sequence[str] = getattr(self.step, field)
+        picked = [held] if isinstance(held, str) else held
         if not picked:
             self.fail(field, f"No body {purpose} is picked.", "Pick at least one.")
         if target.id in picked:
@@ -199,6 +214,8 @@ class Builder:
         """The areas a profile field picks."""
         pick: Profile = getattr(self.step, field)
         entry = self.sketch(pick.sketch, field)
+        if entry.fault:
+            raise StepError(field, entry.fault.message, entry.fault.hint) from entry.fault
         if pick.regions == "all":
             return entry, list(entry.regions)
         by_key = {region.key: region for region in entry.regions}
@@ -216,9 +233,11 @@ class Builder:
         from supplecast.kernel import measure
 
         reference = pick.reference()
-        entry = self._holder(reference.face, reference.body, field)
+        entry = self._holder(reference, field)
         resolution = resolve_faces(entry.body, reference)
-        faces = resolution.items if resolution.status == "split" else self._found(resolution, field)
+        faces = resolution.items
+        if resolution.status != "split":
+            faces = self._taken(entry, reference, resolution, field, 0)
         frames = {self.kernel(field, measure.flat_frame, entry.body.solid, face).rounded() for face in faces}
         # A flat face that has come apart still is one plane.
         if len(frames) > 1:
@@ -227,40 +246,43 @@ class Builder:
 
     def face(self, reference: FaceRef, field: str) -> tuple[Entry, int]:
         """One face in whichever body carries it."""
-        entry = self._holder(reference.face, reference.body, field)
-        found = self._found(resolve_faces(entry.body, reference), field)
+        entry = self._holder(reference, field)
+        found = self._taken(entry, reference, resolve_faces(entry.body, reference), field, 0)
         if len(found) > 1:
             self.fail(field, f"The picked face has come apart into {len(found)}.", "Pick the one that is meant.")
         return entry, found[0]
 
     def faces(self, field: str, entry: Entry) -> list[int]:
         """The faces picked in a field, all on one body."""
-        found: list[int] = []
-        for reference in getattr(self.step, field):
-            found += [f for f in self._found(resolve_faces(entry.body, reference), field) if f not in found]
-        return found
+        found: dict[int, None] = {}
+        for index, reference in enumerate(getattr(self.step, field)):
+            found.update(dict.fromkeys(self._taken(entry, reference, resolve_faces(entry.body, reference), field, index)))
+        return list(found)
 
     def edges(self, field: str, entry: Entry) -> list[int]:
-        found: list[int] = []
-        for reference in getattr(self.step, field):
-            found += [e for e in self._found(resolve_edges(entry.body, reference), field) if e not in found]
-        return found
+        """The edges picked in a field or caught by its rules, all on one body."""
+        found: dict[int, None] = {}
+        for index, reference in enumerate(getattr(self.step, field)):
+            found.update(dict.fromkeys(self._taken(entry, reference, resolve_edges(entry.body, reference), field, index)))
+        return list(found)
 
     def holder(self, field: str, body_id: str | None) -> Entry:
         """The body to change: the one named, else the one that carries the field's first pick, else the only one."""
         picks: Sequence[FaceRef | EdgeRef | Rule] = getattr(self.step, field)
         if body_id is None and picks:
-            first = picks[0]
-            name = first.face if isinstance(first, FaceRef) else first.edge[0] if isinstance(first, EdgeRef) else first.of
-            entry = self._holder(name, first.body, field)
+            entry = self._holder(picks[0], field)
             self.targets.append(entry.id)
             return entry
         return self.target(body_id)
 
-    def _holder(self, tag: str, body_id: str | None, field: str) -> Entry:
-        if body_id is not None:
-            return self.body(body_id, field)
-        prefix = f"{tag}."
+    def _holder(self, pick: FaceRef | EdgeRef | Rule, field: str) -> Entry:
+        """The body a pick speaks of: the one it names, else the only one that carries its first tag."""
+        if pick.body is not None:
+            return self.body(pick.body, field)
+        names = pick.names() if isinstance(pick, Rule) else [pick.face] if isinstance(pick, FaceRef) else list(pick.edge)
+        if not names:  # a rule such as “convex” speaks of whatever body there is
+            return self.body(None, field)
+        tag, prefix = names[0], f"{names[0]}."
         holders = [
             entry
             for entry in self.bodies()
@@ -275,19 +297,84 @@ class Builder:
             only = self.state.bodies
             if len(only) == 1:
                 return next(iter(only.values()))
-            self.fail(field, "What was picked no longer exists.", "Pick it again.")
+            self.fail(field, f"What was picked no longer exists: {pick_words(pick, self.steps)}.", "Pick it again.")
         parts = [entry for entry in holders if entry.role in ("part", "linked")]
         if len(parts) == 1:
             return parts[0]
-        names = ", ".join(entry.name for entry in holders)
-        self.fail(field, f"Several bodies carry the picked face: {names}.", "Pick it again on the one that is meant.")
+        listed = ", ".join(entry.name for entry in holders)
+        self.fail(field, f"Several bodies carry the picked face: {listed}.", "Pick it again on the one that is meant.")
 
-    def _found(self, resolution: Resolution, field: str) -> tuple[int, ...]:
-        if resolution.status in ("lost", "ambiguous"):
-            self.fail(field, resolution.words, "Pick it again, or undo the change that removed it.")
-        if resolution.status != "ok":
-            self.flags.append(f"{field}: {resolution.status}. {resolution.words}")
+    def _taken(
+        self, entry: Entry, pick: FaceRef | EdgeRef | Rule, resolution: Resolution, field: str, index: int
+    ) -> tuple[int, ...]:
+        """What a pick leads to, flagged with its repairs unless beyond doubt. Stops the step where nothing can be used."""
+        if resolution.status == "ok":
+            return resolution.items
+        self._note_read("order", "", order_key(self.steps))  # the words number the steps
+        words = resolution.words
+        if resolution.status == "lost":
+            words = f"{words} {self._lost_to(entry, pick)}".strip()
+        self.flags.append(Flag(field, index, resolution.status, words, self._repairs(entry, pick, resolution)))
+        if resolution.status in STOPPING:
+            which = f"Pick {index + 1}, {pick_words(pick, self.steps)}: {words}"
+            self.fail(field, which, "Pick it again, or take one of the repairs.")
         return resolution.items
+
+    def _lost_to(self, entry: Entry, pick: FaceRef | EdgeRef | Rule) -> str:
+        """Which step took a pick away: the first whose shape of the body no longer has it."""
+        last = None
+        for step_id, delta in self.state.trail:
+            for shape in delta.bodies:
+                if shape.id != entry.id:
+                    continue
+                if isinstance(pick, FaceRef):
+                    there = pick.face in shape.body.faces_by_tag
+                elif isinstance(pick, EdgeRef):
+                    a, b = sorted(pick.edge)
+                    there = (a, b) in shape.body.edges_by_pair
+                else:
+                    there = bool(resolve_edges(shape.body, pick).items)
+                if there:
+                    last = ""
+                elif last == "":
+                    last = step_id
+        if last:
+            return f"It was last there before {step_words(self.steps, last)}."
+        makers = {tag.split(".")[0] for tag in (pick.names() if isinstance(pick, Rule) else _tags(pick))}
+        gone = [maker for maker in sorted(makers) if all(maker != step.id or step.skip for step in self.steps)]
+        if gone:
+            return f"{step_words(self.steps, gone[0]).capitalize()}, which made it, is skipped or deleted."
+        return f"{step_words(self.steps, sorted(makers)[0]).capitalize()} no longer makes it." if makers else ""
+
+    def _repairs(self, entry: Entry, pick: FaceRef | EdgeRef | Rule, resolution: Resolution) -> tuple[Repair, ...]:
+        """What one click can put in a flagged pick's place."""
+        drop = Repair("unpick it", ())
+        if isinstance(pick, Rule):
+            return (drop,)
+        word = "face" if isinstance(pick, FaceRef) else "edge"
+
+        def repair(words: str, items: Sequence[int]) -> Repair:
+            make = reference_face if isinstance(pick, FaceRef) else reference_edge
+            found = (make(entry.body, item, pick.body) for item in items)
+            return Repair(words, tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in found))
+
+        items, other = resolution.items, resolution.other
+        match resolution.status:
+            case "ordered":
+                return ()
+            case "split" if other:
+                return (repair("only this piece", items), repair(f"all {len(other)} pieces", other), drop)
+            case "split":
+                return (repair(f"all {len(items)} pieces", items), drop)
+            case "conflict":
+                return (repair("by its surroundings", items), repair("by its place", other), drop)
+            case "merged" | "partial":
+                return (repair(f"this {word}", items), drop)
+            case "ambiguous":
+                single = [repair(f"{word} {number}", (item,)) for number, item in enumerate(other[:4], 1)]
+                return (*single, repair(f"all {len(other)}", other), drop)
+            case _:
+                return (drop,)
 
     def linked(self, field: str) -> Entry:
         pick: LinkPick = getattr(self.step, field)
@@ -314,14 +401,34 @@ class Builder:
         """Call a kernel verb; its refusals become this field's."""
         try:
             return verb(*args, **kwargs)
-        except (KernelError, SketchError) as fault:
+        except KernelError as fault:
+            words = " ".join([fault.message, *self._bodies_at_fault(fault, args)])
+            culprits = self._culprits(fault, args)
+            raise StepError(field, words, fault.hint, culprits=culprits, sized=fault.sized) from fault
+        except SketchError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 
-    def named(self, made: Made, *inputs: Body) -> Body:
-        """A verb's result with tags, new faces named after this step."""
+    def _bodies_at_fault(self, fault: KernelError, args: Sequence[object]) -> list[str]:
+        """The names of input bodies a verb found at fault, in words."""
+        given = [solid for arg in args for solid in (arg if isinstance(arg, (list, tuple)) else [arg])]
+        solids = [given[body] for body in fault.bodies if body < len(given)]
+        names = [entry.name for entry in self.state.bodies.values() if any(s is entry.body.solid for s in solids)]
+        return [f"Apart from the rest: {', '.join(names)}."] if names else []
+
+    def _culprits(self, fault: KernelError, args: Sequence[object]) -> tuple[dict[str, object], ...]:
+        """References to the faces and edges a verb found at fault, where its solid is a body of the document."""
+        entry = next((e for e in self.state.bodies.values() if any(a is e.body.solid for a in args)), None)
+        if entry is None:
+            return ()
+        found = [reference_face(entry.body, face, entry.id) for face in fault.faces]
+        edges = [reference_edge(entry.body, edge, entry.id) for edge in fault.edges]
+        return tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in (*found, *edges))
+
+    def named(self, made: Made, *inputs: Body, sketch: SketchEntry | None = None) -> Body:
+        """A verb's result with tags, new faces named after this step and, where they came of one, their sketch entities."""
         from supplecast.naming import named
 
-        return named(made, self.step.id, inputs)
+        return named(made, self.step.id, inputs, sketch.lineage if sketch else None)
 
     # --- writing -------------------------------------------------------------------------------------------------
 
@@ -336,10 +443,24 @@ class Builder:
     def remove(self, entry: Entry) -> None:
         self._gone.append(entry.id)
 
-    def drawn(self, frame: Frame, regions: Sequence[Region], curves: Sequence[Curve2], freedoms: int, name: str) -> None:
+    def drawn(
+        self,
+        frame: Frame,
+        regions: Sequence[Region],
+        curves: Sequence[Curve2],
+        freedoms: int,
+        name: str,
+        lineage: Mapping[str, tuple[str, ...]],
+        fault: SketchError | None = None,
+    ) -> None:
+        key = self._key("sketch")
         self._sketches.append(
-            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, self._key("sketch"))
+            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, lineage, key, fault)
         )
+
+    def caution(self, field: str, words: str) -> None:
+        """Something the designer should look at, though the step was built."""
+        self.flags.append(Flag(field, 0, "caution", words))
 
     def note(self, words: str) -> None:
         """A line under the step's sentence that says what came of it."""
@@ -357,6 +478,15 @@ class Builder:
 
     def delta(self) -> Delta:
         return Delta(tuple(self._bodies.values()), tuple(self._gone), tuple(self._sketches))
+
+
+def _tags(pick: FaceRef | EdgeRef) -> tuple[str, ...]:
+    return (pick.face,) if isinstance(pick, FaceRef) else pick.edge
+
+
+def order_key(steps: Sequence[Step]) -> str:
+    """Which steps there are, in which order, and which are skipped."""
+    return " ".join(f"-{step.id}" if step.skip else step.id for step in steps)
 
 
 def value_key(scope: Scope, name: str) -> str:

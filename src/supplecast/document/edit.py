@@ -8,9 +8,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
+from supplecast.document.fields import PlanePick
 from supplecast.document.model import Document, new_id, read_document, read_step, step_dict, told
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError
+from supplecast.sketch.model import Drawing
 
 
 class _Edit(BaseModel):
@@ -39,6 +41,25 @@ class AddStep(_Edit):
 class StepOp(_Edit):
     op: Literal["delete", "skip", "use again"]
     step: str
+
+
+class RepairPick(_Edit):
+    """Put other picks in the place of pick number `index` of a field; none drops it."""
+
+    op: Literal["repair"]
+    step: str
+    field: str
+    index: int = Field(ge=0)
+    picks: list[dict[str, Any]] = Field(max_length=500)
+
+
+class SplitLine(_Edit):
+    """Cut a line of a sketch in two at a share of its length; both pieces keep its name for picks."""
+
+    op: Literal["split line"]
+    step: str
+    entity: str
+    share: float = Field(0.5, gt=0, lt=1)
 
 
 class MoveStep(_Edit):
@@ -81,7 +102,8 @@ class SetDocument(_Edit):
 
 
 Edit = Annotated[
-    SetField | AddStep | StepOp | MoveStep | RenameStep | FigureOp | SetValue | SetDocument, Field(discriminator="op")
+    SetField | AddStep | StepOp | RepairPick | SplitLine | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
+    Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
 
@@ -115,6 +137,10 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             else:
                 steps[at]["skip"] = edit.op == "skip"
             words = f"{edit.op.capitalize()} {label}"
+        case RepairPick():
+            words = _repair(document, steps, edit)
+        case SplitLine():
+            words = _split_line(document, steps, edit)
         case MoveStep():
             words = _move(document, steps, edit)
         case RenameStep():
@@ -169,20 +195,49 @@ def _move(document: Document, steps: list[dict[str, Any]], edit: MoveStep) -> st
     return f"Move {moved.label}"
 
 
-def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> str:
+def _repair(document: Document, steps: list[dict[str, Any]], edit: RepairPick) -> str:
     at = document.position(edit.step)
+    step = document.steps[at]
+    held = getattr(step, edit.field, None)
+    if isinstance(held, tuple) and edit.index < len(held):
+        kept = [pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in held]
+        value: Any = [*kept[: edit.index], *edit.picks, *kept[edit.index + 1 :]]
+    elif isinstance(held, PlanePick) and edit.picks:
+        value = {**edit.picks[0], "offset": held.offset}
+    else:
+        raise DocumentError("That pick is no longer there.", "Reload the page.")
+    steps[at] = step_dict(read_step(step.retyped(edit.field, value), step.label))
+    return f"{step.label}: {edit.field.replace('_', ' ')} picked anew"
+
+
+def _split_line(document: Document, steps: list[dict[str, Any]], edit: SplitLine) -> str:
+    from supplecast.sketch import edits
+
+    at, step, data, drawing = _drawing(document, edit.step)
+    lost = edits.split_line(drawing, edit.entity, edit.share)
+    data.update(drawing.model_dump(mode="json"))
+    steps[at] = step_dict(read_step(data, step.label))
+    return f"Split a line of {step.label}" + (f"; gone: {', '.join(lost)}" if lost else "")
+
+
+def _drawing(document: Document, step_id: str) -> tuple[int, Step, dict[str, Any], Drawing]:
+    """A sketch's place, the step, its JSON and its drawing. DocumentError if the step is no sketch."""
+    at = document.position(step_id)
     step = document.steps[at]
     data = step.model_dump(mode="json")
     if "figures" not in data:
         raise DocumentError(f"“{step.label}” is not a sketch.", "Figures go into sketches.")
+    return at, step, data, Drawing.model_validate({name: data[name] for name in Drawing.model_fields})
+
+
+def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> str:
+    from supplecast.sketch import figures
+
+    at, step, data, drawing = _drawing(document, edit.step)
     if edit.op == "add figure":
         data["draw"] = [edit.figure]
         words = f"Add {edit.figure.get('kind', 'figure') if isinstance(edit.figure, dict) else 'figure'} to {step.label}"
     else:
-        from supplecast.sketch import figures
-        from supplecast.sketch.model import Drawing
-
-        drawing = Drawing.model_validate({name: data[name] for name in Drawing.model_fields})
         if edit.figure not in drawing.figures:
             raise DocumentError("That figure is no longer in the sketch.", "Reload the page.")
         words = f"Remove {drawing.figures[edit.figure].kind} from {step.label}"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
@@ -52,6 +52,7 @@ Length = Annotated[_Expression, FieldSpec("length", "positive")]
 LengthFromZero = Annotated[_Expression, FieldSpec("length", "zero")]
 AnyLength = Annotated[_Expression, FieldSpec("length")]
 Angle = Annotated[_Expression, FieldSpec("angle")]
+Count = Annotated[int, Field(ge=1, le=400), FieldSpec("count")]
 Percent = Annotated[_Expression, FieldSpec("percent", "zero")]
 Label = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True), FieldSpec("text")]
 StepId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{0,15}$")]
@@ -83,6 +84,9 @@ class PlanePick(BaseModel):
     body: str | None = None
     has: tuple[Tag, ...] = ()
     lacks: tuple[Tag, ...] = ()
+    near: tuple[Tag, ...] = ()
+    also: tuple[Tag, ...] = ()
+    wide: bool = False
     order: Order | None = None
     offset: _Expression = "0"
 
@@ -93,7 +97,7 @@ class PlanePick(BaseModel):
     def reference(self) -> FaceRef:
         if self.face is None:
             raise DocumentError("This plane is not a face.")
-        return FaceRef(face=self.face, body=self.body, has=self.has, lacks=self.lacks, order=self.order)
+        return FaceRef.model_validate({name: getattr(self, name) for name in FaceRef.model_fields})
 
 
 PlaneField = Annotated[PlanePick, FieldSpec("plane")]

@@ -12,7 +12,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 
-from supplecast.document.builder import Builder, Held, Outside, Read, digest, value_key
+from supplecast.document.builder import Builder, Held, Outside, Read, digest, order_key, value_key
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Delta, Entry, Outcome, State
@@ -37,6 +37,16 @@ class Memory:
 
     traces: dict[str, list[Trace]] = field(default_factory=dict)
     good: dict[str, Delta] = field(default_factory=dict)
+    keys: dict[int, tuple[Step, str]] = field(default_factory=dict)
+
+    def step_key(self, step: Step) -> str:
+        """The key of a step's data, worked out once for each step object."""
+        known = self.keys.get(id(step))
+        if known is None or known[0] is not step:
+            if len(self.keys) > 20_000:
+                self.keys.clear()
+            known = self.keys[id(step)] = (step, step_key(step))
+        return known[1]
 
     def keep(self, step: str, trace: Trace) -> None:
         kept = self.traces.setdefault(step, [])
@@ -74,6 +84,10 @@ class NoOutside:
         raise DocumentError(f"The imported file “{name}” is not at hand.", "Import it again.")
 
 
+def step_key(step: Step) -> str:
+    return digest(json.dumps(step_dict(step), sort_keys=True))
+
+
 Progress = Callable[[int, int, str], None]
 
 
@@ -87,7 +101,7 @@ def rebuild(
 ) -> Built:
     """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step."""
     memory = memory if memory is not None else Memory()
-    run = _Run(document, memory, outside or NoOutside())
+    run = Run(document, memory, outside or NoOutside())
     last = len(document.steps) if upto is None else document.position(upto) + 1
     for number, step in enumerate(document.steps[:last]):
         if progress:
@@ -96,7 +110,9 @@ def rebuild(
     return Built(run.state, tuple(run.outcomes))
 
 
-class _Run:
+class Run:
+    """A rebuild under way: the state after the steps so far."""
+
     def __init__(self, document: Document, memory: Memory, outside: Outside) -> None:
         self.document = document
         self.memory = memory
@@ -111,13 +127,13 @@ class _Run:
         if step.skip:
             self.outcomes.append(Outcome(step.id, "skipped"))
             return
-        key = digest(json.dumps(step_dict(step), sort_keys=True))
+        key = self.memory.step_key(step)
         trace = next(self._usable(step, key), None)
         if trace is not None:
             self._finish(step, replace(trace, outcome=replace(trace.outcome, reused=True)))
             return
         began = time.perf_counter()
-        builder = Builder(step, key, self.state, self.scope, self.document.resin, self.outside, self.tainted)
+        builder = self.builder(step, key)
         try:
             step.build(builder)
         except Held as held:
@@ -125,7 +141,16 @@ class _Run:
             self._fall(step, Outcome(step.id, "held", message=words), ())
             return
         except StepError as fault:
-            outcome = Outcome(step.id, "failed", field=fault.field, message=fault.message, hint=fault.hint)
+            outcome = Outcome(
+                step.id,
+                "failed",
+                field=fault.field,
+                message=fault.message,
+                hint=fault.hint,
+                flags=tuple(builder.flags),
+                culprits=fault.culprits,
+                sized=fault.sized,
+            )
         except SuppleError as fault:
             outcome = Outcome(step.id, "failed", message=fault.message, hint=fault.hint)
         except Exception as fault:  # whatever the kernel throws must not take the other steps along
@@ -145,9 +170,14 @@ class _Run:
         self.memory.keep(step.id, trace)
         self._finish(step, trace)
 
+    def builder(self, step: Step, key: str) -> Builder:
+        """What a step at this place of the document would be built with."""
+        document = self.document
+        return Builder(step, key, self.state, self.scope, document.resin, self.outside, self.tainted, document.steps)
+
     def _finish(self, step: Step, trace: Trace) -> None:
         if trace.outcome.status == "ok":
-            self.state = self.state.after(trace.delta)
+            self.state = self.state.after(trace.delta, step.id)
             self.outcomes.append(trace.outcome)
         else:
             self._fall(step, trace.outcome, trace.targets)
@@ -180,6 +210,8 @@ class _Run:
             return self.scope.unit
         if kind == "resin":
             return self.document.resin
+        if kind == "order":
+            return order_key(self.document.steps)
         if kind == "link":
             return self.outside.linked_key(LinkPick.model_validate_json(name))
         if kind == "bodies":

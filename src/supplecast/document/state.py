@@ -5,8 +5,9 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
+from supplecast.errors import SketchError
 from supplecast.geometry import Curve2, Frame, Region, Vec
 from supplecast.naming import Body
 
@@ -28,7 +29,7 @@ class Entry:
 
 @dataclass(frozen=True, eq=False)
 class SketchEntry:
-    """A solved sketch in space."""
+    """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path."""
 
     id: str
     name: str
@@ -36,7 +37,9 @@ class SketchEntry:
     regions: tuple[Region, ...]
     curves: tuple[Curve2, ...]
     freedoms: int
+    lineage: Mapping[str, tuple[str, ...]]
     key: str
+    fault: SketchError | None = None
 
 
 @dataclass(frozen=True)
@@ -49,8 +52,30 @@ class Delta:
 
 
 @dataclass(frozen=True)
+class Repair:
+    """What may take a flagged pick's place: references as JSON, and what to call it. No picks: the pick is dropped."""
+
+    words: str
+    picks: tuple[Mapping[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A pick that needs a look: number `index` of a field, how it was found again, and what could be done."""
+
+    field: str
+    index: int
+    status: str
+    words: str
+    repairs: tuple[Repair, ...] = ()
+
+
+@dataclass(frozen=True)
 class Outcome:
-    """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look."""
+    """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
+
+    `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit.
+    """
 
     step: str
     status: Status
@@ -59,7 +84,9 @@ class Outcome:
     message: str = ""
     hint: str = ""
     notes: tuple[str, ...] = ()
-    flags: tuple[str, ...] = ()
+    flags: tuple[Flag, ...] = ()
+    culprits: tuple[Mapping[str, Any], ...] = ()
+    sized: bool = False
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict)
     reused: bool = False
 
@@ -68,18 +95,20 @@ class Outcome:
 class State:
     """Bodies and sketches after the steps so far; never changed, only replaced.
 
-    `last_good` holds the last sound shape of bodies that a failed step would have changed, for showing only.
+    `last_good` holds the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every
+    shape each body has had, with the step that gave it, so that a lost pick can be told from where it was last seen.
     """
 
     bodies: Mapping[str, Entry] = dataclasses.field(default_factory=dict)
     sketches: Mapping[str, SketchEntry] = dataclasses.field(default_factory=dict)
     last_good: Mapping[str, Entry] = dataclasses.field(default_factory=dict)
+    trail: tuple[tuple[str, Delta], ...] = ()
 
-    def after(self, delta: Delta) -> State:
+    def after(self, delta: Delta, step: str) -> State:
         bodies = {key: entry for key, entry in self.bodies.items() if key not in delta.gone}
         bodies.update((entry.id, entry) for entry in delta.bodies)
         sketches = {**self.sketches, **{entry.id: entry for entry in delta.sketches}}
-        return replace(self, bodies=bodies, sketches=sketches)
+        return replace(self, bodies=bodies, sketches=sketches, trail=(*self.trail, (step, delta)))
 
     def shown(self) -> Mapping[str, Entry]:
         """Bodies to show: the true ones, with the last good shapes standing in for what could not be built."""

@@ -22,14 +22,16 @@ if TYPE_CHECKING:
 class Step(BaseModel):
     """A step of a document.
 
-    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `sheets` to where it belongs, and `sentence`
-    to the words of the sheet, with fields in braces. `build` reads and writes only through the builder.
+    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `rank` to where it
+    stands among the steps in order of work, `sheets` to where it belongs, and `sentence` to the words of the sheet, with
+    fields in braces. `build` reads and writes only through the builder.
     """
 
     model_config = ConfigDict(extra="forbid")
     registry: ClassVar[dict[str, type[Step]]] = {}
     word: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
+    rank: ClassVar[int] = 1000
     sheets: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
 
     id: StepId

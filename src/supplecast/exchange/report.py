@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from supplecast import kernel
@@ -31,7 +32,8 @@ def step_report(outcome: Outcome, kind: str) -> dict[str, Any]:
         "field": outcome.field,
         "message": " ".join(words for words in (outcome.message, outcome.hint) if words),
         "notes": list(outcome.notes),
-        "flags": list(outcome.flags),
+        "flags": [asdict(flag) for flag in outcome.flags],
+        "culprits": [dict(pick) for pick in outcome.culprits],
         "figures": dict(outcome.figures),
         "ms": round(outcome.ms, 1),
     }

@@ -9,7 +9,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 
 from supplecast.errors import KernelError
 from supplecast.kernel import measure
-from supplecast.kernel.history import Ledger, Made
+from supplecast.kernel.history import FaceOf, Ledger, Made
 from supplecast.kernel.shape import ShapeList, Solid, checked, solids_in
 
 _ROUGH = 1e-3
@@ -47,9 +47,11 @@ def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Mad
     maker = _run(BRepAlgoAPI_Fuse(), target, tools, "the union", simplify)
     solids = checked(maker.Shape(), "the union", expect=None)
     if len(solids) != 1:
+        apart = _apart(_told(maker, [target, *tools], solids))
         raise KernelError(
             f"The bodies do not join: the union would leave {len(solids)} separate pieces.",
             "Let them overlap, or touch along a whole face.",
+            bodies=apart,
         )
     result = _told(maker, [target, *tools], solids)[0]
     parts = [measure.rough_volume(s) for s in (target, *tools)]
@@ -57,6 +59,16 @@ def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Mad
     if not max(parts) * (1 - _ROUGH) <= total <= sum(parts) * (1 + _ROUGH):
         raise KernelError("The union came out wrong: its volume does not fit its parts.", "Move one body a little.")
     return result
+
+
+def _apart(pieces: Sequence[Made]) -> tuple[int, ...]:
+    """Which inputs lie in a piece without the first one."""
+    found: set[int] = set()
+    for piece in pieces:
+        inputs = {s.body for row in piece.origins for o in row for s in o.sources if isinstance(s, FaceOf)}
+        if 0 not in inputs:
+            found |= inputs
+    return tuple(sorted(found))
 
 
 def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> list[Made]:

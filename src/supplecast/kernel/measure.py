@@ -16,19 +16,18 @@ from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
-from OCP.BRepTools import BRepTools
-from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.BRepLib import BRepLib
+from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
-from OCP.TopAbs import TopAbs_EDGE
-from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
+from supplecast.kernel import edges
 from supplecast.kernel.integrate import moments
-from supplecast.kernel.shape import AncestorMap, Solid
+from supplecast.kernel.shape import Solid
 
 
 @dataclass(frozen=True)
@@ -121,7 +120,7 @@ def box(solid: Solid) -> Box:
     if known is None:
         corners = _corners(solid)
         low, high = corners.min(axis=0), corners.max(axis=0)
-        curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edge_line(solid, e) is None]
+        curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edges.line(solid, e) is None]
         curved += [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
         for shape in curved:
             bounds = Bnd_Box()
@@ -207,39 +206,12 @@ def surface_word(solid: Solid, face: int) -> str:
     return words.get(BRepAdaptor_Surface(solid.face(face)).GetType(), "free")
 
 
-def edge_line(solid: Solid, index: int) -> tuple[Vec, Vec] | None:
-    """Middle and direction of a straight edge; None for curved ones."""
-    if solid.degenerate_edges[index]:
-        return None
-    curve = BRepAdaptor_Curve(solid.nth_edge(index))
-    if curve.GetType() != GeomAbs_CurveType.GeomAbs_Line:
-        return None
-    middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-    way = curve.Line().Direction()
-    return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
-
-
-def edge_middle(solid: Solid, index: int) -> Vec:
-    curve = BRepAdaptor_Curve(solid.nth_edge(index))
-    middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-    return (middle.X(), middle.Y(), middle.Z())
-
-
 def face_middle(solid: Solid, face: int) -> Vec:
     """Centre of area of a face."""
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)
     middle = skin.CentreOfMass()
     return (middle.X(), middle.Y(), middle.Z())
-
-
-def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
-    """The edges of a face's outer wire."""
-    wire = BRepTools.OuterWire_s(solid.face(face))
-    found = AncestorMap()
-    TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
-    edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
-    return tuple(edge for edge in edges if edge is not None and not solid.degenerate_edges[edge])
 
 
 def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
@@ -260,3 +232,96 @@ def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float
         builder.Add(group, solid.face(face))
     measure = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex(), group)
     return float(measure.Value())
+
+
+def vertex_point(vertex: Any) -> Vec:
+    at = BRep_Tool.Pnt_s(vertex)
+    return (at.X(), at.Y(), at.Z())
+
+
+def ends_at(solid: Solid, edge: int, point: Vec, near: float = 1e-4) -> bool:
+    """Whether an edge has an end at a point, to `near` mm."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    ends = (curve.Value(curve.FirstParameter()), curve.Value(curve.LastParameter()))
+    return any(gp_Pnt(*point).Distance(end) < near for end in ends)
+
+
+def is_smooth(solid: Solid, edge: int) -> bool:
+    """Whether the two faces of an edge run into each other without a crease (to 0.001 rad)."""
+    faces = solid.faces_at_edges[edge]
+    if len(faces) < 2 or solid.degenerate_edges[edge]:
+        return True
+    meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(edge), solid.face(faces[0]), solid.face(faces[1]), 1e-3)
+    return bool(meeting != GeomAbs_Shape.GeomAbs_C0)
+
+
+def smooth_neighbours(solid: Solid, face: int) -> tuple[int, ...]:
+    """The faces a face runs into smoothly."""
+    found = {other for edge in solid.face_edges[face] if is_smooth(solid, edge) for other in solid.faces_at_edges[edge]}
+    return tuple(sorted(found - {face}))
+
+
+def surface_key(solid: Solid, face: int) -> tuple[object, ...] | None:
+    """Tells whether two faces lie on the same surface, to about 1e-5 mm; None for surfaces without a plain formula."""
+    surface = BRepAdaptor_Surface(solid.face(face))
+    kind = surface.GetType()
+    sizes: tuple[float, ...] = ()
+    match kind:
+        case GeomAbs_SurfaceType.GeomAbs_Plane:
+            axis, place = surface.Plane().Axis(), surface.Plane().Location()
+        case GeomAbs_SurfaceType.GeomAbs_Cylinder:
+            axis, place, sizes = surface.Cylinder().Axis(), None, (surface.Cylinder().Radius(),)
+        case GeomAbs_SurfaceType.GeomAbs_Cone:
+            axis, place, sizes = surface.Cone().Axis(), surface.Cone().Apex(), (abs(surface.Cone().SemiAngle()),)
+        case GeomAbs_SurfaceType.GeomAbs_Sphere:
+            centre = surface.Sphere().Location()
+            return (kind.name, *_rounded(centre.X(), centre.Y(), centre.Z(), surface.Sphere().Radius()))
+        case _:
+            return None
+    way = axis.Direction()
+    n = np.array([way.X(), way.Y(), way.Z()])
+    n *= -1.0 if n[np.argmax(np.abs(n) > 1e-6)] < 0 else 1.0
+    at = axis.Location()
+    if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
+        where = [float(n @ [place.X(), place.Y(), place.Z()])]
+    elif place is not None:
+        where = [place.X(), place.Y(), place.Z()]
+    else:
+        foot = np.array([at.X(), at.Y(), at.Z()])
+        where = [float(c) for c in foot - (foot @ n) * n]
+    return (kind.name, *_rounded(*n, *where, *sizes))
+
+
+def _rounded(*values: float) -> tuple[float, ...]:
+    return tuple(round(float(v), 5) + 0.0 for v in values)
+
+
+def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
+    """Faces rounded outwards to a radius of no more than `size` mm: an inward offset that deep turns them inside out."""
+    found = []
+    for face in range(solid.face_count):
+        surface = BRepAdaptor_Surface(solid.face(face))
+        match surface.GetType():
+            case GeomAbs_SurfaceType.GeomAbs_Cylinder:
+                radius = surface.Cylinder().Radius()
+            case GeomAbs_SurfaceType.GeomAbs_Torus:
+                radius = surface.Torus().MinorRadius()
+            case GeomAbs_SurfaceType.GeomAbs_Sphere:
+                radius = surface.Sphere().Radius()
+            case _:
+                continue
+        if radius <= size and _bulges(solid, face, surface):
+            found.append(face)
+    return tuple(found)
+
+
+def _bulges(solid: Solid, face: int, surface: Any) -> bool:
+    """Whether a round face curves outwards: the material then lies on the side of its centre."""
+    match surface.GetType():
+        case GeomAbs_SurfaceType.GeomAbs_Cylinder:
+            direct = surface.Cylinder().Direct()
+        case GeomAbs_SurfaceType.GeomAbs_Torus:
+            direct = surface.Torus().Direct()
+        case _:
+            direct = surface.Sphere().Direct()
+    return bool(direct) != bool(solid.face(face).Orientation().name == "TopAbs_REVERSED")

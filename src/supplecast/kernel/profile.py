@@ -53,7 +53,8 @@ def _edge(curve: Curve2, frame: Frame) -> Any:
             return BRepBuilderAPI_MakeEdge(arc).Edge()
 
 
-def _wire(curves: tuple[Curve2, ...], frame: Frame) -> tuple[Any, list[tuple[Any, str]]]:
+def flat_wire(curves: tuple[Curve2, ...], frame: Frame, *, closed: bool = True) -> tuple[Any, list[tuple[Any, str]]]:
+    """A wire of curves that follow each other, and its edges with their entities. KernelError if it is not one chain."""
     maker = BRepBuilderAPI_MakeWire()
     edges = []
     for curve in curves:
@@ -63,17 +64,17 @@ def _wire(curves: tuple[Curve2, ...], frame: Frame) -> tuple[Any, list[tuple[Any
         # The wire copies an edge to share its vertices: only the copy is known to the verbs' histories.
         edges.append((maker.Edge(), curve.entity))
     wire = maker.Wire()
-    if not wire.Closed():
+    if closed and not wire.Closed():
         raise KernelError("The outline does not close.", "Join its first and last point.")
     return wire, edges
 
 
 def profile(region: Region, frame: Frame) -> Profile:
     """The planar face of a region. Raises KernelError for outlines that are open or cross themselves."""
-    wire, edges = _wire(region.outer, frame)
+    wire, edges = flat_wire(region.outer, frame)
     maker = BRepBuilderAPI_MakeFace(plane(frame), wire, True)
     for hole in region.holes:
-        inner, inner_edges = _wire(hole, frame)
+        inner, inner_edges = flat_wire(hole, frame)
         maker.Add(inner)
         edges += inner_edges
     if not maker.IsDone():

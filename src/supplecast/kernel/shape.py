@@ -31,7 +31,7 @@ class Solid:
 
     @cached_property
     def _faces(self) -> Any:
-        return _mapped(self.shape, TopAbs_FACE)
+        return mapped(self.shape, TopAbs_FACE)
 
     @cached_property
     def _edges(self) -> Any:
@@ -69,6 +69,13 @@ class Solid:
     def find_face(self, shape: Any) -> int | None:
         index = int(self._faces.FindIndex(shape))
         return index - 1 if index else None
+
+    def find_vertex(self, shape: Any) -> int:
+        return int(self._vertices.FindIndex(shape)) - 1
+
+    @staticmethod
+    def as_vertex(shape: Any) -> Any:
+        return TopoDS.Vertex(shape)
 
     def find_edge(self, shape: Any) -> int | None:
         index = int(self._edges.FindIndex(shape))
@@ -110,7 +117,7 @@ class Solid:
         rows = []
         for index in range(self.number_of_edges):
             meeting: set[int] = set()
-            ends = _mapped(self.nth_edge(index), TopAbs_VERTEX)
+            ends = mapped(self.nth_edge(index), TopAbs_VERTEX)
             for number in range(1, int(ends.Extent()) + 1):
                 meeting |= self.vertex_faces(int(self._vertices.FindIndex(ends.FindKey(number))) - 1)
             rows.append(frozenset(meeting))
@@ -126,7 +133,7 @@ class Solid:
         return frozenset(faces)
 
 
-def _mapped(shape: Any, kind: Any) -> Any:
+def mapped(shape: Any, kind: Any) -> Any:
     found = ShapeMap()
     TopExp.MapShapes_s(shape, kind, found)
     return found
@@ -136,7 +143,7 @@ def solids_in(shape: Any) -> list[Solid]:
     """Every solid in a kernel shape, unwrapped from its compounds; none for a null shape."""
     if shape is None or shape.IsNull():
         return []
-    found = _mapped(shape, TopAbs_SOLID)
+    found = mapped(shape, TopAbs_SOLID)
     return [Solid(found.FindKey(number)) for number in range(1, int(found.Extent()) + 1)]
 
 

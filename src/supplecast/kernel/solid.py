@@ -75,7 +75,7 @@ def _drafted(prism: Made, frame: Frame, way: Vec, draft: float) -> Made:
         raise KernelError("The draft must stay under 89°.")
     maker = BRepOffsetAPI_DraftAngle(prism.solid.shape)
     too_much = KernelError(
-        f"{math.degrees(draft):g}° of draft closes the outline before the end.", "Use less draft or less height."
+        f"{math.degrees(draft):g}° of draft closes the outline before the end.", "Use less draft or less height.", sized=True
     )
     for index, origins in enumerate(prism.origins):
         if any(origin.role == "side" for origin in origins):

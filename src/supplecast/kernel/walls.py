@@ -11,10 +11,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.BOPTools import BOPTools_AlgoTools3D
-from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
-from OCP.GeomAbs import GeomAbs_JoinType, GeomAbs_Shape
+from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.IntTools import IntTools_Context
 
@@ -58,25 +57,20 @@ def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
         if not reason:
             return made
         fault = reason
+    tight = measure.tighter_than(solid, wall)
+    where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
     raise KernelError(
-        f"A wall of {wall:g} mm does not fit this body ({fault.rstrip('.').lower()}).",
+        f"A wall of {wall:g} mm does not fit this body ({fault.rstrip('.').lower()}{where}).",
         "Use a thinner wall, or rounds larger than the wall.",
+        faces=tight,
+        sized=True,
     )
 
 
 def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]:
     """Open faces tangent to a face that stays: the kernel makes self-crossing walls of them and calls them valid."""
     opened = set(open_faces)
-    found = []
-    for face in open_faces:
-        for edge in solid.face_edges[face]:
-            others = [other for other in solid.faces_at_edges[edge] if other not in opened]
-            if others and not solid.degenerate_edges[edge]:
-                meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(edge), solid.face(face), solid.face(others[0]), 1e-3)
-                if meeting != GeomAbs_Shape.GeomAbs_C0:
-                    found.append(face)
-                    break
-    return tuple(found)
+    return tuple(face for face in open_faces if not opened.issuperset(measure.smooth_neighbours(solid, face)))
 
 
 def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, crossing: bool) -> Made:

@@ -1,16 +1,20 @@
 """Names of faces and edges that outlast edits: tags, references made from picks, rules, and how each is found again."""
 
 from supplecast.naming.body import Body, named
-from supplecast.naming.reference import EdgeRef, FaceRef, Resolution, Rule, reference_edge, reference_face
-from supplecast.naming.resolve import resolve_edges, resolve_faces
+from supplecast.naming.reference import EdgeRef, FaceRef, reference_edge, reference_face
+from supplecast.naming.resolve import STOPPING, Resolution, Status, resolve_edges, resolve_faces
+from supplecast.naming.rules import Rule, offered
 
 __all__ = [
+    "STOPPING",
     "Body",
     "EdgeRef",
     "FaceRef",
     "Resolution",
     "Rule",
+    "Status",
     "named",
+    "offered",
     "reference_edge",
     "reference_face",
     "resolve_edges",

@@ -6,6 +6,7 @@ A tag says which step made the face, in what role and from what: `p81.side[L2]`,
 
 from __future__ import annotations
 
+import logging
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
     from supplecast.kernel.shape import Solid
 
 Tags = tuple[str, ...]
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,30 +59,58 @@ class Body:
         return Body(self.solid, tuple(tuple(f"{prefix}.of{{{tag}}}" for tag in tags) for tags in self.tags))
 
 
-def named(made: Made, step: str, inputs: Sequence[Body] = ()) -> Body:
+def named(made: Made, step: str, inputs: Sequence[Body] = (), lineage: Mapping[str, Sequence[str]] | None = None) -> Body:
     """The result of a verb with tags: kept faces keep theirs, new ones are named after `step`, their role and source.
 
-    A face without any history gets a weak tag from its number; it is found again only while the count stays the same.
+    `lineage` gives, for a sketch entity that was split off others, the ids of those: its faces carry their names too. A face
+    without any history takes the name of the one input face that lies on the same surface, else a weak tag from its
+    neighbours, and is logged.
     """
     rows: list[Tags] = []
-    for index, origins in enumerate(made.origins):
+    for origins in made.origins:
         tags: list[str] = []
         for origin in sorted(origins, key=lambda o: o.role is not None):
-            for tag in _tags_of(origin, step, inputs):
+            for tag in _tags_of(origin, step, inputs, lineage or {}):
                 if tag not in tags:
                     tags.append(tag)
-        rows.append(tuple(tags) or (f"{step}.?{index}",))
+        rows.append(tuple(tags))
+    for face, known in enumerate(rows):
+        if not known:
+            rows[face] = _by_surface(made.solid, face, inputs) or _by_neighbours(made.solid, face, step, rows)
+            log.warning("face %d of step %s has no history; it is called %s", face, step, rows[face][0])
     return Body(made.solid, tuple(rows))
 
 
-def _tags_of(origin: Origin, step: str, inputs: Sequence[Body]) -> Tags:
+def _by_surface(solid: Solid, face: int, inputs: Sequence[Body]) -> Tags:
+    from supplecast.kernel import measure
+
+    mine = measure.surface_key(solid, face)
+    if mine is None:
+        return ()
+    names = {
+        body.tags[other]
+        for body in inputs
+        for other in range(body.solid.face_count)
+        if measure.surface_key(body.solid, other) == mine
+    }
+    return names.pop() if len(names) == 1 else ()
+
+
+def _by_neighbours(solid: Solid, face: int, step: str, rows: Sequence[Tags]) -> Tags:
+    around = sorted({rows[other][0] for other in solid.neighbours[face] if rows[other]})
+    return (f"{step}.?{{{'|'.join(around)}}}",)
+
+
+def _tags_of(origin: Origin, step: str, inputs: Sequence[Body], lineage: Mapping[str, Sequence[str]]) -> Tags:
     if origin.role is None:
         return _source_tags(origin.sources[0], inputs)
     if not origin.sources:
         return (f"{step}.{origin.role}",)
     source = origin.sources[0]
     if isinstance(source, str):
-        return (f"{step}.{origin.role}[{source}]",)
+        entity, _, rest = source.partition("~")
+        tail = f"~{rest}" if rest else ""
+        return tuple(f"{step}.{origin.role}[{name}{tail}]" for name in (entity, *lineage.get(entity, ())))
     return (f"{step}.{origin.role}{{{_source_name(source, inputs)}}}",)
 
 

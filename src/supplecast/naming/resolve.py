@@ -1,133 +1,141 @@
-"""Finding again what a reference or rule names, in the body as it is now."""
+"""Finding again what a reference or rule names, in the body as it is now, and saying how sure that is.
+
+ok: found, nothing speaks against it · ordered: told from its like by order only · split: it has come apart · merged: it has
+become one with others · partial: found, though what lies round it has changed · conflict: surroundings and order disagree ·
+ambiguous: several could be meant · lost: nothing carries its name any more.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
 
-from supplecast.geometry import Vec
 from supplecast.naming.body import Body
-from supplecast.naming.reference import (
-    EdgeRef,
-    FaceRef,
-    Resolution,
-    Rule,
-    edge_context,
-    edge_middle,
-    edge_wide_context,
-    face_context,
-    face_middle,
-    face_wide_context,
-    widest,
-)
+from supplecast.naming.reference import EDGE, FACE, EdgeRef, FaceRef, Kind, ranked
+from supplecast.naming.rules import Rule, caught
+
+Status = Literal["ok", "ordered", "split", "merged", "partial", "conflict", "ambiguous", "lost"]
+STOPPING: frozenset[Status] = frozenset({"ambiguous", "lost"})
+"""With these nothing is used: the step stops and asks."""
+
+
+@dataclass(frozen=True)
+class Resolution:
+    """`items` are the face or edge indices to use; `other` is a second reading, or the candidates when `ambiguous`."""
+
+    status: Status
+    items: tuple[int, ...] = ()
+    words: str = ""
+    other: tuple[int, ...] = ()
 
 
 def resolve_faces(body: Body, reference: FaceRef) -> Resolution:
-    """The faces a reference leads to: one when `ok`; all pieces when the face has been `split` since."""
-    return _resolve(
-        body.faces_by_tag.get(reference.face, ()),
-        reference,
-        [lambda f: face_context(body, f), lambda f: face_wide_context(body, f)],
-        lambda f: face_middle(body, f),
-        "face",
-    )
+    """The face a reference leads to; all pieces when it has been `split` since."""
+    return _resolve(body, FACE, reference, (reference.face,), body.faces_by_tag.get(reference.face, ()))
 
 
 def resolve_edges(body: Body, reference: EdgeRef | Rule) -> Resolution:
     """The edges a reference or rule leads to."""
     if isinstance(reference, Rule):
-        edges = _RULES[reference.rule](body, reference)
-        if not edges:
-            return Resolution("lost", (), "The rule catches no edge of this body.")
-        return Resolution("ok", edges)
+        edges = caught(body, reference, resolve_edges)
+        return Resolution("ok", edges) if edges else Resolution("lost", (), "The rule catches no edge of this body.")
     a, b = sorted(reference.edge)
-    return _resolve(
-        body.edges_by_pair.get((a, b), ()),
-        reference,
-        [lambda e: edge_context(body, e), lambda e: edge_wide_context(body, e)],
-        lambda e: edge_middle(body, e),
-        "edge",
-    )
+    return _resolve(body, EDGE, reference, (a, b), body.edges_by_pair.get((a, b), ()))
 
 
-def _resolve(
-    found: Sequence[int],
-    reference: FaceRef | EdgeRef,
-    levels: Sequence[Callable[[int], frozenset[str]]],
-    middle: Callable[[int], Vec],
-    word: str,
-) -> Resolution:
+def _resolve(body: Body, kind: Kind, reference: FaceRef | EdgeRef, names: tuple[str, ...], found: Sequence[int]) -> Resolution:
+    word = kind.word
     if not found:
         return Resolution("lost", (), f"The picked {word} no longer exists.")
-    has, lacks = set(reference.has), set(reference.lacks)
-    if has or lacks:
-        for context in levels:
-            full = [item for item in found if has <= context(item) and not lacks & context(item)]
-            if len(full) == 1:
-                return Resolution("ok", (full[0],))
-        if len(found) == 1:
-            return Resolution("partial", (found[0],), f"What lies round the picked {word} has changed.")
-        return Resolution("ambiguous", tuple(found), f"The picked {word} could now be any of {len(found)}.")
-    if reference.order is not None:
-        order = reference.order
-        if len(found) != order.count:
-            return Resolution("ambiguous", tuple(found), f"The picked {word} could now be any of {len(found)}.")
-        places = {item: middle(item) for item in found}
-        if widest(list(places.values())) != order.axis:
-            return Resolution("ambiguous", tuple(found), f"The picked {word} could now be any of {len(found)}.")
-        ranked = sorted(found, key=lambda item: places[item][order.axis])
-        return Resolution("ordered", (ranked[order.index],), f"The picked {word} is told from its like by order only.")
-    if len(found) > 1:
-        return Resolution("split", tuple(found), f"The picked {word} has come apart into {len(found)}.")
-    return Resolution("ok", (found[0],))
+    if reference.order is None and not reference.has and not reference.lacks:
+        if len(found) > 1:
+            return Resolution("split", tuple(found), f"The picked {word} has come apart into {len(found)}.")
+        return _unless_swallowed(body, kind, reference, names, found[0])
+    count = reference.order.count if reference.order else len(found)
+    by_order = _by_order(body, kind, reference, found)
+    if not reference.has and not reference.lacks:
+        return _told_by_order(word, found, by_order)
+    has, lacks = frozenset(reference.has), frozenset(reference.lacks)
+    around = {item: (kind.wide if reference.wide else kind.narrow)(body, item) for item in found}
+    full = [item for item in found if has <= around[item] and not lacks & around[item]]
+    if len(full) == 1:
+        return _told_by_surroundings(body, kind, reference, names, found, full[0], by_order, count)
+    if full:
+        words = f"The picked {word} has come apart into {len(full)}."
+        return Resolution("split", tuple(full), words)
+    if len(found) == 1:
+        only = found[0]
+        if count > 1 and (lacks & around[only] or not has & around[only]):
+            words = f"The picked {word} has become one with others of its name."
+            return Resolution("merged", (only,), words)
+        return Resolution("partial", (only,), f"What lies round the picked {word} has changed.")
+    return _by_what_is_left(body, word, found, has, lacks, around)
 
 
-def _edges_of(body: Body, rule: Rule) -> tuple[int, ...]:
-    edges = {e for face in body.faces_by_tag.get(rule.of, ()) for e in body.solid.face_edges[face]}
-    return tuple(sorted(e for e in edges if not body.solid.degenerate_edges[e]))
+def _unless_swallowed(body: Body, kind: Kind, reference: FaceRef | EdgeRef, names: tuple[str, ...], item: int) -> Resolution:
+    """The only piece of its name, unless it lives on only as part of a face that goes by another name."""
+    known = {*names, *reference.also}
+    for side in kind.sides(body, item):
+        mine = [tag for tag in side if tag in names]
+        if mine and side[0] not in known and not any(f"{{{tag}}}" in side[0] for tag in mine):
+            words = f"The picked {kind.word} has become one with another, larger one."
+            return Resolution("merged", (item,), words)
+    return Resolution("ok", (item,))
 
 
-def _outer_loop(body: Body, rule: Rule) -> tuple[int, ...]:
-    from supplecast.kernel import measure
-
-    faces = body.faces_by_tag.get(rule.of, ())
-    return tuple(sorted({e for face in faces for e in measure.outer_loop(body.solid, face)}))
-
-
-def _uprights(body: Body, rule: Rule) -> tuple[int, ...]:
-    prefix = f"{rule.of}.side["
-    return _between(body, lambda tags: any(tag.startswith(prefix) for tag in tags))
+def _by_order(body: Body, kind: Kind, reference: FaceRef | EdgeRef, found: Sequence[int]) -> int | None:
+    """The piece at the stored place, while there still are as many and they spread along the same axis."""
+    order = reference.order
+    if order is None or len(found) != order.count:
+        return None
+    axis, row = ranked(body, kind, found)
+    return row[order.index] if axis == order.axis else None
 
 
-def _made_by(body: Body, rule: Rule) -> tuple[int, ...]:
-    prefix = f"{rule.of}."
-    return _between(body, lambda tags: any(tag.startswith(prefix) for tag in tags))
+def _told_by_order(word: str, found: Sequence[int], by_order: int | None) -> Resolution:
+    if by_order is not None:
+        return Resolution("ordered", (by_order,), f"The picked {word} is told from its like by order only.")
+    if len(found) == 1:
+        return Resolution("partial", tuple(found), f"Only one of several like {word}s is left.")
+    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(found)}.", tuple(found))
 
 
-def _between(body: Body, wanted: Callable[[tuple[str, ...]], bool]) -> tuple[int, ...]:
-    good = {face for face, tags in enumerate(body.tags) if wanted(tags)}
-    return tuple(
-        edge
-        for edge, faces in enumerate(body.solid.faces_at_edges)
-        if len(faces) == 2 and set(faces) <= good and not body.solid.degenerate_edges[edge]
-    )
+def _told_by_surroundings(
+    body: Body,
+    kind: Kind,
+    reference: FaceRef | EdgeRef,
+    names: tuple[str, ...],
+    found: Sequence[int],
+    item: int,
+    by_order: int | None,
+    count: int,
+) -> Resolution:
+    if by_order is not None and by_order != item:
+        words = f"What lies round the picked {kind.word} and its place in order now name different ones."
+        return Resolution("conflict", (item,), words, (by_order,))
+    if len(found) > count:
+        # Something has cut into pieces of this name. Was it this one? Then what is new beside it is beside its other half.
+        new = kind.narrow(body, item) - set(reference.near)
+        halves = [other for other in found if other != item and new & kind.narrow(body, other)]
+        if halves:
+            words = f"The picked {kind.word} seems to have been cut: only the piece in its old surroundings is taken."
+            return Resolution("split", (item,), words, tuple(sorted({item, *halves})))
+    return _unless_swallowed(body, kind, reference, names, item)
 
 
-def _parallel(body: Body, rule: Rule) -> tuple[int, ...]:
-    from supplecast.kernel import measure
-
-    axis = "xyz".index(rule.to or "z")
-    edges = []
-    for index in _made_by(body, rule):
-        line = measure.edge_line(body.solid, index)
-        if line is not None and abs(line[1][axis]) > 1 - 1e-9:
-            edges.append(index)
-    return tuple(edges)
-
-
-_RULES: dict[str, Callable[[Body, Rule], tuple[int, ...]]] = {
-    "edges of": _edges_of,
-    "outer loop": _outer_loop,
-    "uprights": _uprights,
-    "made by": _made_by,
-    "parallel": _parallel,
-}
+def _by_what_is_left(
+    body: Body,
+    word: str,
+    found: Sequence[int],
+    has: frozenset[str],
+    lacks: frozenset[str],
+    around: dict[int, frozenset[str]],
+) -> Resolution:
+    """Several pieces and none fits wholly: some of what told them apart may be gone altogether."""
+    there = body.faces_by_tag.keys()
+    has_left, lacks_left = has & there, lacks & there
+    fitting = [item for item in found if has_left <= around[item] and not lacks_left & around[item]]
+    if has_left and len(fitting) == 1:
+        return Resolution("partial", (fitting[0],), f"Some of what lay round the picked {word} is gone.")
+    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(found)}.", tuple(found))

@@ -22,14 +22,20 @@ class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class Line(_Part):
+class _Drawn(_Part):
+    """`came_from` lists, nearest first, the entities this one was split or trimmed off: faces made of it bear their names."""
+
+    construction: bool = False
+    came_from: tuple[Id, ...] = ()
+
+
+class Line(_Drawn):
     type: Literal["line"] = "line"
     a: Id
     b: Id
-    construction: bool = False
 
 
-class Arc(_Part):
+class Arc(_Drawn):
     """Arc about c from a to b, counter-clockwise unless `cw`."""
 
     type: Literal["arc"] = "arc"
@@ -37,14 +43,12 @@ class Arc(_Part):
     a: Id
     b: Id
     cw: bool = False
-    construction: bool = False
 
 
-class Circle(_Part):
+class Circle(_Drawn):
     type: Literal["circle"] = "circle"
     c: Id
     r: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
-    construction: bool = False
 
 
 Entity = Annotated[Line | Arc | Circle, Field(discriminator="type")]

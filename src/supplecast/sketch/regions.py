@@ -116,7 +116,7 @@ def _chained(drawn: Sequence[Line2 | Arc2]) -> list[Loop]:
             following = next(i for i in ends[at] if i in left)
             left.discard(following)
             forward = knots[following][0] == at
-            loop.append(drawn[following] if forward else _reversed(drawn[following]))
+            loop.append(drawn[following] if forward else reversed_curve(drawn[following]))
             at = knots[following][1] if forward else knots[following][0]
         loops.append(tuple(loop))
     return loops
@@ -137,7 +137,8 @@ def _refuse_open(ends: dict[tuple[int, int], list[int]]) -> None:
             )
 
 
-def _reversed(curve: Curve2) -> Curve2:
+def reversed_curve(curve: Curve2) -> Curve2:
+    """The same curve run through the other way."""
     match curve:
         case Line2():
             return Line2(curve.entity, curve.b, curve.a)
@@ -150,7 +151,7 @@ def _reversed(curve: Curve2) -> Curve2:
 def _turned(loop: Loop, outline: Floats, *, ccw: bool) -> Loop:
     x, y = outline[:, 0], outline[:, 1]
     is_ccw = float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) > 0
-    return loop if is_ccw == ccw else tuple(_reversed(curve) for curve in reversed(loop))
+    return loop if is_ccw == ccw else tuple(reversed_curve(curve) for curve in reversed(loop))
 
 
 def _sampled(loop: Loop) -> Floats:

@@ -144,6 +144,16 @@ def redo(document_id: str) -> Response:
     return _revision(revision, _build(revision, _body().get("upto")))
 
 
+@api.post("/documents/<document_id>/advice")
+def advice(document_id: str) -> Response:
+    """Start finding the largest value that fits where a step failed for a size."""
+    data = _body()
+    head = desk.library().head(document_id)
+    step = head.document.step(str(data.get("step")))
+    task = desk.task(head.document, options={"step": step.id})
+    return jsonify({"job": desk.engine().submit("advise", document_id, task).id})
+
+
 @api.post("/documents/<document_id>/exports")
 def exports(document_id: str) -> Response:
     """Start writing bodies to a file; the job's result names the blob to fetch."""

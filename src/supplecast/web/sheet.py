@@ -7,11 +7,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from supplecast.document import words
 from supplecast.document.fields import LinkPick, PlanePick, Profile
 from supplecast.document.model import Document
 from supplecast.document.step import Step
 from supplecast.store.library import DocumentCard
-from supplecast.web import words
 
 _BRACES = re.compile(r"\{([a-zA-Z0-9_.]+)\}")
 
@@ -121,7 +121,7 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
         case "faces" | "edges":
             yield Token(
                 "picks",
-                words.picks_words(value, document),
+                words.picks_words(value, document.steps),
                 path,
                 kind,
                 picks=[pick.model_dump(mode="json", exclude_none=True) for pick in value],
@@ -129,11 +129,11 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
         case "profile":
             assert isinstance(value, Profile)
             sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
-            yield Token("profile", words.profile_words(value, document), path, value.sketch, sketches)
+            yield Token("profile", words.profile_words(value, document.steps), path, value.sketch, sketches)
         case "plane":
             assert isinstance(value, PlanePick)
             picks = [value.model_dump(mode="json", exclude_none=True, exclude={"offset"})] if value.face else []
-            yield Token("plane", words.plane_words(value, document), path, value.plane or "face", picks=picks)
+            yield Token("plane", words.plane_words(value, document.steps), path, value.plane or "face", picks=picks)
             yield Token("words", ", raised ")
             yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
         case "body":
@@ -184,12 +184,7 @@ def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, Do
 
 
 def addable(document: Document) -> list[tuple[str, str, str]]:
-    """Step types for this sheet: type, word, what it is about; in the order of work."""
-    order = ["sketch", "extrude", "fillet", "shell", "union", "subtract", "import"]
-    order_tool = ["link", "shrink", "block", "subtract part", "split", "register pins", "feed", "trial shot"]
-    ranked = order_tool + order if document.kind == "tool" else order + order_tool
+    """Step types for this sheet: type, word, what it is about; its own kind first, in the order of work."""
     kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets and name != "import"]
-    return sorted(
-        ((kind.model_fields["type"].default, kind.word, kind.purpose) for kind in kinds),
-        key=lambda row: ranked.index(row[0]) if row[0] in ranked else len(ranked),
-    )
+    kinds.sort(key=lambda kind: (f".{document.kind}." not in kind.__module__, kind.rank))
+    return [(kind.model_fields["type"].default, kind.word, kind.purpose) for kind in kinds]

@@ -11,26 +11,38 @@ import os
 import resource
 import secrets
 import time
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from supplecast import kernel
+from supplecast.document.advise import largest
 from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
 from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built, Memory
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import load_steps
+from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
 from supplecast.exchange import handoff, report
 from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.molding.mass import grams
-from supplecast.naming import EdgeRef, FaceRef, Rule, reference_edge, reference_face, resolve_edges, resolve_faces
+from supplecast.naming import (
+    STOPPING,
+    EdgeRef,
+    FaceRef,
+    Rule,
+    offered,
+    reference_edge,
+    reference_face,
+    resolve_edges,
+    resolve_faces,
+)
 from supplecast.tooling.resins import RESINS
 
 _MEMORY_CEILING = 6 * 1024**3
@@ -176,7 +188,7 @@ def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
                 edge = model.model_validate({k: pick[k] for k in model.model_fields if pick.get(k) is not None})
                 resolution = resolve_edges(entry.body, edge)
                 kind = "edges"
-            if resolution.status not in ("lost", "ambiguous"):
+            if resolution.status not in STOPPING:
                 found.append({"body": entry.id, kind: list(resolution.items), "pick": pick, "status": resolution.status})
                 break
     return found
@@ -184,7 +196,7 @@ def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
 
 def refer(task: Task) -> dict[str, Any]:
     """Lasting references for faces and edges picked by number in the view, with words and rules that would catch them."""
-    _, built = _built(task)
+    document, built = _built(task)
     picks = []
     for picked in task.options["picked"]:
         entry = built.state.shown().get(picked["body"])
@@ -202,28 +214,23 @@ def refer(task: Task) -> dict[str, Any]:
             extra = {"word": word, "flat": flat, "area": area}
         elif "edge" in picked and 0 <= picked["edge"] < entry.body.solid.number_of_edges:
             reference = reference_edge(entry.body, picked["edge"], narrow)
-            extra = {"word": "edge", "rules": _rules(reference, entry)}
+            extra = {"word": "edge", "rules": _rules(document, picked["edge"], reference, entry)}
         else:
             raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
         picks.append({"pick": reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True), **extra})
     return {"picks": picks}
 
 
-def _rules(reference: EdgeRef, entry: Entry) -> list[dict[str, Any]]:
-    """Rules that catch the picked edge and more."""
-    a, b = reference.edge
-    rules: list[dict[str, Any]] = []
-    for tag in (a, b):
-        rules.append({"rule": "outer loop", "of": tag})
-    makers = {tag.split(".")[0] for tag in (a, b) if ".side[" in tag}
-    if len(makers) == 1 and all(".side[" in tag for tag in (a, b)):
-        rules.insert(0, {"rule": "uprights", "of": makers.pop()})
-    found = []
-    for rule in rules:
-        count = len(resolve_edges(entry.body, Rule.model_validate(rule)).items)
-        if count > 1:
-            found.append({"rule": rule, "count": count})
-    return found
+def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> list[dict[str, Any]]:
+    """Rules that catch the picked edge and more, in words."""
+    return [
+        {
+            "rule": rule.model_dump(mode="json", exclude_none=True, exclude_defaults=True),
+            "count": count,
+            "words": rule_words(rule, document.steps),
+        }
+        for rule, count in offered(entry.body, edge, reference)
+    ]
 
 
 def export(task: Task) -> dict[str, Any]:
@@ -270,6 +277,15 @@ def check_step(task: Task) -> dict[str, Any]:
     """Read an imported STEP file, to refuse it before it enters the document."""
     bodies = kernel.files.read_step(Path(task.options["path"]).read_bytes())
     return {"bodies": [name for name, _ in bodies]}
+
+
+def advise(task: Task) -> dict[str, Any]:
+    """What would fit where a step failed for a size."""
+    document, project = _opened(task)
+    built = project.build(document.id)
+    memory = _memories.setdefault(document.id, Memory())
+    advice = largest(document, built.outcome(task.options["step"]), memory, project)
+    return {"advice": asdict(advice) if advice else None}
 
 
 def die(task: Task) -> dict[str, Any]:

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
+from supplecast.document.shaping import Result, combine, has_body, newest_sketches
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Step
-from supplecast.errors import DocumentError
 from supplecast.geometry import Region
 from supplecast.naming import Body
 
@@ -29,13 +29,14 @@ class Extrude(Step):
     type: Literal["extrude"] = "extrude"
     word = "Extrude"
     purpose = "raise an outline: new body, add or cut"
+    rank = 20
 
     profile: ProfileField
     extent: Literal["by distance", "through all"] = "by distance"
     distance: Length = "10 mm"
     direction: Literal["up", "down", "both ways"] = "up"
     draft: Angle = "0"
-    result: Literal["new", "add", "cut"] = "new"
+    result: Result = "new"
     body: BodyPick = None
 
     def sentence(self) -> str:
@@ -45,11 +46,8 @@ class Extrude(Step):
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        sketches = [step.id for step in document.steps if step.type == "sketch"]
-        if not sketches:
-            raise DocumentError("There is no sketch to extrude.", "Add a sketch first.")
-        solid = any(step.type in ("extrude", "import", "link") for step in document.steps)
-        return {"profile": {"sketch": sketches[-1]}, "result": "add" if solid else "new", "distance": "10 mm"}
+        (sketch,) = newest_sketches(document, 1, cls.word)
+        return {"profile": {"sketch": sketch}, "result": "add" if has_body(document) else "new", "distance": "10 mm"}
 
     def build(self, at: Builder) -> None:
         sketch, regions = at.regions("profile")
@@ -58,9 +56,7 @@ class Extrude(Step):
             if self.extent == "through all":
                 at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
             length = at.mm("distance")
-            for region in regions:
-                suffix = region.key if len(regions) > 1 else ""
-                at.new(self._raised(at, sketch, region, length, draft), "part", self.name or "Body", suffix)
+            combine(at, "new", None, [(r.key, self._raised(at, sketch, r, length, draft)) for r in regions])
             return
         entry = at.target(self.body)
         if self.extent == "through all":
@@ -68,13 +64,7 @@ class Extrude(Step):
             length = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
         else:
             length = at.mm("distance")
-        tools = [self._raised(at, sketch, region, length, draft) for region in regions]
-        solids = [tool.solid for tool in tools]
-        if self.result == "add":
-            made = at.kernel("profile", kernel.boolean.fuse, entry.body.solid, solids)
-        else:
-            made = at.kernel("profile", kernel.boolean.cut, entry.body.solid, solids)[0]
-        at.replace(entry, at.named(made, entry.body, *tools))
+        combine(at, self.result, entry, [(r.key, self._raised(at, sketch, r, length, draft)) for r in regions])
 
     def _raised(self, at: Builder, sketch: SketchEntry, region: Region, length: float, draft: float) -> Body:
         if self.direction == "both ways":
@@ -82,4 +72,4 @@ class Extrude(Step):
         else:
             up = self.direction == "up"
             made = at.kernel("draft", kernel.solid.extrude, region, sketch.frame, length, up=up, draft=draft)
-        return at.named(made)
+        return at.named(made, sketch=sketch)

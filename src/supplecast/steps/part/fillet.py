@@ -9,7 +9,6 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, Length
 from supplecast.document.step import Step
-from supplecast.errors import KernelError, StepError
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -24,6 +23,7 @@ class Fillet(Step):
     type: Literal["fillet"] = "fillet"
     word = "Fillet"
     purpose = "round edges to a radius"
+    rank = 60
 
     edges: Edges = ()
     radius: Length = "1 mm"
@@ -42,8 +42,5 @@ class Fillet(Step):
             at.fail("edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
         entry = at.holder("edges", self.body)
         edges = at.edges("edges", entry)
-        try:
-            made = kernel.blend.fillet(entry.body.solid, edges, radius)
-        except KernelError as fault:
-            raise StepError("radius", fault.message, fault.hint) from fault
+        made = at.kernel("radius", kernel.blend.fillet, entry.body.solid, edges, radius)
         at.replace(entry, at.named(made, entry.body))

@@ -22,6 +22,7 @@ class Import(Step):
     type: Literal["import"] = "import"
     word = "Import"
     purpose = "bodies from a STEP file"
+    rank = 140
 
     file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]

@@ -23,6 +23,7 @@ class Shell(Step):
     type: Literal["shell"] = "shell"
     word = "Shell"
     purpose = "hollow a body to a wall"
+    rank = 90
 
     wall: Length = "2 mm"
     open: Faces = ()

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.step import Step
-from supplecast.errors import DocumentError, SuppleError
+from supplecast.errors import DocumentError, SketchError, SuppleError
 from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.model import Constraint, Drawing
@@ -29,6 +29,7 @@ class Sketch(Drawing, Step):
     type: Literal["sketch"] = "sketch"
     word = "Sketch"
     purpose = "an outline on a plane or a flat face"
+    rank = 10
 
     on: PlaneField = PlanePick(plane="top")
     draw: list[figures.FigureRequest] = Field(default_factory=list, max_length=100)
@@ -108,12 +109,20 @@ class Sketch(Drawing, Step):
             return at.length(path, text, "positive" if positive else "any")
 
         solution = at.kernel("constraints", solver.solve, self, size)
-        found = at.kernel("entities", regions.regions, self, solution)
         drawn = regions.curves(self, solution)
-        at.figure("area", sum(regions.area(region) for region in found))
+        fault = None
+        try:
+            found = regions.regions(self, solution)
+            at.figure("area", sum(regions.area(region) for region in found))
+        except SketchError as refusal:
+            if not drawn:
+                at.fail("entities", refusal.message, refusal.hint)
+            found, fault = [], refusal
+            at.caution("entities", f"{refusal.message} It bounds no area and can only serve as a path.")
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
-        at.drawn(frame, found, drawn, loose, self.name or "Outline")
+        lineage = {name: entity.came_from for name, entity in self.entities.items() if entity.came_from}
+        at.drawn(frame, found, drawn, loose, self.name or "Outline", lineage, fault)
 
 
 class _Guess(Scope):

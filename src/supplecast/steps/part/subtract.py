@@ -19,6 +19,7 @@ class Subtract(Step):
     type: Literal["subtract"] = "subtract"
     word = "Subtract"
     purpose = "take bodies away from one"
+    rank = 110
 
     body: BodyPick = None
     tools: BodyPicks = ()

@@ -19,6 +19,7 @@ class Union(Step):
     type: Literal["union"] = "union"
     word = "Union"
     purpose = "join bodies into one"
+    rank = 100
 
     body: BodyPick = None
     tools: BodyPicks = ()

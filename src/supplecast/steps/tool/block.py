@@ -21,6 +21,7 @@ class Block(Step):
     type: Literal["block"] = "block"
     word = "Block"
     purpose = "stock round the part"
+    rank = 30
     sheets = ("tool",)
 
     sized: Literal["by margins", "by size"] = "by margins"

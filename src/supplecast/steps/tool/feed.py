@@ -23,6 +23,7 @@ class Feed(Step):
     type: Literal["feed"] = "feed"
     word = "Feed"
     purpose = "sprue or pour funnel"
+    rank = 70
     sheets = ("tool",)
 
     kind: Literal["sprue", "funnel"] = "sprue"

@@ -23,6 +23,7 @@ class Link(Step):
     type: Literal["link"] = "link"
     word = "Link"
     purpose = "a part from another document"
+    rank = 10
 
     part: LinkField
 

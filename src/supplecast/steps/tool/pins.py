@@ -27,6 +27,7 @@ class RegisterPins(Step):
     type: Literal["register pins"] = "register pins"
     word = "Register pins"
     purpose = "pins and holes that align the halves"
+    rank = 60
     sheets = ("tool",)
 
     diameter: Length = "8 mm"

@@ -21,6 +21,7 @@ class TrialShot(Step):
     type: Literal["trial shot"] = "trial shot"
     word = "Trial shot"
     purpose = "the part with its feed"
+    rank = 80
     sheets = ("tool",)
 
     def sentence(self) -> str:

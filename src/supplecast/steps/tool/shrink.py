@@ -23,6 +23,7 @@ class Shrink(Step):
     type: Literal["shrink"] = "shrink"
     word = "Scale for shrinkage"
     purpose = "enlarge the part to cavity size"
+    rank = 20
     sheets = ("tool",)
 
     shrinkage: Percent = ""
@@ -48,5 +49,5 @@ class Shrink(Step):
         span = f"{show(low * 100)}–{show(high * 100)} %"
         at.note(f"{material.name} {span}. Cavity is 1/(1−S) = {factor:.6f} of the part; 1+S is {simple_factor(shrinkage):.6f}.")
         if self.shrinkage and not low - 1e-12 <= shrinkage <= high + 1e-12:
-            at.flags.append(f"shrinkage: {show(shrinkage * 100)} % is outside the range of {material.name}, {span}.")
+            at.caution("shrinkage", f"{show(shrinkage * 100)} % is outside the range of {material.name}, {span}.")
         at.replace(entry, at.named(made, entry.body))

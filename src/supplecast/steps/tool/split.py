@@ -31,6 +31,7 @@ class Split(Step):
     type: Literal["split"] = "split"
     word = "Split"
     purpose = "part the block into core and cavity"
+    rank = 50
     sheets = ("tool",)
 
     at: PlaneField
@@ -62,9 +63,10 @@ class Split(Step):
         at.note(f"Halves and part add up to the block, to {max(misfit, 1e-16):.0e}.")
         for name, half in halves.items():
             if self._is_plain(half, block, frame):
-                at.flags.append(
-                    f"at: The {name} half is plain: the whole part is formed by the other one. If the part is hollow, a hole "
-                    "through it joins its inside to its outside: leave the hole out until it can be shut off."
+                at.caution(
+                    "at",
+                    f"The {name} half is plain: the whole part is formed by the other one. If the part is hollow, a hole "
+                    "through it joins its inside to its outside: leave the hole out until it can be shut off.",
                 )
         at.new(halves["cavity"], "cavity", "Cavity half", "cavity", pull)
         at.new(halves["core"], "core", "Core half", "core", pull)

@@ -19,6 +19,7 @@ class SubtractPart(Step):
     type: Literal["subtract part"] = "subtract part"
     word = "Subtract part"
     purpose = "cut the part's space from the block"
+    rank = 40
     sheets = ("tool",)
 
     part: BodyPick = None

@@ -1,0 +1,124 @@
+"""Picks in words: what a chip of the sheet says, and what a fault calls the thing it speaks of."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document.step import Step
+from supplecast.naming import EdgeRef, FaceRef, Rule
+
+Steps = Sequence[Step]
+
+_ROLES = {
+    "start": "start face",
+    "end": "end face",
+    "side": "side",
+    "under": "lower side",
+    "inner": "inside",
+    "rim": "rim",
+    "blend": "round",
+    "corner": "corner round",
+    "split": "parting plane",
+    "face": "face",
+    "top": "top",
+    "bottom": "bottom",
+    "mirror": "mirror image",
+}
+
+
+def step_words(steps: Steps, step_id: str) -> str:
+    number = next((i for i, step in enumerate(steps, 1) if step.id == step_id), None)
+    return f"step {number}" if number else "a step no longer there"
+
+
+def face_words(tag: str, steps: Steps) -> str:
+    """A face by its tag: `p81.end` is “end face of step 2”."""
+    step, _, rest = tag.partition(".")
+    role = re.split(r"[\[{]", rest)[0]
+    inner = rest[len(role) + 1 : -1] if rest.endswith("}") else ""
+    if role == "of" and inner:
+        linked_role = re.split(r"[\[{]", inner.partition(".")[2])[0]
+        return f"{_ROLES.get(linked_role, 'face')} of the linked part"
+    if role.startswith("copy"):
+        return f"{face_words(inner, steps)}, {role.replace('copy', 'copy ')}"
+    if role in ("inner", "mirror") and inner and "|" not in inner:
+        return f"{_ROLES[role]} of {face_words(inner, steps)}"
+    return f"{_ROLES.get(role, 'face')} of {step_words(steps, step)}"
+
+
+def edge_words(edge: EdgeRef, steps: Steps) -> str:
+    a, b = (face_words(tag, steps) for tag in edge.edge)
+    return f"edge between two of {a}" if a == b else f"edge between {a} and {b}"
+
+
+def rule_words(rule: Rule, steps: Steps) -> str:
+    """A rule as a chip says it."""
+    where = f" of {step_words(steps, rule.of)}" if rule.of and "." not in rule.of else ""
+    match rule.rule:
+        case "uprights":
+            return f"uprights{where}"
+        case "made by":
+            return f"edges made by {step_words(steps, rule.of or '')}"
+        case "convex" | "concave":
+            return f"{rule.rule} edges{where}"
+        case "parallel":
+            return f"edges along {rule.to}{where}"
+        case "tangent chain":
+            return f"smooth chain of an {edge_words(rule.edge, steps)}" if rule.edge else "smooth chain"
+        case "same radius":
+            return "round edges of one radius"
+        case "between":
+            return f"all edges between {face_words(rule.of or '', steps)} and {face_words(rule.other or '', steps)}"
+        case "and":
+            return " that are also ".join(_within(inner, steps) for inner in rule.rules)
+        case "or":
+            return " with ".join(_within(inner, steps) for inner in rule.rules)
+        case "not":
+            return f"not {_within(rule.rules[0], steps)}"
+        case "outer loop" | "inner loops":
+            return f"{rule.rule} of {face_words(rule.of or '', steps)}"
+        case _:
+            return f"all edges of {face_words(rule.of or '', steps)}"
+
+
+def _within(rule: Rule, steps: Steps) -> str:
+    words = rule_words(rule, steps)
+    return f"({words})" if rule.rule in ("and", "or") else words
+
+
+def pick_words(pick: FaceRef | EdgeRef | Rule, steps: Steps) -> str:
+    if isinstance(pick, Rule):
+        return rule_words(pick, steps)
+    return face_words(pick.face, steps) if isinstance(pick, FaceRef) else edge_words(pick, steps)
+
+
+def picks_words(picks: Sequence[FaceRef | EdgeRef | Rule], steps: Steps) -> str:
+    """A whole chip: one pick by its words, several alike by their number."""
+    if not picks:
+        return "nothing picked"
+    words = []
+    edges = sum(isinstance(pick, EdgeRef) for pick in picks)
+    if edges:
+        words.append(f"{edges} edge{'s' if edges > 1 else ''}")
+    words += [rule_words(pick, steps) for pick in picks if isinstance(pick, Rule)]
+    faces = [pick for pick in picks if isinstance(pick, FaceRef)]
+    if len(faces) == 1:
+        words.append(face_words(faces[0].face, steps))
+    elif faces:
+        words.append(f"{len(faces)} faces")
+    return " and ".join(words)
+
+
+def plane_words(pick: PlanePick, steps: Steps) -> str:
+    return f"{pick.plane} plane" if pick.face is None else face_words(pick.face, steps)
+
+
+def profile_words(pick: Profile, steps: Steps) -> str:
+    step = next((s for s in steps if s.id == pick.sketch), None)
+    return step.label if step else "a sketch no longer there"
+
+
+def link_words(pick: LinkPick, names: dict[str, str]) -> str:
+    return names.get(pick.document, "a document no longer there")

@@ -1,0 +1,173 @@
+"""What kind of edge an edge is: how its faces bend there, what it runs on into, its radius, and the loops of a face."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from typing import Any, Literal
+
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_Orientation, TopAbs_VERTEX
+from OCP.TopExp import TopExp, TopExp_Explorer
+
+from supplecast.geometry import Vec
+from supplecast.kernel.shape import AncestorMap, Solid, mapped
+
+Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
+_SMOOTH = math.radians(0.5)
+
+
+def bend(solid: Solid, edge: int) -> Bend:
+    """How the two faces meet: seen at 25, 50 and 75 % of the edge, `mixed` where these disagree. Remembered on the solid."""
+    known: dict[int, Bend] = solid.__dict__.setdefault("_bends", {})
+    if edge not in known:
+        known[edge] = _bend(solid, edge)
+    return known[edge]
+
+
+def _bend(solid: Solid, edge: int) -> Bend:
+    faces = solid.faces_at_edges[edge]
+    if len(faces) < 2 or solid.degenerate_edges[edge]:
+        return "seam"
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    low, high = curve.FirstParameter(), curve.LastParameter()
+    sense = -1.0 if _runs_back(solid, faces[0], edge) else 1.0
+    seen: set[Bend] = set()
+    for share in (0.25, 0.5, 0.75):
+        at = low + (high - low) * share
+        spot, way = gp_Pnt(), gp_Vec()
+        curve.D1(at, spot, way)
+        first, second = _normal(solid, faces[0], edge, at), _normal(solid, faces[1], edge, at)
+        if first is None or second is None or way.Magnitude() < 1e-12:
+            continue
+        if first.Angle(second) < _SMOOTH:
+            seen.add("smooth")
+        else:
+            seen.add("convex" if sense * first.Crossed(second).Dot(way) > 0 else "concave")
+    return seen.pop() if len(seen) == 1 else "mixed"
+
+
+def _runs_back(solid: Solid, face: int, edge: int) -> bool:
+    """Whether the edge, as it bounds the face, runs against its own curve."""
+    explorer = TopExp_Explorer(solid.face(face), TopAbs_EDGE)
+    wanted = solid.nth_edge(edge)
+    while explorer.More():
+        if explorer.Current().IsSame(wanted):
+            return bool(explorer.Current().Orientation() == TopAbs_Orientation.TopAbs_REVERSED)
+        explorer.Next()
+    return False
+
+
+def _normal(solid: Solid, face: int, edge: int, at: float) -> Any:
+    """Normal out of the material beside the edge, or None at a pole."""
+    trace = BRep_Tool.CurveOnSurface_s(solid.nth_edge(edge), solid.face(face), 0.0, 1.0)
+    if trace is None:
+        return None
+    place = trace.Value(at)
+    u, v, spot = gp_Vec(), gp_Vec(), gp_Pnt()
+    BRepAdaptor_Surface(solid.face(face)).D1(place.X(), place.Y(), spot, u, v)
+    normal = u.Crossed(v)
+    if normal.Magnitude() < 1e-12:
+        return None
+    if solid.face(face).Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+        normal.Reverse()
+    return normal
+
+
+def chain(solid: Solid, start: int) -> tuple[int, ...]:
+    """Edges that run on smoothly from `start` at both ends, as far as each end has exactly one such continuation."""
+    found, ends = {start}, list(_ends(solid, start))
+    while ends:
+        vertex, way, last = ends.pop()
+        onward = []
+        for other in _meeting(solid)[vertex]:
+            if other in found or other == last or (bend(solid, other) == "smooth") != (bend(solid, last) == "smooth"):
+                continue
+            onward += [(other, end) for end in _ends(solid, other) if end[0] == vertex and _against(end[1], way)]
+        if len(onward) == 1:
+            other, _ = onward[0]
+            found.add(other)
+            ends += [end for end in _ends(solid, other) if end[0] != vertex]
+    return tuple(sorted(found))
+
+
+def _ends(solid: Solid, edge: int) -> list[tuple[int, Any, int]]:
+    """Vertex and outward tangent at both ends of an edge, and the edge; none for closed edges."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    corners = mapped(solid.nth_edge(edge), TopAbs_VERTEX)
+    if int(corners.Extent()) < 2:
+        return []
+    found = []
+    for parameter, sign in ((curve.FirstParameter(), -1.0), (curve.LastParameter(), 1.0)):
+        spot, way = gp_Pnt(), gp_Vec()
+        curve.D1(parameter, spot, way)
+        if way.Magnitude() < 1e-12:
+            continue
+        nearest = min(
+            (corners.FindKey(n) for n in (1, 2)), key=lambda v: BRep_Tool.Pnt_s(solid.as_vertex(v)).SquareDistance(spot)
+        )
+        found.append((solid.find_vertex(nearest), way.Multiplied(sign / way.Magnitude()), edge))
+    return found
+
+
+def _against(a: Any, b: Any) -> bool:
+    return bool(a.Angle(b) > math.pi - _SMOOTH)
+
+
+def _meeting(solid: Solid) -> dict[int, list[int]]:
+    """For each vertex the edges that end there. Remembered on the solid."""
+    known: dict[int, list[int]] | None = solid.__dict__.get("_meeting")
+    if known is None:
+        known = defaultdict(list)
+        for edge in range(solid.number_of_edges):
+            if not solid.degenerate_edges[edge]:
+                corners = mapped(solid.nth_edge(edge), TopAbs_VERTEX)
+                for number in range(1, int(corners.Extent()) + 1):
+                    known[solid.find_vertex(corners.FindKey(number))].append(edge)
+        solid.__dict__["_meeting"] = known
+    return known
+
+
+def radius(solid: Solid, edge: int) -> float | None:
+    """Radius of a circular edge in mm; None for others."""
+    if solid.degenerate_edges[edge]:
+        return None
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    return float(curve.Circle().Radius()) if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle else None
+
+
+def line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
+    """Middle and direction of a straight edge; None for curved ones."""
+    if solid.degenerate_edges[edge]:
+        return None
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    if curve.GetType() != GeomAbs_CurveType.GeomAbs_Line:
+        return None
+    middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    way = curve.Line().Direction()
+    return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
+
+
+def middle(solid: Solid, edge: int) -> Vec:
+    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    spot = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    return (spot.X(), spot.Y(), spot.Z())
+
+
+def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
+    """The edges of a face's outer wire."""
+    wire = BRepTools.OuterWire_s(solid.face(face))
+    found = AncestorMap()
+    TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
+    edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
+    return tuple(edge for edge in edges if edge is not None and not solid.degenerate_edges[edge])
+
+
+def inner_loops(solid: Solid, face: int) -> tuple[int, ...]:
+    """The edges of a face's holes."""
+    outer = set(outer_loop(solid, face))
+    return tuple(e for e in solid.face_edges[face] if e not in outer and not solid.degenerate_edges[e])

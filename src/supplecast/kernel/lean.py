@@ -1,0 +1,77 @@
+"""Faces of a body leant to a draft angle about a neutral plane."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame, Vec
+from supplecast.kernel import measure
+from supplecast.kernel.faults import KERNEL_FAULTS
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
+from supplecast.kernel.profile import direction, plane
+from supplecast.kernel.shape import Solid, one
+
+
+def lean(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull: Vec | None = None) -> Made:
+    """Draft `faces`, and what runs on from them smoothly, by `angle` rad against `pull` (the plane's normal if None).
+
+    Faces keep their outline where they meet the neutral plane; a positive angle takes material away above it. They keep
+    their tags. KernelError names the faces that cannot be leant.
+    """
+    if abs(angle) >= math.radians(89):
+        raise KernelError("The draft must stay under 89°.")
+    if angle == 0:
+        raise KernelError("The draft must not be zero.")
+    way = direction(pull or neutral.normal)
+    before = measure.rough_volume(solid)
+    maker = BRepOffsetAPI_DraftAngle(solid.shape)
+    for index in faces:
+        maker.Add(solid.face(index), way, angle, plane(neutral))
+        if not maker.AddDone():
+            raise _unfit(solid, faces, index, angle)
+    try:
+        maker.Build()
+        if not maker.IsDone():
+            raise _too_much(angle, faces)
+        result = one(maker.Shape(), "the draft")
+    except KERNEL_FAULTS as fault:
+        raise _too_much(angle, faces) from fault
+    except KernelError as fault:  # a cone that closes before the end comes back done, and unsound
+        raise _too_much(angle, faces) from fault
+    after = measure.rough_volume(result)
+    if result.face_count != solid.face_count or not 0 < after < measure.loose_box(solid).diagonal ** 3 or after == before:
+        raise _too_much(angle, faces)
+    ledger = Ledger([result])
+    for index in range(solid.face_count):
+        face = solid.face(index)
+        origin = Origin(None, (FaceOf(0, index),))
+        # A leant face is told as generated, its neighbours as modified; some are told as both.
+        found = [ledger.note(new, origin) for new in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
+        if not any(found):
+            ledger.note(face, origin)
+    return ledger.made()[0]
+
+
+def _too_much(angle: float, faces: Sequence[int]) -> KernelError:
+    return KernelError(
+        f"{math.degrees(angle):g}° of draft closes or crosses the faces before their end.",
+        "Use less draft.",
+        faces=tuple(faces),
+        sized=True,
+    )
+
+
+def _unfit(solid: Solid, faces: Sequence[int], at: int, angle: float) -> KernelError:
+    """The face could not even be taken up: flat across the pull, or rounded at its foot already."""
+    smooth = measure.smooth_neighbours(solid, at)
+    if smooth and any(face not in faces for face in smooth):
+        return KernelError(
+            "This face is rounded where it ends, so that it cannot be leant.",
+            "Draft first and round its edges afterwards: move this step up.",
+            faces=(at,),
+        )
+    return KernelError("This face cannot be leant.", "Leave it out, or pick a side face.", faces=(at,))

@@ -1,0 +1,229 @@
+"""Rules: edges caught by what they are instead of one by one, so that a pick lasts through changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import TYPE_CHECKING, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from supplecast.naming.body import Body
+from supplecast.naming.reference import EdgeRef, Tag
+
+if TYPE_CHECKING:
+    from supplecast.naming.resolve import Resolution
+
+RuleName = Literal[
+    "edges of",
+    "outer loop",
+    "inner loops",
+    "between",
+    "tangent chain",
+    "same radius",
+    "convex",
+    "concave",
+    "parallel",
+    "uprights",
+    "made by",
+    "and",
+    "or",
+    "not",
+]
+_NEEDS: dict[str, str] = {
+    "edges of": "of",
+    "outer loop": "of",
+    "inner loops": "of",
+    "between": "of",
+    "tangent chain": "edge",
+    "same radius": "edge",
+    "parallel": "to",
+    "uprights": "of",
+    "made by": "of",
+    "and": "rules",
+    "or": "rules",
+    "not": "rules",
+}
+
+
+class Rule(BaseModel):
+    """`edges of`, `outer loop`, `inner loops`: of the face tagged `of` · `between` the faces `of` and `other` ·
+    `tangent chain` through, and `same radius` as, the picked `edge` · `convex`, `concave`, and `parallel` to an axis `to`:
+    of the whole body or of what step `of` made · `uprights`: between the sides of extrusion `of` · `made by` step `of` ·
+    `and`, `or`, `not`: of other `rules`.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    rule: RuleName
+    of: Tag | None = None
+    other: Tag | None = None
+    to: Literal["x", "y", "z"] | None = None
+    edge: EdgeRef | None = None
+    rules: tuple[Rule, ...] = Field(default=(), max_length=20)
+    body: str | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Rule:
+        need = _NEEDS.get(self.rule)
+        if need and not getattr(self, need):
+            raise ValueError(f"the rule “{self.rule}” needs “{need}”")
+        if self.rule == "between" and self.other is None:
+            raise ValueError("the rule “between” needs “other”")
+        if self.rule == "not" and len(self.rules) != 1:
+            raise ValueError("the rule “not” takes one rule")
+        return self
+
+    def names(self) -> list[str]:
+        """Every tag and step the rule speaks of."""
+        found = [name for name in (self.of, self.other) if name]
+        found += self.edge.edge if self.edge else ()
+        for inner in self.rules:
+            found += inner.names()
+        return found
+
+
+Resolver = Callable[[Body, EdgeRef], "Resolution"]
+
+
+def caught(body: Body, rule: Rule, resolve: Resolver) -> tuple[int, ...]:
+    """The edges a rule catches, sorted; `resolve` finds the edges that rules start from."""
+    degenerate = body.solid.degenerate_edges
+    return tuple(sorted(edge for edge in _CATCH[rule.rule](body, rule, resolve) if not degenerate[edge]))
+
+
+def _of_face(body: Body, tag: str | None, loops: Callable[[Any, int], Iterable[int]]) -> set[int]:
+    return {edge for face in body.faces_by_tag.get(tag or "", ()) for edge in loops(body.solid, face)}
+
+
+def _edges_of(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return _of_face(body, rule.of, lambda solid, face: solid.face_edges[face])
+
+
+def _outer_loop(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    return _of_face(body, rule.of, edges.outer_loop)
+
+
+def _inner_loops(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    return _of_face(body, rule.of, edges.inner_loops)
+
+
+def _between(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    a, b = sorted((rule.of or "", rule.other or ""))
+    return set(body.edges_by_pair.get((a, b), ()))
+
+
+def _chain(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    return {found for edge in _start(body, rule, resolve) for found in edges.chain(body.solid, edge)}
+
+
+def _same_radius(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    radii = {edges.radius(body.solid, edge) for edge in _start(body, rule, resolve)} - {None}
+    every = ((edge, edges.radius(body.solid, edge)) for edge in range(body.solid.number_of_edges))
+    return {edge for edge, radius in every if radius and any(abs(radius - r) < 1e-6 for r in radii if r)}
+
+
+def _start(body: Body, rule: Rule, resolve: Resolver) -> tuple[int, ...]:
+    assert rule.edge is not None
+    return resolve(body, rule.edge).items
+
+
+def _bent(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    return {edge for edge in _within(body, rule) if edges.bend(body.solid, edge) == rule.rule}
+
+
+def _parallel(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    from supplecast.kernel import edges
+
+    axis = "xyz".index(rule.to or "z")
+    lines = ((edge, edges.line(body.solid, edge)) for edge in _within(body, rule))
+    return {edge for edge, line in lines if line is not None and abs(line[1][axis]) > 1 - 1e-9}
+
+
+def _within(body: Body, rule: Rule) -> Iterable[int]:
+    """All edges, or those that a step made."""
+    return range(body.solid.number_of_edges) if rule.of is None else _touching(body, f"{rule.of}.")
+
+
+def _touching(body: Body, prefix: str) -> set[int]:
+    good = {face for face, tags in enumerate(body.tags) if any(tag.startswith(prefix) for tag in tags)}
+    return {edge for face in good for edge in body.solid.face_edges[face] if len(body.solid.faces_at_edges[edge]) == 2}
+
+
+def _made_by(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return _touching(body, f"{rule.of}.")
+
+
+def _uprights(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    prefix = f"{rule.of}.side["
+    good = {face for face, tags in enumerate(body.tags) if any(tag.startswith(prefix) for tag in tags)}
+    return {e for e in _touching(body, prefix) if set(body.solid.faces_at_edges[e]) <= good}
+
+
+def _all(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return set.intersection(*(set(caught(body, inner, resolve)) for inner in rule.rules))
+
+
+def _any(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return set().union(*(caught(body, inner, resolve) for inner in rule.rules))
+
+
+def _not(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return set(range(body.solid.number_of_edges)) - set(caught(body, rule.rules[0], resolve))
+
+
+_CATCH: dict[str, Callable[[Body, Rule, Resolver], set[int]]] = {
+    "edges of": _edges_of,
+    "outer loop": _outer_loop,
+    "inner loops": _inner_loops,
+    "between": _between,
+    "tangent chain": _chain,
+    "same radius": _same_radius,
+    "convex": _bent,
+    "concave": _bent,
+    "parallel": _parallel,
+    "uprights": _uprights,
+    "made by": _made_by,
+    "and": _all,
+    "or": _any,
+    "not": _not,
+}
+
+
+def offered(body: Body, edge: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
+    """The rules that would catch a picked edge and more, each with the number of edges it catches, fewest first."""
+    from supplecast.kernel import edges
+    from supplecast.naming.resolve import resolve_edges
+
+    a, b = reference.edge
+    where = {"body": reference.body}
+    makers = {tag.split(".")[0] for tag in (a, b)}
+    rules = [Rule(rule="tangent chain", edge=reference, **where)]
+    if len(makers) == 1 and ".side[" in a and ".side[" in b:
+        rules.append(Rule(rule="uprights", of=a.split(".")[0], **where))
+    rules += [Rule(rule=name, of=tag, **where) for tag in (a, b) for name in ("outer loop", "inner loops", "edges of")]
+    rules.append(Rule(rule="between", of=a, other=b, **where))
+    rules += [Rule(rule="made by", of=maker, **where) for maker in sorted(makers)]
+    bend = edges.bend(body.solid, edge)
+    if bend in ("convex", "concave"):
+        rules.append(Rule(rule=bend, **where))
+    line = edges.line(body.solid, edge)
+    if line is not None and max(abs(c) for c in line[1]) > 1 - 1e-9:
+        axis = "xyz"[max(range(3), key=lambda i: abs(line[1][i]))]
+        rules.append(Rule(rule="parallel", to=axis, **where))
+    if edges.radius(body.solid, edge):
+        rules.append(Rule(rule="same radius", edge=reference, **where))
+    seen: dict[tuple[int, ...], tuple[Rule, int]] = {}
+    for rule in rules:
+        items = caught(body, rule, resolve_edges)
+        if edge in items and len(items) > 1:
+            seen.setdefault(items, (rule, len(items)))
+    return sorted(seen.values(), key=lambda found: found[1])

@@ -1,0 +1,49 @@
+"""Draft: faces leant so that they leave the mold."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Angle, BodyPick, Faces, PlaneField, PlanePick
+from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class Draft(Step):
+    """Lean the picked faces, and those they run into smoothly, about a neutral plane that keeps its size.
+
+    A positive angle takes material away above the plane. Draft before rounding the edges the faces end at.
+    Example: {"id": "d1", "type": "draft", "faces": [{"face": "p81.side[L1]"}], "angle": "1.5", "neutral": {"plane": "top"}}
+    """
+
+    type: Literal["draft"] = "draft"
+    word = "Draft"
+    purpose = "lean faces for the pull"
+    rank = 80
+
+    faces: Faces = ()
+    angle: Angle = "1"
+    neutral: PlaneField = PlanePick(plane="top")
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        return "Draft {faces} by {angle} from {neutral}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"faces": [pick for pick in picked if "face" in pick]}
+
+    def build(self, at: Builder) -> None:
+        angle = at.radians("angle")
+        if not self.faces:
+            at.fail("faces", "No face is picked.", "Click the side faces to lean.")
+        neutral = at.frame("neutral")
+        entry = at.holder("faces", self.body)
+        faces = at.faces("faces", entry)
+        made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle)
+        at.replace(entry, at.named(made, entry.body))

@@ -1,0 +1,54 @@
+"""Loft: a body drawn over two outlines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, ProfileField
+from supplecast.document.shaping import Result, combine, has_body, newest_sketches, target_of
+from supplecast.document.step import Step
+from supplecast.geometry import Frame, Region
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class Loft(Step):
+    """A body between the outlines of two sketches on different planes.
+
+    Example: {"id": "q1", "type": "loft", "first": {"sketch": "k3f"}, "second": {"sketch": "k4a"}}
+    """
+
+    type: Literal["loft"] = "loft"
+    word = "Loft"
+    purpose = "draw a body over two outlines"
+    rank = 50
+
+    first: ProfileField
+    second: ProfileField
+    result: Result = "new"
+    body: BodyPick = None
+
+    def sentence(self) -> str:
+        onto = "" if self.result == "new" else " {body}"
+        return "Loft from {first} to {second}, {result}" + onto
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        first, second = newest_sketches(document, 2, cls.word)
+        joined: Result = "add" if has_body(document) else "new"
+        return {"first": {"sketch": first}, "second": {"sketch": second}, "result": joined}
+
+    def build(self, at: Builder) -> None:
+        sections: list[tuple[Region, Frame]] = []
+        for field in ("first", "second"):
+            sketch, regions = at.regions(field)
+            if len(regions) != 1:
+                at.fail(field, f"This sketch has {len(regions)} areas; a loft runs over one.", "Pick one of its areas.")
+            sections.append((regions[0], sketch.frame))
+        target = target_of(at, self.result, self.body)
+        made = at.kernel("second", kernel.loft.loft, sections)
+        combine(at, self.result, target, [("", at.named(made))])
