@@ -2,13 +2,25 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document
-from supplecast.kernel import measure
-from supplecast.naming import Body, EdgeRef, FaceRef, Rule, reference_edge, reference_face, resolve_edges, resolve_faces
-from tests.conftest import TRAY, bodies, circle, extrude, part, rectangle
+from supplecast.kernel import edges, measure
+from supplecast.naming import (
+    Body,
+    EdgeRef,
+    FaceRef,
+    Rule,
+    offered,
+    reference_edge,
+    reference_face,
+    resolve_edges,
+    resolve_faces,
+)
+from tests.conftest import TRAY, bodies, built, circle, extrude, part, rectangle
 
 RIBBED = [
     *TRAY,
@@ -122,6 +134,81 @@ def test_rules_catch_what_they_say(ribbed: Body) -> None:
     straight = body_of(part([rectangle("s", "9", "9"), extrude("ext", "s", "5")]))
     assert count(straight, rule="parallel", of="ext", to="z") == 4
     assert resolve_edges(box, Rule(rule="uprights", of="zz")).status == "lost"
+
+
+def pocketed() -> Body:
+    """A block with a pocket: 16 convex edges and 8 concave ones, all sharp (counted by hand)."""
+    pocket = rectangle("ps", "20", "10", on={"plane": "top", "offset": "10"})
+    steps = [rectangle("s", "40", "30"), extrude("ext", "s", "10"), pocket]
+    return body_of(part([*steps, extrude("pok", "ps", "4", direction="down", result="cut")]))
+
+
+def test_rules_combine_and_tell_convex_from_concave() -> None:
+    body = pocketed()
+
+    def caught(**rule: object) -> set[int]:
+        return set(resolve_edges(body, Rule.model_validate(rule)).items)
+
+    assert (len(caught(rule="convex")), len(caught(rule="concave"))) == (16, 8)
+    assert len(caught(rule="inner loops", of="ext.end")) == 4
+    assert len(caught(rule="between", of="ext.end", other="pok.side[f1_L1]")) == 1
+    assert len(caught(rule="made by", of="pok")) == 12
+    upright = {"rule": "parallel", "to": "z"}
+    assert len(caught(**upright)) == 8
+    both = {"rule": "and", "rules": [upright, {"rule": "concave"}]}
+    assert len(caught(**both)) == 4
+    assert caught(rule="not", rules=[both]) == set(range(24)) - caught(**both)
+    assert len(caught(rule="or", rules=[both, {"rule": "outer loop", "of": "ext.start"}])) == 8
+    for wrong in ({"rule": "not", "rules": []}, {"rule": "between", "of": "a.b"}, {"rule": "tangent chain"}):
+        with pytest.raises(ValueError, match=r"needs|takes"):
+            Rule.model_validate(wrong)
+
+
+def test_a_chain_runs_round_a_rounded_rim_and_a_radius_finds_its_like(ribbed: Body) -> None:
+    plain = body_of(part(TRAY[:3]))
+    rim = next(iter(resolve_edges(plain, Rule(rule="outer loop", of="ext.end")).items))
+    chain = resolve_edges(plain, Rule(rule="tangent chain", edge=reference_edge(plain, rim)))
+    assert len(chain.items) == 8
+    straight = body_of(part([rectangle("s", "40", "30", radius="5"), extrude("ext", "s", "8")]))
+    arc = next(e for e in range(straight.solid.number_of_edges) if edges.radius(straight.solid, e))
+    assert len(resolve_edges(straight, Rule(rule="same radius", edge=reference_edge(straight, arc))).items) == 8
+
+
+def test_a_pick_offers_rules_that_would_catch_it() -> None:
+    body = pocketed()
+    edge = next(e for e in range(24) if edges.bend(body.solid, e) == "concave")
+    found = offered(body, edge, reference_edge(body, edge))
+    assert all(edge in resolve_edges(body, rule).items and count > 1 for rule, count in found)
+    assert {"concave", "made by"} <= {rule.rule for rule, _ in found}
+
+
+LOOSE_ENDS = [
+    ("split", [rectangle("cs", "5", "30"), extrude("cc", "cs", "2", result="cut", direction="both ways")], 2),
+    ("lost", [rectangle("cs", "99", "99"), extrude("cc", "cs", "2", result="cut", direction="both ways")], 0),
+]
+
+
+@pytest.mark.parametrize(("status", "between", "pieces"), LOOSE_ENDS, ids=[case[0] for case in LOOSE_ENDS])
+def test_a_flagged_pick_comes_with_repairs_that_work(status: str, between: list[dict[str, Any]], pieces: int) -> None:
+    """A chamfer of an edge that another step, put before it, cuts apart or takes away."""
+    first = [rectangle("s", "40", "20"), extrude("ext", "s", "10")]
+    body = body_of(part(first))
+    edge = next(iter(resolve_edges(body, Rule(rule="between", of="ext.start", other="ext.side[f1_L1]")).items))
+    pick = reference_edge(body, edge, "ext").model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+    document = part([*first, *between, {"id": "chm", "type": "chamfer", "edges": [pick], "distance": "0.5"}])
+    outcome = built(document).outcome("chm")
+    (flag,) = outcome.flags
+    assert flag.status == status and (outcome.status == "failed") == (status == "lost")
+    if status == "lost":
+        assert "last there before step 4" in outcome.message and "Pick 1" in outcome.message
+        return
+    repair = next(r for r in flag.repairs if len(r.picks) == pieces)
+    fixed, _ = apply(
+        document,
+        read_edit({"op": "repair", "step": "chm", "field": flag.field, "index": flag.index, "picks": list(repair.picks)}),
+    )
+    after = built(fixed).outcome("chm")
+    assert after.status == "ok" and not after.flags
 
 
 def test_a_rule_keeps_working_when_the_outline_changes() -> None:

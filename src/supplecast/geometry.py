@@ -159,3 +159,9 @@ class Region:
     def key(self) -> str:
         """A name that lasts while the outline keeps its entities: the least entity id of the outer loop."""
         return min(curve.entity for curve in self.outer)
+
+    @property
+    def middle(self) -> Point2:
+        """About the middle of the outer loop."""
+        x, y = np.concatenate([curve.sampled(16)[:-1] for curve in self.outer]).mean(axis=0)
+        return (float(x), float(y))

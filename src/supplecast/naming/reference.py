@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
@@ -130,21 +131,39 @@ def reference_edge(body: Body, edge: int, body_id: str | None = None) -> EdgeRef
     return EdgeRef(edge=pair, body=body_id, also=also, **_told_apart(body, EDGE, edge, body.edges_by_pair[pair]))
 
 
-def ranked(body: Body, kind: Kind, items: Sequence[int]) -> tuple[Literal[0, 1, 2], list[int]]:
-    """Items in order along the axis over which their middles spread most, and that axis."""
+Axis = Literal[0, 1, 2]
+
+
+@dataclass(frozen=True)
+class Row:
+    """Items in order along an axis; `gap` is the least distance between neighbours, `spread` that of the ends, in mm."""
+
+    axis: Axis
+    items: tuple[int, ...]
+    gap: float
+    spread: float
+
+
+def rows(body: Body, kind: Kind, items: Sequence[int]) -> tuple[Row, Row, Row]:
+    """Items, two or more, in order of their middles along each axis."""
     places = {item: kind.middle(body, item) for item in items}
-    axes: tuple[Literal[0, 1, 2], ...] = (0, 1, 2)
-    axis = max(axes, key=lambda a: max(p[a] for p in places.values()) - min(p[a] for p in places.values()))
-    return axis, sorted(items, key=lambda item: places[item][axis])
+
+    def row(axis: Axis) -> Row:
+        ordered = sorted(items, key=lambda item: places[item][axis])
+        along = [places[item][axis] for item in ordered]
+        gap = min(b - a for a, b in pairwise(along))
+        return Row(axis, tuple(ordered), gap, along[-1] - along[0])
+
+    return row(0), row(1), row(2)
 
 
 def _told_apart(body: Body, kind: Kind, picked: int, siblings: Sequence[int]) -> dict[str, object]:
     """What tells the picked piece from others of its name; nothing where it is the only one."""
     if len(siblings) == 1:
         return {}
-    axis, row = ranked(body, kind, siblings)
+    row = max(rows(body, kind, siblings), key=lambda r: r.gap)  # along which they are furthest from changing places
     known: dict[str, object] = {
-        "order": Order(axis=axis, index=row.index(picked), count=len(siblings)),
+        "order": Order(axis=row.axis, index=row.items.index(picked), count=len(siblings)),
         "near": tuple(sorted(kind.narrow(body, picked))),
     }
     for wide, context in ((False, kind.narrow), (True, kind.wide)):

@@ -12,10 +12,11 @@ from dataclasses import dataclass
 from typing import Literal
 
 from supplecast.naming.body import Body
-from supplecast.naming.reference import EDGE, FACE, EdgeRef, FaceRef, Kind, ranked
+from supplecast.naming.reference import EDGE, FACE, EdgeRef, FaceRef, Kind, rows
 from supplecast.naming.rules import Rule, caught
 
 Status = Literal["ok", "ordered", "split", "merged", "partial", "conflict", "ambiguous", "lost"]
+_FITS = 0.75  # share of what is left to go by that must agree
 STOPPING: frozenset[Status] = frozenset({"ambiguous", "lost"})
 """With these nothing is used: the step stops and asks."""
 
@@ -85,12 +86,16 @@ def _unless_swallowed(body: Body, kind: Kind, reference: FaceRef | EdgeRef, name
 
 
 def _by_order(body: Body, kind: Kind, reference: FaceRef | EdgeRef, found: Sequence[int]) -> int | None:
-    """The piece at the stored place, while there still are as many and they spread along the same axis."""
+    """The piece at the stored place, while there still are as many, well apart, and spread about that axis."""
     order = reference.order
-    if order is None or len(found) != order.count:
+    if order is None or len(found) != order.count or len(found) < 2:
         return None
-    axis, row = ranked(body, kind, found)
-    return row[order.index] if axis == order.axis else None
+    every = rows(body, kind, found)
+    row = every[order.axis]
+    even = row.spread / (len(found) - 1)
+    if row.gap < max(0.05 * even, 1e-3) or row.spread < max(other.spread for other in every) / 2:
+        return None
+    return row.items[order.index]
 
 
 def _told_by_order(word: str, found: Sequence[int], by_order: int | None) -> Resolution:
@@ -135,7 +140,12 @@ def _by_what_is_left(
     """Several pieces and none fits wholly: some of what told them apart may be gone altogether."""
     there = body.faces_by_tag.keys()
     has_left, lacks_left = has & there, lacks & there
-    fitting = [item for item in found if has_left <= around[item] and not lacks_left & around[item]]
-    if has_left and len(fitting) == 1:
-        return Resolution("partial", (fitting[0],), f"Some of what lay round the picked {word} is gone.")
+    telling = len(has_left) + len(lacks_left)
+
+    def fit(item: int) -> float:
+        return (len(has_left & around[item]) + len(lacks_left - around[item])) / telling
+
+    best, second = sorted(found, key=fit, reverse=True)[:2] if telling and has_left else (0, 0)
+    if best != second and fit(best) >= _FITS and fit(second) <= 1 - _FITS / 2 and has_left & around[best]:
+        return Resolution("partial", (best,), f"Some of what lay round the picked {word} is gone or has changed.")
     return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(found)}.", tuple(found))

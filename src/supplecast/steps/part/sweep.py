@@ -47,7 +47,8 @@ class Sweep(Step):
         sketch, regions = at.regions("profile")
         way: Profile = self.path
         route = at.sketch(way.sketch, "path")
-        chain = at.kernel("path", path, route.curves, route.frame.flat(sketch.frame.origin))
+        middle = sketch.frame.point(regions[0].middle)
+        chain = at.kernel("path", path, route.curves, route.frame.flat(middle))
         target = target_of(at, self.result, self.body)
         tools = []
         for region in regions:
