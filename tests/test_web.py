@@ -269,7 +269,7 @@ def test_newer_work_takes_the_place_of_work_not_begun(desk: Desk, engine: Engine
 def test_progress_tells_the_step(desk: Desk, engine: Engine) -> None:
     job = engine.submit("build", "doc-c", replace(a_task(desk), upto="ext"))
     assert [s["id"] for s in engine.wait(job.id, 30).result["steps"]] == ["out", "ext"]  # type: ignore[index]
-    assert engine.job(job.id).told()["progress"] is None
+    assert engine.job(job.id).told()["at"]["id"] == "draw ext"
 
 
 def test_the_tool_knows_that_its_part_has_moved_on(desk: Desk) -> None:

@@ -12,7 +12,7 @@ from pathlib import Path
 from supplecast import __version__
 from supplecast.errors import SuppleError
 
-Progress = Callable[[int, int, str], None]
+Progress = Callable[[int, int, str, str], None]
 GOOD, FAILED, UNUSABLE = 0, 1, 2
 
 
@@ -84,7 +84,7 @@ def _isolated(work: Callable[[argparse.Namespace, Progress], int], options: argp
     return os.waitstatus_to_exitcode(ended)
 
 
-def _say_progress(writer: int, number: int, of: int, label: str) -> None:
+def _say_progress(writer: int, number: int, of: int, label: str, step: str) -> None:
     os.write(writer, f"step {number} of {of}, “{label}”\n".encode())
 
 

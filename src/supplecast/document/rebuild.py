@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 from supplecast.document.builder import Builder, Held, Outside, Read, digest, order_key, value_key
@@ -58,10 +58,11 @@ class Memory:
 
 @dataclass(frozen=True)
 class Built:
-    """A rebuilt document: its state and how each step fared."""
+    """A rebuilt document: its state, how each step fared, and the trace that each step left or was taken from."""
 
     state: State
     outcomes: tuple[Outcome, ...]
+    traces: Mapping[str, Trace]
 
     @property
     def ok(self) -> bool:
@@ -88,7 +89,7 @@ def step_key(step: Step) -> str:
     return digest(json.dumps(step_dict(step), sort_keys=True))
 
 
-Progress = Callable[[int, int, str], None]
+Progress = Callable[[int, int, str, str], None]
 
 
 def rebuild(
@@ -97,29 +98,36 @@ def rebuild(
     *,
     outside: Outside | None = None,
     upto: str | None = None,
+    stuck: Mapping[str, str] | None = None,
     progress: Progress | None = None,
 ) -> Built:
-    """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step."""
+    """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step.
+
+    `stuck` names steps that are known to hang or crash, and what to say of them; they are not tried. `progress` is told the
+    step's number, how many there are, its label and its id.
+    """
     memory = memory if memory is not None else Memory()
-    run = Run(document, memory, outside or NoOutside())
+    run = Run(document, memory, outside or NoOutside(), stuck or {})
     last = len(document.steps) if upto is None else document.position(upto) + 1
     for number, step in enumerate(document.steps[:last]):
         if progress:
-            progress(number + 1, last, step.label)
+            progress(number + 1, last, step.label, step.id)
         run.step(step)
-    return Built(run.state, tuple(run.outcomes))
+    return Built(run.state, tuple(run.outcomes), run.traces)
 
 
 class Run:
     """A rebuild under way: the state after the steps so far."""
 
-    def __init__(self, document: Document, memory: Memory, outside: Outside) -> None:
+    def __init__(self, document: Document, memory: Memory, outside: Outside, stuck: Mapping[str, str] | None = None) -> None:
         self.document = document
         self.memory = memory
         self.outside = outside
         self.scope = document.scope
         self.state = State()
         self.outcomes: list[Outcome] = []
+        self.traces: dict[str, Trace] = {}
+        self.stuck = stuck or {}
         # Bodies, sketches and step ids that a failed step would have made or changed, with that step's label.
         self.tainted: dict[str, str] = {}
 
@@ -131,6 +139,10 @@ class Run:
         trace = next(self._usable(step, key), None)
         if trace is not None:
             self._finish(step, replace(trace, outcome=replace(trace.outcome, reused=True)))
+            return
+        if step.id in self.stuck:
+            hint = "Change its sizes or its picks a little, or skip it."
+            self._fall(step, Outcome(step.id, "failed", message=self.stuck[step.id], hint=hint), ())
             return
         began = time.perf_counter()
         builder = self.builder(step, key)
@@ -176,6 +188,7 @@ class Run:
         return Builder(step, key, self.state, self.scope, document.resin, self.outside, self.tainted, document.steps)
 
     def _finish(self, step: Step, trace: Trace) -> None:
+        self.traces[step.id] = trace
         if trace.outcome.status == "ok":
             self.state = self.state.after(trace.delta, step.id)
             self.outcomes.append(trace.outcome)

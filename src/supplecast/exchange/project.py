@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -22,12 +22,15 @@ class Project:
     """Documents by id and revision, built on demand, each once.
 
     `revisions` maps (document id, revision) to a document; revision None is the one as it stands. `memories` lets builds
-    be remembered between projects. `assets` is where imported files lie, by their SHA-256 or their name.
+    be remembered between projects, and `recall` fetches what is remembered elsewhere. `assets` is where imported files lie,
+    by their SHA-256 or their name; `stuck` names steps not to be tried.
     """
 
     revisions: Mapping[tuple[str, int | None], Document]
     assets: Path | None = None
     memories: dict[str, Memory] = field(default_factory=dict)
+    recall: Callable[[str], Memory] = lambda document: Memory()
+    stuck: Mapping[str, str] = field(default_factory=dict)
     _built: dict[tuple[str, int | None], Built] = field(default_factory=dict)
     _asking: list[str] = field(default_factory=list)
 
@@ -44,8 +47,12 @@ class Project:
         if key not in self._built:
             self._asking.append(document)
             try:
-                memory = self.memories.setdefault(document, Memory())
-                self._built[key] = rebuild(found, memory, outside=self, progress=progress)
+                if document not in self.memories:
+                    self.memories[document] = self.recall(document)
+                # Only the document that was asked for reports its steps; those it links are built on the way.
+                stuck = self.stuck if len(self._asking) == 1 else {}
+                memory = self.memories[document]
+                self._built[key] = rebuild(found, memory, outside=self, stuck=stuck, progress=progress)
             finally:
                 self._asking.pop()
         return self._built[key]

@@ -34,6 +34,7 @@ def step_report(outcome: Outcome, kind: str) -> dict[str, Any]:
         "notes": list(outcome.notes),
         "flags": [asdict(flag) for flag in outcome.flags],
         "culprits": [dict(pick) for pick in outcome.culprits],
+        "sized": outcome.sized,
         "figures": dict(outcome.figures),
         "ms": round(outcome.ms, 1),
     }

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from supplecast.kernel import (
         blend,
+        blob,
         boolean,
         edges,
         faults,
@@ -34,6 +35,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "blend",
+    "blob",
     "boolean",
     "edges",
     "faults",

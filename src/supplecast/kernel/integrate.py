@@ -382,3 +382,8 @@ class _Surface:
             d1(a, b, at, du, dv)
             rows[row] = (at.X(), at.Y(), at.Z(), du.X(), du.Y(), du.Z(), dv.X(), dv.Y(), dv.Z())
         return rows[:, :3], rows[:, 3:6], rows[:, 6:]
+
+
+def forget() -> None:
+    """Drop every remembered share, with the shapes they hold on to."""
+    _shares.clear()

@@ -26,6 +26,8 @@ ShapeList = oc.List_TopoDS_Shape
 class Solid:
     """One solid body. Equality is identity; the shape inside is never changed."""
 
+    shape: Any
+
     def __init__(self, shape: Any) -> None:
         self.shape = TopoDS.Solid(shape)
 

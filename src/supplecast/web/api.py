@@ -148,9 +148,10 @@ def redo(document_id: str) -> Response:
 def advice(document_id: str) -> Response:
     """Start finding the largest value that fits where a step failed for a size."""
     data = _body()
-    head = desk.library().head(document_id)
-    step = head.document.step(str(data.get("step")))
-    task = desk.task(head.document, options={"step": step.id})
+    document = desk.library().head(document_id).document
+    if data.get("edit") is not None:
+        document, _ = apply(document, read_edit(data["edit"]))
+    task = desk.task(document, options={"step": document.step(str(data.get("step"))).id})
     return jsonify({"job": desk.engine().submit("advise", document_id, task).id})
 
 

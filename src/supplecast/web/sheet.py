@@ -59,7 +59,8 @@ class Line:
     field: str = ""
     message: str = ""
     notes: tuple[str, ...] = ()
-    flags: tuple[str, ...] = ()
+    flags: tuple[Mapping[str, Any], ...] = ()
+    culprits: Sequence[Mapping[str, Any]] = ()
     after_standing: bool = False
 
 
@@ -92,6 +93,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 message=str(outcome.get("message", "")),
                 notes=tuple(outcome.get("notes", ())),
                 flags=tuple(outcome.get("flags", ())),
+                culprits=outcome.get("culprits", ()),
                 after_standing=after,
             )
         )

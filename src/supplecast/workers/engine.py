@@ -1,7 +1,9 @@
 """The engine: hands jobs to worker processes, with deadlines, progress and cancel, and outlives their deaths.
 
-Each slot is a pool of one process, so that a document pinned to it finds its shapes still alive. Newer work on a document
-takes the place of older work not yet begun.
+A document is pinned to one slot, so that its shapes are found still alive. Newer work on a document takes the place of older
+work not yet begun. What is only advice runs aside, in a slot of its own, and gives way to builds. A worker that dies is given
+the same work once more; if it dies again, or takes too long, the step it was at is remembered as stuck, so that the next
+build goes round it.
 """
 
 from __future__ import annotations
@@ -18,14 +20,18 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
+from supplecast.workers.slot import Broken, Slot
+from supplecast.workers.stuck import Stuck
 
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
+MEMORY_CEILING = 6 * 1024**3
+ASIDE = frozenset({"advise"})
 _KEPT = 400
 
 
@@ -34,19 +40,24 @@ class Job:
     id: str
     document: str
     kind: str
-    slot: int
-    progress: Path
-    future: Any = None
+    slot: Slot
+    task: Task
+    deadline: float
     state: State = "waiting"
     result: dict[str, Any] | None = None
     message: str = ""
     hint: str = ""
+    at: dict[str, Any] | None = None
+    tries: int = 0
     began: float = field(default_factory=time.monotonic)
     ended: threading.Event = field(default_factory=threading.Event)
 
+    @property
+    def running(self) -> bool:
+        return self.state in ("waiting", "running")
+
     def told(self) -> dict[str, Any]:
-        """The job as the page sees it."""
-        running = self.state in ("waiting", "running")
+        """The job as the page sees it. `at` is the step it is at, or at which it was stopped."""
         return {
             "id": self.id,
             "kind": self.kind,
@@ -54,98 +65,122 @@ class Job:
             "message": self.message,
             "hint": self.hint,
             "seconds": round(time.monotonic() - self.began, 2),
-            "progress": _read_progress(self.progress) if running else None,
+            "at": read_progress(self.task.progress) if self.running else self.at,
             "result": self.result,
         }
 
 
 class Engine:
-    """Runs jobs in `slots` worker processes."""
+    """Runs jobs in `slots` worker processes and one more aside; no worker may take more than `ceiling` bytes."""
 
-    def __init__(self, slots: int = 2, deadline: float = DEADLINE) -> None:
+    def __init__(self, slots: int = 2, deadline: float = DEADLINE, ceiling: int = MEMORY_CEILING) -> None:
         self.deadline = deadline
-        self._context = multiprocessing.get_context("forkserver")
-        self._context.set_forkserver_preload(["supplecast.workers.warm"])
-        self._pools = [ProcessPool(max_workers=1, context=self._context, initializer=jobs.start_worker) for _ in range(slots)]
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload(["supplecast.workers.warm"])
+
+        def pool() -> ProcessPool:
+            return ProcessPool(max_workers=1, context=context, initializer=jobs.start_worker, initargs=[ceiling])
+
+        self._slots = [Slot(pool) for _ in range(slots)]
+        self._aside = Slot(pool)
         self._folder = tempfile.TemporaryDirectory(prefix="supplecast-")
         self._jobs: dict[str, Job] = {}
         self._pinned: dict[str, int] = {}
-        self._lock = threading.Lock()
+        self._stuck = Stuck()
+        self._lock = threading.RLock()
+        self._closed = False
 
     def submit(self, kind: str, document: str, task: Task, deadline: float | None = None) -> Job:
         """Queue a job for the document's worker; returns at once."""
-        verb: Callable[[Task], dict[str, Any]] = getattr(jobs, kind)
         with self._lock:
-            slot = self._pinned.setdefault(document, len(self._pinned) % len(self._pools))
-            job = Job(secrets.token_hex(8), document, kind, slot, Path(self._folder.name) / secrets.token_hex(8))
-            for other in self._jobs.values():
-                stale = other.document == document and other.kind == kind == "build" and other.state == "waiting"
-                if stale and not other.future.running():
-                    other.future.cancel()
+            pinned = self._pinned.setdefault(document, len(self._pinned) % len(self._slots))
+            slot = self._aside if kind in ASIDE else self._slots[pinned]
+            stuck = self._stuck.known(document, task.document)
+            task = replace(task, progress=str(Path(self._folder.name) / secrets.token_hex(8)), stuck=stuck)
+            job = Job(secrets.token_hex(8), document, kind, slot, task, deadline or self.deadline)
+            outdated = [other for other in self._jobs.values() if kind == "build" and _is_outdated(other, document)]
             self._jobs[job.id] = job
             for old in list(self._jobs)[:-_KEPT]:
                 if self._jobs[old].ended.is_set():
                     del self._jobs[old]
-            task = replace(task, progress=str(job.progress))
-            job.future = self._pools[slot].schedule(verb, args=[task], timeout=deadline or self.deadline)
-        job.future.add_done_callback(lambda future: self._finish(job, future))
+        for other in outdated:
+            other.slot.cancel(other.id)
+        self._queue(job)
         return job
+
+    def _queue(self, job: Job) -> None:
+        verb: Callable[[Task], dict[str, Any]] = getattr(jobs, job.kind)
+        job.tries += 1
+
+        def begun() -> None:
+            job.state = "running"
+
+        job.slot.put(job.id, (verb, job.task, job.deadline), lambda result, fault: self._finish(job, result, fault), begun)
 
     def job(self, job_id: str) -> Job:
         found = self._jobs.get(job_id)
         if found is None:
             raise StoreError("That job is over and forgotten.", "Make the change again.")
-        if found.state == "waiting" and found.future is not None and found.future.running():
-            found.state = "running"
         return found
 
     def wait(self, job_id: str, seconds: float) -> Job:
         """The job, once it has ended or the seconds have passed."""
         job = self.job(job_id)
         job.ended.wait(seconds)
-        return self.job(job_id)
+        return job
 
     def cancel(self, job_id: str) -> Job:
         """Stop a job; if it is running its worker is killed and another takes its place."""
         job = self.job(job_id)
-        if not job.ended.is_set():
-            job.future.cancel()
+        job.slot.cancel(job.id)
         return job
 
     def close(self) -> None:
-        for pool in self._pools:
-            pool.stop()
-        for pool in self._pools:
-            pool.join(10)
+        self._closed = True
+        for slot in (*self._slots, self._aside):
+            slot.close()
         self._folder.cleanup()
 
-    def _finish(self, job: Job, future: Any) -> None:
-        at = _read_progress(job.progress)
-        where = f" It stopped at step {at['number']}, “{at['label']}”." if at else ""
-        try:
-            job.result = future.result()
-            job.state = "done"
-        except CancelledError:
-            job.state, job.message = "cancelled", "Stopped."
-        except TimeoutError:
-            job.state, job.message = "too long", f"This took too long and was stopped.{where}"
-            job.hint = "The last good shape stays. Change the step and try again."
-        except ProcessExpired:
-            job.state, job.message = "died", f"The geometry worker broke down and was replaced.{where}"
-            job.hint = "The last good shape stays. Change the step and try again."
-        except SuppleError as fault:
-            job.state, job.message, job.hint = "failed", fault.message, fault.hint
-        except Exception as fault:
-            job.state, job.message = "failed", f"Something went wrong inside: {type(fault).__name__}: {fault}.{where}"
-            job.hint = "The last good shape stays. Undo the last change."
-        finally:
-            job.ended.set()
-            job.progress.unlink(missing_ok=True)
+    def _finish(self, job: Job, result: Any, fault: BaseException | None) -> None:
+        job.at = read_progress(job.task.progress)
+        where = ""
+        if job.at:
+            where = f" It stopped at step {job.at['number']}, “{job.at['label']}”." if job.at["number"] else ""
+        match fault:
+            case None:
+                job.state, job.result = "done", result
+            case CancelledError():
+                job.state, job.message = "cancelled", "Stopped."
+            case TimeoutError():
+                job.state, job.message = "too long", f"This took too long and was stopped.{where}"
+            case Broken() if job.tries == 1 and not self._closed:
+                self._queue(job)
+                return
+            case Broken():
+                job.state, job.message = "died", f"The geometry worker broke down and was replaced.{where}"
+            case SuppleError():
+                job.state, job.message, job.hint = "failed", fault.message, fault.hint
+            case _:
+                job.state, job.message = "failed", f"Something went wrong inside: {type(fault).__name__}: {fault}.{where}"
+                job.hint = "The last good shape stays. Undo the last change."
+        if job.state in ("too long", "died"):
+            job.hint = "The last good shape stays. Change that step and try again."
+            self._stuck.note(job.document, job.task.document, job.at, job.state)
+        Path(job.task.progress).unlink(missing_ok=True)
+        if job.kind == "build" and job.state == "done" and not job.task.options.get("preview") and not self._closed:
+            self.submit("shelve", job.document, job.task)
+        job.ended.set()
 
 
-def _read_progress(path: Path) -> dict[str, Any] | None:
+def _is_outdated(job: Job, document: str) -> bool:
+    """Builds not yet begun, and all advice, are pointless once there is a newer build of the same document."""
+    waits = job.kind == "build" and job.state == "waiting"
+    return job.document == document and not job.ended.is_set() and (waits or job.kind in ASIDE)
+
+
+def read_progress(path: str) -> dict[str, Any] | None:
     try:
-        found = json.loads(path.read_text())
+        found = json.loads(Path(path).read_text())
     except (OSError, ValueError):
         return None
     return dict(found)

@@ -6,12 +6,14 @@ and files go to the blob directory under names made from their content.
 
 from __future__ import annotations
 
+import gc
 import json
 import os
 import resource
 import secrets
 import time
 from dataclasses import asdict, dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -27,7 +29,7 @@ from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import load_steps
 from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
-from supplecast.exchange import handoff, report
+from supplecast.exchange import handoff, report, shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
@@ -45,8 +47,9 @@ from supplecast.naming import (
 )
 from supplecast.tooling.resins import RESINS
 
-_MEMORY_CEILING = 6 * 1024**3
+_MOST_RESIDENT = 1.5 * 1024**3
 _memories: dict[str, Memory] = {}
+_last: dict[str, Built] = {}
 
 
 @dataclass(frozen=True)
@@ -61,12 +64,23 @@ class Task:
     upto: str | None = None
     before: str | None = None
     options: dict[str, Any] = field(default_factory=dict)
+    stuck: dict[str, str] = field(default_factory=dict)
 
 
-def start_worker() -> None:
-    """Run once in each new worker."""
+def start_worker(ceiling: int) -> None:
+    """Run once in each new worker; `ceiling` is the most memory it may ask for, in bytes."""
     load_steps()
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY_CEILING, _MEMORY_CEILING))
+    resource.setrlimit(resource.RLIMIT_AS, (ceiling, ceiling))
+
+
+def _tidy() -> None:
+    """Forget live shapes once they take too much room: they come back from the shelf when they are wanted."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    if pages * resource.getpagesize() > _MOST_RESIDENT:
+        _memories.clear()
+        _last.clear()
+        kernel.integrate.forget()
+        gc.collect()
 
 
 def _opened(task: Task) -> tuple[Document, Project]:
@@ -77,19 +91,22 @@ def _opened(task: Task) -> tuple[Document, Project]:
         document = document.model_copy(update={"steps": document.steps[: document.position(task.upto) + 1]})
     revisions: dict[tuple[str, int | None], Document] = {key: parse_document(text) for key, text in task.linked.items()}
     revisions[(document.id, None)] = document
-    return document, Project(revisions, Path(task.assets), _memories)
+    _tidy()
+    recall = partial(shelf.recall, blobs=Path(task.blobs))
+    return document, Project(revisions, Path(task.assets), _memories, recall, task.stuck)
 
 
 def _built(task: Task) -> tuple[Document, Built]:
     document, project = _opened(task)
 
-    def progress(number: int, of: int, label: str) -> None:
-        words = json.dumps({"number": number, "of": of, "label": label})
-        part = Path(f"{task.progress}.part")
-        part.write_text(words)
-        part.replace(task.progress)
+    return document, project.build(document.id, progress=partial(_report, task))
 
-    return document, project.build(document.id, progress=progress)
+
+def _report(task: Task, number: int, of: int, label: str, step: str) -> None:
+    words = json.dumps({"number": number, "of": of, "label": label, "id": step})
+    part = Path(f"{task.progress}.part")
+    part.write_text(words)
+    part.replace(task.progress)
 
 
 def build(task: Task) -> dict[str, Any]:
@@ -98,6 +115,8 @@ def build(task: Task) -> dict[str, Any]:
     document, built = _built(task)
     steps = {step.id: step for step in document.steps}
     true = built.state.bodies
+    if not task.options.get("preview") and task.upto is None and task.before is None:
+        _last[document.id] = built
     bodies = [_shown(entry, task, document, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()]
     return {
         "document": document.id,
@@ -123,7 +142,7 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
         "id": entry.id,
         "name": entry.name,
         "role": entry.role,
-        "mesh": _mesh(entry, Path(task.blobs)),
+        "mesh": _mesh(entry, task),
         "volume": mass.volume,
         "area": mass.area,
         "mass": grams(mass.volume, material) if material else None,
@@ -135,12 +154,16 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
     }
 
 
-def _mesh(entry: Entry, blobs: Path) -> str:
-    """Name of the body's GLB in the blob directory, made now unless it is there."""
+def _mesh(entry: Entry, task: Task) -> str | None:
+    """Name of the body's GLB in the blob directory, made now unless it is there; None if drawing it is known to hang."""
+    if f"draw {entry.id}" in task.stuck:
+        return None
     deflection = _deflection(entry)
     name = _mesh_name(entry)
+    blobs = Path(task.blobs)
     target = blobs / name
     if not target.exists():
+        _report(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
         mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
         part = blobs / f".{name}.{secrets.token_hex(4)}"
         part.write_bytes(write_glb([Part(entry.name, entry.role, mesh)]))
@@ -286,6 +309,13 @@ def advise(task: Task) -> dict[str, Any]:
     memory = _memories.setdefault(document.id, Memory())
     advice = largest(document, built.outcome(task.options["step"]), memory, project)
     return {"advice": asdict(advice) if advice else None}
+
+
+def shelve(task: Task) -> dict[str, Any]:
+    """Put what the last build of the document made on the shelf, for workers that start anew."""
+    document = json.loads(task.document)["id"]
+    built = _last.get(document)
+    return {"written": shelf.keep(built, document, Path(task.blobs)) if built else 0}
 
 
 def die(task: Task) -> dict[str, Any]:

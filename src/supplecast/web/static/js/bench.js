@@ -14,8 +14,9 @@ Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
   busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
-  adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [],
+  adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '',
 
+  get hasRule() { return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule); },
   get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },
   get strokeWords() { return `${this.stroke} of 160 mm`; },
   get sectionWords() { return `${number(this.sectionAt, 1)} mm`; },
@@ -58,10 +59,10 @@ Alpine.data('bench', () => ({
     this.tell('Not done:', [problem.message, problem.hint].filter(Boolean).join(' '), 'fault', reload ? 'Reload' : '', () => location.reload());
   },
 
-  async rebuild(extra = {}) {
+  async rebuild(extra = {}, again = false) {
     try {
       const told = await post(this.path('build'), { upto: this.standing, ...extra });
-      return await this.follow(told.job, { sheet: !extra.before });
+      return await this.follow(told.job, { sheet: !extra.before, again });
     } catch (problem) { this.fail(problem); return null; }
   },
 
@@ -94,7 +95,7 @@ Alpine.data('bench', () => ({
     } catch (problem) { this.fail(problem); }
   },
 
-  async follow(jobId, { sheet = false, preview = null, change = '' } = {}) {
+  async follow(jobId, { sheet = false, preview = null, change = '', again = false } = {}) {
     const serial = (this.serial += 1);
     const stale = () => serial !== this.serial;
     const began = performance.now();
@@ -102,21 +103,23 @@ Alpine.data('bench', () => ({
     const job = await finished(jobId, (running) => {
       if (stale() || performance.now() - began < 700) return;
       this.busy = true;
-      const at = running.progress;
-      this.progress = at ? `Step ${at.number} of ${at.of}: ${at.label}` : 'Getting ready …';
+      const { at } = running;
+      this.progress = !at ? 'Getting ready …' : at.number ? `Step ${at.number} of ${at.of}: ${at.label}` : at.label;
     }, stale);
     if (stale()) return null;
     this.busy = false;
     if (job.state !== 'done') {
       this.tell('Stopped:', [job.message, job.hint].filter(Boolean).join(' '), 'fault', 'Try again', () => this.rebuild());
       if (sheet) await this.refreshSheet();
+      // The step that was too much is known now: built once more without it, the rest can be shown.
+      if (['too long', 'died'].includes(job.state) && job.at && !preview && !again) await this.rebuild({}, true);
       return null;
     }
     const { result } = job;
     this.result = result;
     this.loaded = true;
     this.arrange(result.bodies);
-    await this.viewer.show(result.bodies, result.sketches);
+    await this.viewer.show(result.bodies.filter((body) => body.mesh), result.sketches);
     if (stale()) return null;
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
     this.showFigures(result);
@@ -125,6 +128,7 @@ Alpine.data('bench', () => ({
       const place = result.steps.indexOf(bad) + 1;
       this.tell(`Step ${place}${bad.field ? `, ${bad.field.split('.').pop().replace('_', ' ')}` : ''}:`, bad.message, 'fault');
       if (preview) this.markWrong(bad.id, bad.field);
+      if (bad.sized) this.advise(bad, preview, stale);
     } else if (preview) {
       this.markWrong(null);
       this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
@@ -132,6 +136,34 @@ Alpine.data('bench', () => ({
     if (sheet) await this.refreshSheet(jobId);
     document.documentElement.dataset.ready = String(serial);
     return result;
+  },
+
+  // What would fit is looked for beside the work that goes on; it is said when it comes, unless something newer is shown.
+  async advise(bad, preview, stale) {
+    try {
+      const told = await post(this.path('advice'), { step: bad.id, edit: preview });
+      const job = await finished(told.job, () => {}, stale);
+      const advice = !stale() && job.state === 'done' ? job.result.advice : null;
+      if (!advice) return;
+      if (advice.value) this.tell(this.lead, `${bad.words} ${advice.words}`, 'fault', `Use ${advice.value}`, () => this.edit({ op: 'set', step: advice.step, field: advice.field, value: advice.value }));
+      const line = this.sheet.querySelector(`[data-advice="${CSS.escape(advice.step)}"]`);
+      if (!line || preview) return;
+      line.hidden = false;
+      line.textContent = `${advice.words} `;
+      if (!advice.value) return;
+      const use = Object.assign(document.createElement('button'), { type: 'button', className: 'textlink', textContent: `Use ${advice.value}` });
+      Object.assign(use.dataset, { use: advice.step, field: advice.field, fits: advice.value });
+      line.append(use);
+    } catch (problem) { this.fail(problem); }
+  },
+
+  // Light faces or edges in the model as it stood before a step; Esc goes back.
+  async showPicks(step, picks) {
+    const result = await this.rebuild({ upto: null, before: step, picks });
+    if (!result) return;
+    this.shown = step;
+    this.viewer.light(result.picks);
+    this.tell('Shown:', 'the model as it stood before this step; Esc goes back', '', 'Back', () => this.back());
   },
 
   // A finished tool is first shown open, and the trial shot stands for the part and the feed that it is made of.
@@ -162,7 +194,7 @@ Alpine.data('bench', () => ({
     const bodies = result.bodies;
     this.bodies = bodies.map((body) => ({
       id: body.id, name: body.name, swatch: `swatch-${body.role}`, shown: !this.viewer.hidden.has(body.id),
-      extra: body.stale ? 'last good shape' : '',
+      extra: body.stale ? 'last good shape' : body.mesh ? '' : 'cannot be drawn',
     }));
     this.canOpen = bodies.some((body) => body.role === 'core');
     const scale = UNITS[this.unit];
@@ -362,16 +394,25 @@ Alpine.data('bench', () => ({
       const key = JSON.stringify(told.pick);
       const has = this.pick.picks.some((pick) => JSON.stringify(pick) === key);
       this.pick.picks = has ? this.pick.picks.filter((pick) => JSON.stringify(pick) !== key) : [...this.pick.picks, told.pick];
-      this.rules = has ? [] : (told.rules || []).map((rule) => ({ ...rule, words: `all ${rule.count} ${rule.rule.rule === 'uprights' ? 'uprights' : 'in the loop'}` }))
-        .filter((rule, index, all) => all.findIndex((other) => other.words === rule.words) === index);
+      this.rules = has ? [] : (told.rules || []).map((rule) => ({ ...rule, words: `${rule.count} · ${rule.words}` }));
       await this.lightPicks();
     } catch (problem) { this.fail(problem); }
   },
 
+  // A rule takes the place of the pick that offered it, or joins the rule there is as the joint says.
   takeRule(words) {
-    const rule = this.rules.find((found) => found.words === words);
+    const { rule } = this.rules.find((found) => found.words === words);
+    const before = this.pick.picks.filter((pick) => pick.rule);
+    const held = before.length > 1 ? { rule: 'or', rules: before } : before[0];
+    const joints = {
+      instead: () => [rule],
+      also: () => [...before, rule],
+      'only where': () => [{ rule: 'and', rules: [held, rule] }],
+      'but not': () => [{ rule: 'and', rules: [held, { rule: 'not', rules: [rule] }] }],
+    };
+    this.pick.picks = (held ? joints[this.joint] : joints.instead)();
     this.rules = [];
-    this.pick.picks = [rule.rule];
+    this.joint = 'instead';
     this.lightPicks();
   },
 
@@ -421,7 +462,7 @@ Alpine.data('bench', () => ({
   // --- keys ----------------------------------------------------------------------------------------------------
 
   back() {
-    if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {

@@ -17,7 +17,7 @@ Alpine.data('handoff', () => ({
     this.name = this.$el.dataset.name;
     try {
       const told = await post(`/api/documents/${this.id}/build`);
-      const job = await finished(told.job, ({ progress }) => { if (progress) this.empty = `Building step ${progress.number} of ${progress.of}: ${progress.label}`; });
+      const job = await finished(told.job, ({ at }) => { if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label; });
       if (job.state !== 'done') throw new Problem(job.message, job.hint);
       const bad = job.result.steps.find((step) => step.status === 'failed');
       if (bad) this.fault = `The document does not build yet. ${bad.message}`;

@@ -100,6 +100,9 @@ export function listenToSheet(sheet, bench) {
       const body = button.dataset.toggle;
       bench.edit({ op: 'set', step, field, value: chosen.includes(body) ? chosen.filter((b) => b !== body) : [...chosen, body] });
     } else if (button.dataset.do) act(button);
+    else if (button.dataset.repair) bench.edit({ op: 'repair', step: button.dataset.repair, field, index: Number(button.dataset.index), picks: JSON.parse(button.dataset.picks) });
+    else if (button.dataset.show) bench.showPicks(button.dataset.show, JSON.parse(button.dataset.picks));
+    else if (button.dataset.use) bench.edit({ op: 'set', step: button.dataset.use, field, value: button.dataset.fits });
     else if (button.dataset.figureFor) bench.figureFor = button.dataset.figureFor;
     else if (button.dataset.unfigure) bench.edit({ op: 'remove figure', step, figure: button.dataset.unfigure });
     else if (button.dataset.update) {

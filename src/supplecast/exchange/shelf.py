@@ -1,0 +1,213 @@
+"""What a rebuild remembers, put on disk: a worker that starts anew takes its shapes from there instead of making them.
+
+For each document one JSON file lists the latest good trace of every step; the shapes lie beside it, named by what made
+them. All of it can be thrown away: whatever is missing or damaged is built again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import secrets
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from supplecast import kernel
+from supplecast.document.builder import digest
+from supplecast.document.rebuild import Built, Memory, Trace
+from supplecast.document.state import Delta, Entry, Flag, Outcome, Repair, SketchEntry
+from supplecast.errors import SketchError
+from supplecast.geometry import Arc2, Circle2, Curve2, Frame, Line2, Region, vec
+from supplecast.naming import Body
+
+_VERSION = 1
+_CURVES: dict[str, type[Line2] | type[Arc2] | type[Circle2]] = {"Line2": Line2, "Arc2": Arc2, "Circle2": Circle2}
+
+
+def memory_name(document: str) -> str:
+    return f"{digest('memory', document)}.memory"
+
+
+def keep(built: Built, document: str, blobs: Path) -> int:
+    """Put the traces that a build used on the shelf; returns how many shapes were written anew."""
+    target = blobs / memory_name(document)
+    rows, written = {}, 0
+    for outcome in built.outcomes:
+        trace = built.traces.get(outcome.step)
+        if trace is None or outcome.status != "ok":
+            continue
+        for entry in trace.delta.bodies:
+            place = blobs / _shape_name(entry)
+            if not place.exists():
+                _write(place, _sealed(kernel.blob.packed(entry.body.solid)))
+                written += 1
+        rows[outcome.step] = _told(trace)
+    text = json.dumps({"version": _VERSION, "steps": rows}, separators=(",", ":"))
+    _write(target, _sealed(text.encode()))
+    return written
+
+
+def recall(document: str, blobs: Path) -> Memory:
+    """What was remembered of a document; empty if nothing sound is there."""
+    memory = Memory()
+    for step, row in rows_of(blobs / memory_name(document)).items():
+        try:
+            trace = _read(row, blobs)
+        except (LookupError, TypeError, ValueError):
+            continue
+        memory.keep(step, trace)
+    return memory
+
+
+def rows_of(path: Path) -> Mapping[str, Any]:
+    """The traces in a memory file, still as JSON; none if it is damaged or of another version."""
+    content = opened(path)
+    data = json.loads(content) if content else {}
+    return dict(data["steps"]) if data.get("version") == _VERSION else {}
+
+
+def shapes_of(rows: Mapping[str, Any]) -> set[str]:
+    """Names of the shape files that traces speak of."""
+    return {body["shape"] for row in rows.values() for body in row["delta"]["bodies"]}
+
+
+def opened(path: Path) -> bytes | None:
+    """What a sealed file holds; None if it is missing, cut short or damaged."""
+    try:
+        content = path.read_bytes()
+    except OSError:
+        return None
+    seal, inside = content[:32], content[32:]
+    return inside if hashlib.sha256(inside).digest() == seal else None
+
+
+def _sealed(content: bytes) -> bytes:
+    return hashlib.sha256(content).digest() + content
+
+
+def _write(target: Path, content: bytes) -> None:
+    part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
+    part.write_bytes(content)
+    part.replace(target)
+
+
+def _shape_name(entry: Entry) -> str:
+    """Faces may be numbered otherwise in another process, so their order is part of the name."""
+    order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
+    return f"{digest(entry.key, order, 'shape 1')}.shape"
+
+
+# --- to JSON --------------------------------------------------------------------------------------------------------
+
+
+def _told(trace: Trace) -> dict[str, Any]:
+    outcome = asdict(trace.outcome)
+    return {
+        "key": trace.step_key,
+        "reads": trace.reads,
+        "targets": trace.targets,
+        "outcome": outcome,
+        "delta": {
+            "bodies": [_body(entry) for entry in trace.delta.bodies],
+            "gone": trace.delta.gone,
+            "sketches": [_sketch(entry) for entry in trace.delta.sketches],
+        },
+    }
+
+
+def _body(entry: Entry) -> dict[str, Any]:
+    known = entry.body.solid.__dict__
+    mass, box = known.get("_mass"), known.get("_box")
+    return {
+        "id": entry.id,
+        "name": entry.name,
+        "role": entry.role,
+        "key": entry.key,
+        "pull": entry.pull,
+        "tags": entry.body.tags,
+        "shape": _shape_name(entry),
+        "mass": [mass.volume, mass.area, mass.centroid] if mass else None,
+        "box": [box.low, box.high] if box else None,
+    }
+
+
+def _sketch(entry: SketchEntry) -> dict[str, Any]:
+    return {
+        "id": entry.id,
+        "name": entry.name,
+        "frame": asdict(entry.frame),
+        "regions": [[_curves(loop) for loop in (region.outer, *region.holes)] for region in entry.regions],
+        "curves": _curves(entry.curves),
+        "freedoms": entry.freedoms,
+        "lineage": dict(entry.lineage),
+        "key": entry.key,
+        "fault": [entry.fault.message, entry.fault.hint] if entry.fault else None,
+    }
+
+
+def _curves(curves: Iterable[Curve2]) -> list[dict[str, Any]]:
+    return [{"curve": type(curve).__name__, **asdict(curve)} for curve in curves]
+
+
+# --- from JSON ------------------------------------------------------------------------------------------------------
+
+
+def _read(row: Mapping[str, Any], blobs: Path) -> Trace:
+    told = dict(row["outcome"])
+    told["flags"] = tuple(_read_flag(flag) for flag in told["flags"])
+    for name in ("notes", "culprits"):
+        told[name] = tuple(told[name])
+    delta = Delta(
+        tuple(_read_body(body, blobs) for body in row["delta"]["bodies"]),
+        tuple(row["delta"]["gone"]),
+        tuple(_read_sketch(sketch) for sketch in row["delta"]["sketches"]),
+    )
+    reads = tuple((kind, name, key) for kind, name, key in row["reads"])
+    return Trace(row["key"], reads, delta, Outcome(**told), tuple(row["targets"]))
+
+
+def _read_flag(data: Mapping[str, Any]) -> Flag:
+    repairs = tuple(Repair(repair["words"], tuple(repair["picks"])) for repair in data["repairs"])
+    return Flag(**{**data, "repairs": repairs})
+
+
+def _read_body(data: Mapping[str, Any], blobs: Path) -> Entry:
+    content = opened(blobs / data["shape"])
+    if content is None:
+        raise ValueError("a stored shape is gone or damaged")
+    solid = kernel.blob.Shelved(content)
+    if data["mass"]:
+        volume, area, centroid = data["mass"]
+        solid.__dict__["_mass"] = kernel.measure.Mass(volume, area, vec(centroid))
+    if data["box"]:
+        solid.__dict__["_box"] = kernel.measure.Box(vec(data["box"][0]), vec(data["box"][1]))
+    body = Body(solid, tuple(tuple(tags) for tags in data["tags"]))
+    pull = vec(data["pull"]) if data["pull"] else None
+    return Entry(data["id"], data["name"], data["role"], body, data["key"], pull)
+
+
+def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
+    loops = [[_read_curves(loop) for loop in region] for region in data["regions"]]
+    frame = Frame(**{name: vec(value) for name, value in data["frame"].items()})
+    return SketchEntry(
+        data["id"],
+        data["name"],
+        frame,
+        tuple(Region(region[0], tuple(region[1:])) for region in loops),
+        _read_curves(data["curves"]),
+        data["freedoms"],
+        {name: tuple(ids) for name, ids in data["lineage"].items()},
+        data["key"],
+        SketchError(*data["fault"]) if data["fault"] else None,
+    )
+
+
+def _read_curves(data: Iterable[Mapping[str, Any]]) -> tuple[Curve2, ...]:
+    found = []
+    for row in data:
+        kind: Any = _CURVES[row["curve"]]
+        values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items() if name != "curve"}
+        found.append(kind(**values))
+    return tuple(found)

@@ -1,0 +1,48 @@
+"""Solids as bytes, and solids that are read from them only when they are looked into."""
+
+from __future__ import annotations
+
+import io
+import zlib
+from functools import cached_property
+from typing import Any
+
+from OCP.BinTools import BinTools, BinTools_FormatVersion
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+
+from supplecast.errors import KernelError
+from supplecast.kernel.faults import KERNEL_FAULTS
+from supplecast.kernel.shape import Solid, solids_in
+
+_UNREADABLE: tuple[type[Exception], ...] = (zlib.error, *KERNEL_FAULTS)
+
+
+def packed(solid: Solid) -> bytes:
+    """The solid without its triangles; the order of its faces and edges survives."""
+    stream = io.BytesIO()
+    BinTools.Write_s(solid.shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
+    return zlib.compress(stream.getvalue(), 1)
+
+
+def unpacked(content: bytes) -> Any:
+    """The kernel shape in bytes made by `packed`. KernelError for anything else."""
+    shape = TopoDS_Shape()
+    try:
+        BinTools.Read_s(shape, io.BytesIO(zlib.decompress(content)))
+        found = solids_in(shape)
+    except _UNREADABLE as fault:
+        raise KernelError("A stored shape cannot be read.") from fault
+    if len(found) != 1:
+        raise KernelError("A stored shape cannot be read.")
+    return found[0].shape
+
+
+class Shelved(Solid):
+    """A solid whose shape is read when first needed; its measures may be known before."""
+
+    def __init__(self, content: bytes) -> None:
+        self._content = content
+
+    @cached_property
+    def shape(self) -> Any:
+        return TopoDS.Solid(unpacked(self._content))

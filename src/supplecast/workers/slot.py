@@ -1,0 +1,113 @@
+"""One worker process and the queue before it: one job at a time, so that a death never takes waiting jobs along.
+
+The process comes from a pool of one. A pool whose idle worker is killed breaks for good; it is then replaced.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Callable
+from concurrent.futures import CancelledError, TimeoutError, wait
+from concurrent.futures.process import BrokenProcessPool
+from typing import Any
+
+from pebble import ProcessExpired, ProcessPool
+
+_LOOK = 0.3  # seconds between looks at whether the pool still lives
+Work = tuple[Callable[[Any], Any], Any, float]
+Ending = Callable[[Any, BaseException | None], None]
+
+
+class Broken(Exception):
+    """The worker died under the job."""
+
+
+class Slot:
+    """Hands work to its process in order. `told` of a piece of work gets its result, or what ended it."""
+
+    def __init__(self, make: Callable[[], ProcessPool]) -> None:
+        self._make = make
+        self._pool: ProcessPool | None = None
+        self._waiting: deque[tuple[str, Work, Ending, Callable[[], None]]] = deque()
+        self._running: tuple[str, Any] | None = None
+        self._cancelled: set[str] = set()
+        self._changed = threading.Condition()
+        self._closed = False
+        self._thread = threading.Thread(target=self._loop, daemon=True)
+        self._thread.start()
+
+    def put(self, name: str, work: Work, told: Ending, begun: Callable[[], None]) -> None:
+        """Queue work under a name; `begun` is called when its turn comes."""
+        with self._changed:
+            self._waiting.append((name, work, told, begun))
+            self._changed.notify()
+
+    def cancel(self, name: str) -> None:
+        """Take work out of the queue, or kill the process that does it."""
+        with self._changed:
+            row = next((row for row in self._waiting if row[0] == name), None)
+            if row is not None:
+                self._waiting.remove(row)
+            elif self._running is not None and self._running[0] == name:
+                self._cancelled.add(name)
+                self._running[1].cancel()
+        if row is not None:
+            row[2](None, CancelledError())
+
+    def close(self) -> None:
+        with self._changed:
+            self._closed = True
+            self._waiting.clear()
+            if self._running is not None:
+                self._running[1].cancel()
+            self._changed.notify()
+        self._thread.join(10)
+        self._drop_pool()
+
+    def _drop_pool(self) -> None:
+        if self._pool is not None:
+            self._pool.stop()
+            self._pool.join()
+            self._pool = None
+
+    def _loop(self) -> None:
+        while True:
+            with self._changed:
+                while not self._waiting and not self._closed:
+                    self._changed.wait()
+                if self._closed:
+                    return
+                name, work, told, begun = self._waiting.popleft()
+            begun()
+            result, fault = self._done(name, work)
+            with self._changed:
+                self._running = None
+                self._cancelled.discard(name)
+            told(result, fault)
+
+    def _done(self, name: str, work: Work) -> tuple[Any, BaseException | None]:
+        verb, task, deadline = work
+        for _ in range(3):  # a pool can be found broken only on handing it work
+            pool = self._pool = self._pool or self._make()
+            try:
+                future = pool.schedule(verb, args=[task], timeout=deadline)
+                break
+            except RuntimeError:
+                self._drop_pool()
+        else:
+            return None, Broken()
+        with self._changed:
+            self._running = (name, future)
+        while not future.done():
+            wait([future], timeout=_LOOK)
+            if not future.done() and not pool.active:
+                self._drop_pool()
+                return None, CancelledError() if name in self._cancelled else Broken()
+        try:
+            return future.result(), None
+        except (ProcessExpired, BrokenProcessPool):
+            self._drop_pool()
+            return None, CancelledError() if name in self._cancelled else Broken()
+        except (CancelledError, TimeoutError, Exception) as fault:
+            return None, fault
