@@ -247,15 +247,19 @@ def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> 
     return words
 
 
+# Drawn geometry has ids of its own; the surroundings of a pick only help to tell it from others.
+_NOT_NEEDED = frozenset({"points", "entities", "constraints", "figures", "name", "id", "has", "lacks", "near", "also", "order"})
+
+
 def mentions(step: Step, ids: Sequence[str]) -> set[str]:
-    """Which of `ids` a step names anywhere in its data: as a sketch, a body, or inside the tags of its picks."""
+    """Which of `ids` a step cannot do without: those it names as a sketch, a body, or inside the tags of its picks."""
     known = set(ids)
     found: set[str] = set()
 
     def look(value: Any) -> None:
         if isinstance(value, dict):
             for key, inner in value.items():
-                if key not in ("points", "entities", "constraints", "figures", "name", "id"):
+                if key not in _NOT_NEEDED:
                     look(inner)
         elif isinstance(value, list):
             for inner in value:

@@ -196,12 +196,15 @@ class Run:
             self._fall(step, trace.outcome, trace.targets)
 
     def _fall(self, step: Step, outcome: Outcome, targets: tuple[str, ...]) -> None:
-        """Mark what the step would have made or changed, and let its last good shapes stand in for the eye."""
+        """Mark what the step would have made or changed, and let its last good shapes stand in for the eye.
+
+        Only what the step itself read counts, never what is remembered of it: else the outcome would hang on the past.
+        """
         self.outcomes.append(outcome)
         good = self.memory.good.get(step.id, Delta())
         label = step.label
         self.tainted.setdefault(step.id, label)
-        for name in (*targets, *(entry.id for entry in good.bodies), *(entry.id for entry in good.sketches)):
+        for name in targets:
             self.tainted.setdefault(name, label)
         stand_ins = dict(self.state.last_good)
         stand_ins.update((entry.id, entry) for entry in good.bodies)

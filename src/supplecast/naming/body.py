@@ -13,6 +13,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from supplecast import kernel
+
 if TYPE_CHECKING:
     from supplecast.kernel.history import Made, Origin, Source
     from supplecast.kernel.shape import Solid
@@ -82,16 +84,14 @@ def named(made: Made, step: str, inputs: Sequence[Body] = (), lineage: Mapping[s
 
 
 def _by_surface(solid: Solid, face: int, inputs: Sequence[Body]) -> Tags:
-    from supplecast.kernel import measure
-
-    mine = measure.surface_key(solid, face)
+    mine = kernel.measure.surface_key(solid, face)
     if mine is None:
         return ()
     names = {
         body.tags[other]
         for body in inputs
         for other in range(body.solid.face_count)
-        if measure.surface_key(body.solid, other) == mine
+        if kernel.measure.surface_key(body.solid, other) == mine
     }
     return names.pop() if len(names) == 1 else ()
 
@@ -120,12 +120,10 @@ def _source_tags(source: Source, inputs: Sequence[Body]) -> Tags:
 
 
 def _source_name(source: Source, inputs: Sequence[Body]) -> str:
-    from supplecast.kernel.history import EdgeOf, FaceOf
-
     assert not isinstance(source, str)
     body = inputs[source[0]]
-    if isinstance(source, FaceOf):
+    if isinstance(source, kernel.history.FaceOf):
         return body.tags[source.face][0]
-    if isinstance(source, EdgeOf):
+    if isinstance(source, kernel.history.EdgeOf):
         return body.edge_name(source.edge)
     return "|".join(sorted(body.tags[face][0] for face in body.solid.vertex_faces(source.vertex)))

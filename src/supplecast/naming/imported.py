@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
+from supplecast import kernel
 from supplecast.naming.body import Body
 
 if TYPE_CHECKING:
@@ -13,13 +14,11 @@ if TYPE_CHECKING:
 
 def by_place(solid: Solid, step: str) -> Body:
     """Tags such as `m1.face[flat 12.0 0.0 3.5]`: the kind of surface and its middle to 0.1 mm; like ones are numbered."""
-    from supplecast.kernel import measure
-
     seen: Counter[str] = Counter()
     rows = []
     for face in range(solid.face_count):
-        x, y, z = (round(c, 1) + 0.0 for c in measure.face_middle(solid, face))
-        name = f"{measure.surface_word(solid, face)} {x} {y} {z}"
+        x, y, z = (round(c, 1) + 0.0 for c in kernel.measure.face_middle(solid, face))
+        name = f"{kernel.measure.surface_word(solid, face)} {x} {y} {z}"
         seen[name] += 1
         suffix = f" #{seen[name]}" if seen[name] > 1 else ""
         rows.append((f"{step}.face[{name}{suffix}]",))

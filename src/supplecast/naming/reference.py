@@ -14,6 +14,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
+from supplecast import kernel
 from supplecast.geometry import Vec
 from supplecast.naming.body import Body, Tags
 
@@ -94,15 +95,11 @@ def _far_around_edge(body: Body, edge: int) -> frozenset[str]:
 
 
 def _face_middle(body: Body, face: int) -> Vec:
-    from supplecast.kernel import measure
-
-    return measure.face_middle(body.solid, face)
+    return kernel.measure.face_middle(body.solid, face)
 
 
 def _edge_middle(body: Body, edge: int) -> Vec:
-    from supplecast.kernel import edges
-
-    return edges.middle(body.solid, edge)
+    return kernel.edges.middle(body.solid, edge)
 
 
 FACE = Kind("face", _around_face, _far_around_face, lambda body, face: (body.tags[face],), _face_middle)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from supplecast import kernel
 from supplecast.naming.body import Body
 from supplecast.naming.reference import EdgeRef, Tag
 
@@ -99,15 +100,11 @@ def _edges_of(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 
 def _outer_loop(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
-    return _of_face(body, rule.of, edges.outer_loop)
+    return _of_face(body, rule.of, kernel.edges.outer_loop)
 
 
 def _inner_loops(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
-    return _of_face(body, rule.of, edges.inner_loops)
+    return _of_face(body, rule.of, kernel.edges.inner_loops)
 
 
 def _between(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
@@ -116,16 +113,12 @@ def _between(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 
 def _chain(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
-    return {found for edge in _start(body, rule, resolve) for found in edges.chain(body.solid, edge)}
+    return {found for edge in _start(body, rule, resolve) for found in kernel.edges.chain(body.solid, edge)}
 
 
 def _same_radius(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
-    radii = {edges.radius(body.solid, edge) for edge in _start(body, rule, resolve)} - {None}
-    every = ((edge, edges.radius(body.solid, edge)) for edge in range(body.solid.number_of_edges))
+    radii = {kernel.edges.radius(body.solid, edge) for edge in _start(body, rule, resolve)} - {None}
+    every = ((edge, kernel.edges.radius(body.solid, edge)) for edge in range(body.solid.number_of_edges))
     return {edge for edge, radius in every if radius and any(abs(radius - r) < 1e-6 for r in radii if r)}
 
 
@@ -135,16 +128,12 @@ def _start(body: Body, rule: Rule, resolve: Resolver) -> tuple[int, ...]:
 
 
 def _bent(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
-    return {edge for edge in _within(body, rule) if edges.bend(body.solid, edge) == rule.rule}
+    return {edge for edge in _within(body, rule) if kernel.edges.bend(body.solid, edge) == rule.rule}
 
 
 def _parallel(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    from supplecast.kernel import edges
-
     axis = "xyz".index(rule.to or "z")
-    lines = ((edge, edges.line(body.solid, edge)) for edge in _within(body, rule))
+    lines = ((edge, kernel.edges.line(body.solid, edge)) for edge in _within(body, rule))
     return {edge for edge, line in lines if line is not None and abs(line[1][axis]) > 1 - 1e-9}
 
 
@@ -200,7 +189,6 @@ _CATCH: dict[str, Callable[[Body, Rule, Resolver], set[int]]] = {
 
 def offered(body: Body, edge: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
     """The rules that would catch a picked edge and more, each with the number of edges it catches, fewest first."""
-    from supplecast.kernel import edges
     from supplecast.naming.resolve import resolve_edges
 
     a, b = reference.edge
@@ -212,14 +200,14 @@ def offered(body: Body, edge: int, reference: EdgeRef) -> list[tuple[Rule, int]]
     rules += [Rule(rule=name, of=tag, **where) for tag in (a, b) for name in ("outer loop", "inner loops", "edges of")]
     rules.append(Rule(rule="between", of=a, other=b, **where))
     rules += [Rule(rule="made by", of=maker, **where) for maker in sorted(makers)]
-    bend = edges.bend(body.solid, edge)
+    bend = kernel.edges.bend(body.solid, edge)
     if bend in ("convex", "concave"):
         rules.append(Rule(rule=bend, **where))
-    line = edges.line(body.solid, edge)
+    line = kernel.edges.line(body.solid, edge)
     if line is not None and max(abs(c) for c in line[1]) > 1 - 1e-9:
         axis = "xyz"[max(range(3), key=lambda i: abs(line[1][i]))]
         rules.append(Rule(rule="parallel", to=axis, **where))
-    if edges.radius(body.solid, edge):
+    if kernel.edges.radius(body.solid, edge):
         rules.append(Rule(rule="same radius", edge=reference, **where))
     seen: dict[tuple[int, ...], tuple[Rule, int]] = {}
     for rule in rules:

@@ -155,6 +155,16 @@ def advice(document_id: str) -> Response:
     return jsonify({"job": desk.engine().submit("advise", document_id, task).id})
 
 
+@api.post("/documents/<document_id>/places")
+def places(document_id: str) -> Response:
+    """Start finding where in the sheet a step may stand."""
+    head = desk.library().head(document_id)
+    step = head.document.step(str(_body().get("step")))
+    return jsonify(
+        {"job": desk.engine().submit("find_places", document_id, desk.task(head.document, options={"step": step.id})).id}
+    )
+
+
 @api.post("/documents/<document_id>/exports")
 def exports(document_id: str) -> Response:
     """Start writing bodies to a file; the job's result names the blob to fetch."""

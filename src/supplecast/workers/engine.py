@@ -31,7 +31,7 @@ from supplecast.workers.stuck import Stuck
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
-ASIDE = frozenset({"advise"})
+ASIDE = frozenset({"advise", "find_places"})
 _KEPT = 400
 
 

@@ -24,6 +24,7 @@ from supplecast.document.advise import largest
 from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
 from supplecast.document.model import Document, parse_document
+from supplecast.document.order import places
 from supplecast.document.rebuild import Built, Memory
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import load_steps
@@ -306,8 +307,7 @@ def advise(task: Task) -> dict[str, Any]:
     """What would fit where a step failed for a size."""
     document, project = _opened(task)
     built = project.build(document.id)
-    memory = _memories.setdefault(document.id, Memory())
-    advice = largest(document, built.outcome(task.options["step"]), memory, project)
+    advice = largest(document, built.outcome(task.options["step"]), _memories[document.id], project)
     return {"advice": asdict(advice) if advice else None}
 
 
@@ -316,6 +316,14 @@ def shelve(task: Task) -> dict[str, Any]:
     document = json.loads(task.document)["id"]
     built = _last.get(document)
     return {"written": shelf.keep(built, document, Path(task.blobs)) if built else 0}
+
+
+def find_places(task: Task) -> dict[str, Any]:
+    """Where in the sheet a step may stand, and why not elsewhere."""
+    document, project = _opened(task)
+    project.build(document.id)
+    found = places(document, task.options["step"], _memories[document.id], project)
+    return {"places": [asdict(place) for place in found]}
 
 
 def die(task: Task) -> dict[str, Any]:

@@ -39,11 +39,11 @@ class Draft(Step):
         return {"faces": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:
+        entry = at.holder("faces", self.body)
         angle = at.radians("angle")
         if not self.faces:
             at.fail("faces", "No face is picked.", "Click the side faces to lean.")
         neutral = at.frame("neutral")
-        entry = at.holder("faces", self.body)
         faces = at.faces("faces", entry)
         made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle)
         at.replace(entry, at.named(made, entry.body))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
-from supplecast.document.shaping import Result, combine, has_body, newest_sketches
+from supplecast.document.shaping import Result, combine, has_body, newest_sketches, target_of
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Step
 from supplecast.geometry import Region
@@ -50,15 +50,15 @@ class Extrude(Step):
         return {"profile": {"sketch": sketch}, "result": "add" if has_body(document) else "new", "distance": "10 mm"}
 
     def build(self, at: Builder) -> None:
+        entry = target_of(at, self.result, self.body)
         sketch, regions = at.regions("profile")
         draft = at.radians("draft")
-        if self.result == "new":
+        if entry is None:
             if self.extent == "through all":
                 at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
             length = at.mm("distance")
             combine(at, "new", None, [(r.key, self._raised(at, sketch, r, length, draft)) for r in regions])
             return
-        entry = at.target(self.body)
         if self.extent == "through all":
             box = kernel.measure.loose_box(entry.body.solid)
             length = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))

@@ -37,10 +37,10 @@ class Fillet(Step):
         return {"edges": [pick for pick in picked if "edge" in pick], "radius": "2 mm"}
 
     def build(self, at: Builder) -> None:
+        entry = at.holder("edges", self.body)
         radius = at.mm("radius")
         if not self.edges:
             at.fail("edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
-        entry = at.holder("edges", self.body)
         edges = at.edges("edges", entry)
         made = at.kernel("radius", kernel.blend.fillet, entry.body.solid, edges, radius)
         at.replace(entry, at.named(made, entry.body))

@@ -43,12 +43,12 @@ class Loft(Step):
         return {"first": {"sketch": first}, "second": {"sketch": second}, "result": joined}
 
     def build(self, at: Builder) -> None:
+        target = target_of(at, self.result, self.body)
         sections: list[tuple[Region, Frame]] = []
         for field in ("first", "second"):
             sketch, regions = at.regions(field)
             if len(regions) != 1:
                 at.fail(field, f"This sketch has {len(regions)} areas; a loft runs over one.", "Pick one of its areas.")
             sections.append((regions[0], sketch.frame))
-        target = target_of(at, self.result, self.body)
         made = at.kernel("second", kernel.loft.loft, sections)
         combine(at, self.result, target, [("", at.named(made))])

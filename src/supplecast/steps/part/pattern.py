@@ -45,10 +45,10 @@ class Pattern(Step):
         return {"tool": bodies[-1], "body": bodies[0]}
 
     def build(self, at: Builder) -> None:
+        target = at.target(self.body)
         spacing = at.mm("spacing")
         if spacing == 0 and self.count > 1:
             at.fail("spacing", "The copies would all stand in one place.", "Type a distance other than zero.")
-        target = at.target(self.body)
         (tool,) = at.tools("tool", target, "to copy") if self.tool else (at.body(None, "tool"),)
         way = DIRECTIONS[self.direction]
         copies = []

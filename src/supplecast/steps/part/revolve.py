@@ -43,10 +43,10 @@ class Revolve(Step):
         return {"profile": {"sketch": sketch}, "result": "add" if has_body(document) else "new"}
 
     def build(self, at: Builder) -> None:
+        target = target_of(at, self.result, self.body)
         sketch, regions = at.regions("profile")
         angle = at.radians("angle", 0.0, 360.0)
         way = (1.0, 0.0) if self.axis == "x" else (0.0, 1.0)
-        target = target_of(at, self.result, self.body)
         tools = []
         for region in regions:
             made = at.kernel("profile", kernel.revolve.revolve, region, sketch.frame, (0.0, 0.0), way, min(angle, 2 * math.pi))

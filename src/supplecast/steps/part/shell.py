@@ -37,8 +37,8 @@ class Shell(Step):
         return {"open": [pick for pick in picked if "face" in pick], "wall": "wall" if "wall" in document.values else "2 mm"}
 
     def build(self, at: Builder) -> None:
-        wall = at.mm("wall")
         entry = at.holder("open", self.body)
+        wall = at.mm("wall")
         made = at.kernel("wall", kernel.walls.shell, entry.body.solid, at.faces("open", entry), wall)
         if not self.open:
             at.note("Closed hollow: no face is open, the cavity cannot be seen from outside.")

@@ -44,12 +44,12 @@ class Sweep(Step):
         return {"profile": {"sketch": outline}, "path": {"sketch": path}, "result": joined}
 
     def build(self, at: Builder) -> None:
+        target = target_of(at, self.result, self.body)
         sketch, regions = at.regions("profile")
         way: Profile = self.path
         route = at.sketch(way.sketch, "path")
         middle = sketch.frame.point(regions[0].middle)
         chain = at.kernel("path", path, route.curves, route.frame.flat(middle))
-        target = target_of(at, self.result, self.body)
         tools = []
         for region in regions:
             made = at.kernel("path", kernel.sweep.sweep, region, sketch.frame, chain, route.frame)

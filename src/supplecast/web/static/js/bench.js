@@ -157,6 +157,31 @@ Alpine.data('bench', () => ({
     } catch (problem) { this.fail(problem); }
   },
 
+  // Every gap of the sheet says whether the step may stand there, and if not, why.
+  async offerPlaces(step) {
+    this.tell('Move:', 'trying where this step may stand …');
+    try {
+      const told = await post(this.path('places'), { step });
+      const job = await finished(told.job);
+      if (job.state !== 'done') { this.tell('Not done:', job.message || 'the sheet has changed meanwhile', 'fault'); return; }
+      for (const old of this.sheet.querySelectorAll('.place')) old.remove();
+      for (const { after, why } of job.result.places) {
+        const row = document.createElement('div');
+        row.className = 'place';
+        if (why) row.textContent = `not here: ${why}`;
+        else {
+          const here = Object.assign(document.createElement('button'), { type: 'button', className: 'textlink', textContent: 'move it here' });
+          Object.assign(here.dataset, { place: after || '', step });
+          row.append(here);
+        }
+        const line = after && this.sheet.querySelector(`[data-line="${CSS.escape(after)}"]`);
+        if (line) line.after(row); else this.sheet.prepend(row);
+      }
+      this.sheet.querySelector('.place button')?.focus();
+      this.tell('Move:', 'choose a place in the sheet; Esc leaves the step where it is');
+    } catch (problem) { this.fail(problem); }
+  },
+
   // Light faces or edges in the model as it stood before a step; Esc goes back.
   async showPicks(step, picks) {
     const result = await this.rebuild({ upto: null, before: step, picks });
@@ -462,7 +487,8 @@ Alpine.data('bench', () => ({
   // --- keys ----------------------------------------------------------------------------------------------------
 
   back() {
-    if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    const offered = this.sheet.querySelectorAll('.place');
+    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {

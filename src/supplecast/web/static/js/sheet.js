@@ -101,6 +101,7 @@ export function listenToSheet(sheet, bench) {
       bench.edit({ op: 'set', step, field, value: chosen.includes(body) ? chosen.filter((b) => b !== body) : [...chosen, body] });
     } else if (button.dataset.do) act(button);
     else if (button.dataset.repair) bench.edit({ op: 'repair', step: button.dataset.repair, field, index: Number(button.dataset.index), picks: JSON.parse(button.dataset.picks) });
+    else if (button.hasAttribute('data-place')) bench.edit({ op: 'move', step: button.dataset.step, after: button.dataset.place || null });
     else if (button.dataset.show) bench.showPicks(button.dataset.show, JSON.parse(button.dataset.picks));
     else if (button.dataset.use) bench.edit({ op: 'set', step: button.dataset.use, field, value: button.dataset.fits });
     else if (button.dataset.figureFor) bench.figureFor = button.dataset.figureFor;
@@ -112,12 +113,9 @@ export function listenToSheet(sheet, bench) {
 
   function act(button) {
     const { step } = button.dataset;
-    const ids = [...sheet.querySelectorAll('.step')].map((line) => line.dataset.line);
-    const at = ids.indexOf(step);
     switch (button.dataset.do) {
       case 'stand': bench.stand(step); break;
-      case 'up': if (at > 0) bench.edit({ op: 'move', step, after: at > 1 ? ids[at - 2] : null }); break;
-      case 'down': if (at < ids.length - 1) bench.edit({ op: 'move', step, after: ids[at + 1] }); break;
+      case 'move': bench.offerPlaces(step); break;
       case 'rename': rename(button); break;
       default: bench.edit({ op: button.dataset.do, step });
     }
