@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
+import subprocess
+import sys
+import threading
+import zipfile
 from pathlib import Path
 
 import pytest
+from alembic import command
 from sqlalchemy import inspect
 
 from supplecast.document.model import Document
 from supplecast.errors import ConflictError, StoreError
-from supplecast.store.library import Library
+from supplecast.exchange import shelf
+from supplecast.store import backup, doctor
+from supplecast.store.library import Library, migrations
 from supplecast.store.models import Base
-from tests.conftest import TRAY, part
+from tests.conftest import TRAY, built, part
 
 
 @pytest.fixture
@@ -49,7 +57,7 @@ def test_an_edit_after_undo_keeps_the_other_branch_in_history(library: Library) 
     assert (told.number, told.redo) == (3, False)
     with pytest.raises(StoreError, match="nothing to redo"):
         library.redo(card.id)
-    assert [change for _, change, _ in library.history(card.id)] == ["to other", "to two", "New"]
+    assert [past.change for past in library.history(card.id)] == ["to other", "to two", "New"]
     assert library.revision(card.id, 2).name == "two"
 
 
@@ -90,6 +98,142 @@ def test_migrations_make_what_the_models_say(library: Library, tmp_path: Path) -
     with sqlite3.connect(tmp_path / "supplecast.db") as connection:
         assert connection.execute("pragma journal_mode").fetchone() == ("wal",)
         assert connection.execute("pragma integrity_check").fetchone() == ("ok",)
+
+
+def test_migrations_go_down_and_up_again_without_losing_a_document(library: Library) -> None:
+    card = library.add_document(library.create_project("P").id, named("one"))
+    library.commit(card.id, 1, named("two"), "to two")
+    library.set_milestone(card.id, 1, "First shot")
+    with library.engine.begin() as connection:
+        command.downgrade(migrations(connection), "a1")
+        assert "milestone" not in inspect(connection).get_table_names()
+        command.upgrade(migrations(connection), "head")
+    assert [past.change for past in library.history(card.id)] == ["to two", "New"]
+    library.set_milestone(card.id, 1, "First shot")
+    with library.engine.begin() as connection:
+        command.downgrade(migrations(connection), "base")
+        assert set(inspect(connection).get_table_names()) <= {"alembic_version"}
+
+
+def test_milestones_name_revisions_and_old_ones_come_back_as_new(library: Library) -> None:
+    card = library.add_document(library.create_project("P").id, named("one"))
+    library.commit(card.id, 1, named("two"), "to two")
+    library.set_milestone(card.id, 1, "  First   shot ")
+    restored = library.restore(card.id, 1)
+    assert (restored.number, restored.document.name) == (3, "one")
+    assert restored.change == "Restore revision 1, “First shot”"
+    assert [(p.number, p.milestone, p.is_head) for p in library.history(card.id)] == [
+        (3, "", True), (2, "", False), (1, "First shot", False),
+    ]  # fmt: skip
+    assert library.undo(card.id).document.name == "two"
+    library.set_milestone(card.id, 1, "")
+    assert all(not past.milestone for past in library.history(card.id))
+    with pytest.raises(StoreError, match="no revision 99"):
+        library.set_milestone(card.id, 99, "x")
+
+
+# --- backup and doctor ---------------------------------------------------------------------------------------------
+
+
+def test_a_backup_taken_in_the_middle_of_writing_is_whole(library: Library, tmp_path: Path) -> None:
+    card = library.add_document(library.create_project("P").id, named("one"))
+    library.add_asset("a.step", b"content")
+    stop = threading.Event()
+
+    def write() -> None:
+        while not stop.is_set():
+            library.commit(card.id, library.head(card.id).number, named("more"), "more")
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        for number in range(5):
+            before = library.head(card.id).number
+            assert backup.backup(tmp_path, tmp_path / f"{number}.zip") == 1
+            backup.restore(tmp_path / f"{number}.zip", tmp_path / f"back{number}")
+            copy = Library(tmp_path / f"back{number}")
+            assert copy.head(card.id).number >= before
+            assert doctor.examine(copy.directory) == []
+            copy.close()
+    finally:
+        stop.set()
+        writer.join()
+
+
+def test_restoring_overwrites_nothing_and_takes_only_backups(tmp_path: Path) -> None:
+    wrong = tmp_path / "wrong.zip"
+    with zipfile.ZipFile(wrong, "w") as archive:
+        archive.writestr("supplecast.db", b"x")
+        archive.writestr("../outside", b"x")
+    with pytest.raises(StoreError, match="not a backup"):
+        backup.restore(wrong, tmp_path / "new")
+    assert not (tmp_path.parent / "outside").exists() and not (tmp_path / "outside").exists()
+    with pytest.raises(StoreError, match="not empty"):
+        backup.restore(wrong, tmp_path)
+    (tmp_path / "text.zip").write_text("no zip")
+    with pytest.raises(StoreError, match="cannot be read"):
+        backup.restore(tmp_path / "text.zip", tmp_path / "new")
+    with pytest.raises(StoreError, match="no Supple Cast database"):
+        backup.backup(tmp_path / "nothing", tmp_path / "b.zip")
+
+
+def test_the_doctor_repairs_what_can_be_derived_and_names_the_rest(library: Library, tmp_path: Path) -> None:
+    card = library.add_document(library.create_project("P").id, named("one"))
+    library.commit(card.id, 1, named("two"), "to two")
+    shelf.keep(built(named("two")), card.id, library.blobs)
+    assert doctor.examine(tmp_path) == []
+    digest = library.add_asset("a.step", b"content")
+    (library.assets / digest).write_bytes(b"changed")
+    shape = next(library.blobs.glob("*.shape"))
+    shape.write_bytes(shape.read_bytes()[:-9])
+    (library.blobs / "0.glb").write_bytes(b"html")
+    half = library.assets / ".half.part"
+    half.write_bytes(b"x")
+    os.utime(half, (0, 0))
+    with sqlite3.connect(tmp_path / "supplecast.db") as connection:
+        connection.execute("UPDATE document SET head = 77")
+        connection.execute("UPDATE revision SET content = '{' WHERE number = 1")
+    connection.close()
+    assert not any(f.repaired for f in doctor.examine(tmp_path, repair=False))
+    found = doctor.examine(tmp_path)
+    told = " ".join(finding.words for finding in found)
+    for words in ("“a.step” has changed", "revision 1 cannot be read", "stood at revision 77", "damaged", "cut short"):
+        assert words in told
+    assert sorted(f.repaired for f in found) == [False] * 2 + [True] * 4
+    assert library.head(card.id).number == 2
+    assert [f.repaired for f in doctor.examine(tmp_path)] == [False, False]
+
+
+def test_the_doctor_tells_a_ruined_database(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    library.add_document(library.create_project("P").id, named("one"))
+    library.close()
+    path = tmp_path / "supplecast.db"
+    content = bytearray(path.read_bytes())
+    content[3000 : len(content) - 500] = bytes(len(content) - 3500)
+    path.write_bytes(bytes(content))
+    found = doctor.examine(tmp_path)
+    assert found and not found[0].repaired and "Put back a backup" in found[0].words
+
+
+# --- killed in the middle ------------------------------------------------------------------------------------------
+
+
+def test_a_hundred_kills_in_the_middle_of_writing_lose_nothing(tmp_path: Path) -> None:
+    library = Library(tmp_path)
+    card = library.add_document(library.create_project("P").id, named("one"))
+    library.close()
+    command_line = [sys.executable, "-m", "tests.referee.kills", str(tmp_path), card.id, "100"]
+    done = subprocess.run(command_line, capture_output=True, text=True, timeout=90)
+    assert done.returncode == 0, done.stderr
+    kills, acknowledged, total = map(int, done.stdout.split())
+    assert kills == 100 and total >= 100
+    library = Library(tmp_path)
+    history = {past.number for past in library.history(card.id, limit=100_000)}
+    assert set(range(1, acknowledged + 1)) <= history
+    assert library.head(card.id).number >= acknowledged
+    assert doctor.examine(tmp_path) == []
+    library.close()
 
 
 def test_assets_are_kept_by_content(library: Library) -> None:

@@ -36,6 +36,15 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
     commands.add_parser("schema", help="print the JSON Schema of documents")
 
+    backup = commands.add_parser("backup", help="copy all projects into one file, while the program runs or not")
+    backup.add_argument("file", type=Path, metavar="FILE.zip")
+    restore = commands.add_parser("restore", help="put a backup into a new data directory")
+    restore.add_argument("file", type=Path, metavar="FILE.zip")
+    doctor = commands.add_parser("doctor", help="look through the data directory and repair what can be derived")
+    doctor.add_argument("--look-only", action="store_true", help="say what is wrong and change nothing")
+    for command in (backup, restore, doctor):
+        command.add_argument("--data", type=Path, default=Path("data"), help="directory of database and files")
+
     serve = commands.add_parser("serve", help="start the web application")
     demo = commands.add_parser("demo", help="start the web application with the demo project in it")
     for command in (serve, demo):
@@ -52,6 +61,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
                 return _isolated(_export, options)
             case "schema":
                 return _schema()
+            case "backup" | "restore":
+                return _backup(options)
+            case "doctor":
+                return _doctor(options)
             case _:
                 return _serve(options)
     except SuppleError as fault:
@@ -165,6 +178,31 @@ def _schema() -> int:
     load_steps()
     print(json.dumps(schema(), indent=1, ensure_ascii=False))
     return GOOD
+
+
+def _backup(options: argparse.Namespace) -> int:
+    from supplecast.store import backup
+
+    if options.command == "backup":
+        count = backup.backup(options.data, options.file)
+        print(f"All projects and {count} imported files are in {options.file}.")
+    else:
+        backup.restore(options.file, options.data)
+        print(f"The backup is in {options.data}. Start with: supplecast serve --data {options.data}")
+    return GOOD
+
+
+def _doctor(options: argparse.Namespace) -> int:
+    from supplecast.document.step import load_steps
+    from supplecast.store import doctor
+
+    load_steps()
+    found = doctor.examine(options.data, repair=not options.look_only)
+    for finding in found:
+        print(f"{'repaired' if finding.repaired else 'WRONG'}: {finding.words}")
+    left = sum(not finding.repaired for finding in found)
+    print("All is well." if not left else f"{left} fault{'s' if left > 1 else ''} left.")
+    return FAILED if left else GOOD
 
 
 def _serve(options: argparse.Namespace) -> int:

@@ -23,7 +23,8 @@ from sqlalchemy.orm import Session
 
 from supplecast.document.model import Document, new_id, parse_document
 from supplecast.errors import ConflictError, StoreError
-from supplecast.store.models import AssetRow, DocumentRow, ProjectRow, RevisionRow, now
+from supplecast.store.backup import DATABASE
+from supplecast.store.models import AssetRow, DocumentRow, MilestoneRow, ProjectRow, RevisionRow, now
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,18 @@ class Revision:
     redo: bool
 
 
+@dataclass(frozen=True)
+class Past:
+    """A revision as the history lists it; `milestone` is the name given to it, if any."""
+
+    number: int
+    change: str
+    made: datetime
+    milestone: str
+    is_head: bool
+    parent: int | None
+
+
 class Library:
     """A data directory: `supplecast.db`, `assets/` with imported files, `blobs/` with what can be made again."""
 
@@ -65,17 +78,14 @@ class Library:
         self.blobs = directory / "blobs"
         for folder in (directory, self.assets, self.blobs):
             folder.mkdir(parents=True, exist_ok=True)
-        self.engine = create_engine(f"sqlite:///{directory / 'supplecast.db'}", connect_args={"timeout": 20})
+        self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20})
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self._migrate()
 
     def _migrate(self) -> None:
-        config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            command.upgrade(migrations(connection), "head")
 
     def close(self) -> None:
         self.engine.dispose()
@@ -181,17 +191,44 @@ class Library:
                 raise StoreError("There is nothing to redo.")
             return self._show(session, row, following)
 
-    def history(self, document_id: str, limit: int = 200) -> list[tuple[int, str, datetime]]:
-        """Number, change and time of the newest revisions, newest first."""
+    def history(self, document_id: str, limit: int = 200, before: int | None = None) -> list[Past]:
+        """The newest revisions, or the newest before one, newest first."""
+        with self._session() as session:
+            head = self._row(session, document_id).head
+            chosen = select(RevisionRow).where(RevisionRow.document_id == document_id)
+            if before is not None:
+                chosen = chosen.where(RevisionRow.number < before)
+            rows = session.scalars(chosen.order_by(RevisionRow.number.desc()).limit(limit))
+            names = self._milestones(session, document_id)
+            return [Past(r.number, r.change, r.made, names.get(r.number, ""), r.number == head, r.parent) for r in rows]
+
+    def _milestones(self, session: Session, document_id: str) -> dict[int, str]:
+        rows = session.scalars(select(MilestoneRow).where(MilestoneRow.document_id == document_id))
+        return {row.number: row.name for row in rows}
+
+    def set_milestone(self, document_id: str, number: int, name: str) -> None:
+        """Name a revision; a blank name takes the name away."""
         with self._session() as session:
             self._row(session, document_id)
-            rows = session.scalars(
-                select(RevisionRow)
-                .where(RevisionRow.document_id == document_id)
-                .order_by(RevisionRow.number.desc())
-                .limit(limit)
-            )
-            return [(row.number, row.change, row.made) for row in rows]
+            self._revision_row(session, document_id, number)
+            chosen = (MilestoneRow.document_id == document_id, MilestoneRow.number == number)
+            row = session.scalar(select(MilestoneRow).where(*chosen))
+            text = " ".join(name.split())[:80]
+            if row is not None and not text:
+                session.delete(row)
+            elif row is not None:
+                row.name = text
+            elif text:
+                session.add(MilestoneRow(document_id=document_id, number=number, name=text))
+
+    def restore(self, document_id: str, number: int) -> Revision:
+        """Make an old revision the newest one again, as a new revision: nothing that came after it is lost."""
+        with self._session() as session:
+            row = self._row(session, document_id)
+            old = parse_document(self._revision_row(session, document_id, number).content)
+            name = self._milestones(session, document_id).get(number)
+            head, words = row.head, f"Restore revision {number}" + (f", “{name}”" if name else "")
+        return self.commit(document_id, head, old, words)
 
     def _show(self, session: Session, row: DocumentRow, number: int) -> Revision:
         row.head = number
@@ -236,6 +273,14 @@ class Library:
             if session.get(AssetRow, digest) is None:
                 session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))
         return digest
+
+
+def migrations(connection: Any) -> Config:
+    """What Alembic needs to know to run the migrations on a connection."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.attributes["connection"] = connection
+    return config
 
 
 def _following(parents: dict[int, int | None], row: DocumentRow) -> int | None:

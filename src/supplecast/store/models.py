@@ -58,6 +58,19 @@ class RevisionRow(Base):
     made: Mapped[datetime.datetime] = mapped_column(default=now)
 
 
+class MilestoneRow(Base):
+    """A name given to one revision of a document."""
+
+    __tablename__ = "milestone"
+    __table_args__ = (UniqueConstraint("document_id", "number"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), index=True)
+    number: Mapped[int]
+    name: Mapped[str] = mapped_column(String(80))
+    made: Mapped[datetime.datetime] = mapped_column(default=now)
+
+
 class AssetRow(Base):
     """An imported file, kept under its SHA-256 beside the database."""
 
