@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 import struct
+import zipfile
 import zlib
 
 import lib3mf
@@ -14,12 +15,12 @@ import pytest
 import trimesh
 
 from supplecast.document.rebuild import Built
-from supplecast.errors import ExchangeError
+from supplecast.errors import ExchangeError, KernelError
 from supplecast.exchange import handoff
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.kernel import files, measure, mesh
-from tests.conftest import bodies, circle, extrude, part
+from tests.conftest import bodies, circle, extrude, part, rectangle
 
 
 def test_stl_is_binary_watertight_and_within_tolerance(mold: Built) -> None:
@@ -87,6 +88,103 @@ def test_step_of_all_bodies_keeps_names_and_volumes(mold: Built) -> None:
     assert [name for name, _ in found] == [entry.name for entry in entries]
     for (_, solid), entry in zip(found, entries, strict=True):
         assert measure.volume(solid) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
+
+
+# --- coming in --------------------------------------------------------------------------------------------------------
+
+
+def zipped(*files_in: tuple[str, bytes]) -> bytes:
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in files_in:
+            archive.writestr(name, content)
+    return stream.getvalue()
+
+
+def test_our_own_triangles_come_back_as_solids() -> None:
+    entry = bodies(part([rectangle("s", "40", "30"), extrude("e", "s", "20"), circle("c", "8"),
+                         extrude("h", "c", "20", result="cut")]))["e"]  # fmt: skip
+    written = {format: handoff.write([entry], format, handoff.Tolerance(0.5, 1.0)) for format in ("stl", "3mf")}
+    twin = trimesh.load(io.BytesIO(written["stl"]), file_type="stl")
+    for content in written.values():
+        ((_, read),) = files.read_bodies(content)
+        assert measure.box(read).size == pytest.approx((40, 30, 20), abs=1e-4)
+        assert measure.volume(read) == pytest.approx(twin.volume, rel=1e-6)
+        assert sum(measure.is_flat(read, f) for f in range(read.face_count)) == read.face_count < 60
+
+
+def test_a_3mf_of_another_program_keeps_its_unit_and_name() -> None:
+    """Made with lib3mf, the format's reference library."""
+    wrapper = lib3mf.Wrapper()
+    model = wrapper.CreateModel()
+    model.SetUnit(lib3mf.ModelUnit.Inch)
+    mesh_object = model.AddMeshObject()
+    mesh_object.SetName("Wedge")
+    corners = [(0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 1)]
+    points = [_position(c) for c in corners]
+    faces = [_triangle(t) for t in ((0, 2, 1), (0, 1, 3), (0, 3, 2), (1, 2, 3))]
+    mesh_object.SetGeometry(points, faces)
+    model.AddBuildItem(mesh_object, wrapper.GetIdentityTransform())
+    content = bytes(model.QueryWriter("3mf").WriteToBuffer())
+    ((name, read),) = files.read_bodies(content)
+    assert name == "Wedge" and measure.volume(read) == pytest.approx(25.4**3 / 6, rel=1e-6)
+
+
+def _position(corner: tuple[float, ...]) -> lib3mf.Position:
+    made = lib3mf.Position()
+    made.Coordinates[:] = corner
+    return made
+
+
+def _triangle(corners: tuple[int, ...]) -> lib3mf.Triangle:
+    made = lib3mf.Triangle()
+    made.Indices[:] = corners
+    return made
+
+
+MODEL = b'<model unit="millimeter"><resources><object id="1"><mesh><vertices>%s</vertices></mesh></object></resources></model>'
+BOMBS = {
+    "one file of zeros": (zipped(("3D/a.model", bytes(170 * 2**20))), "unpack to far more"),
+    "a file that packs too well": (zipped(("3D/a.model", b" " * 9_000_000)), "unpack to far more"),
+    "many files": (zipped(*[(f"{n}.txt", b"x") for n in range(1200)]), "unpack to far more"),
+    "entities that multiply": (
+        zipped(("3D/a.model", b'<!DOCTYPE x [<!ENTITY a "aaaaaaaa"><!ENTITY b "&a;&a;&a;">]><model>&b;</model>')),
+        "entities",
+    ),
+    "no mesh": (zipped(("3D/a.model", b"<model/>"), ("x.bin", b"12345678")), "no mesh"),
+    "cut short": (zipped(("3D/a.model", MODEL))[:-60], "broken"),
+    "not a number": (zipped(("3D/a.model", MODEL % b'<vertex x="n" y="0" z="0"/>')), "broken"),
+    "a corner that is not there": (
+        zipped(("3D/a.model", MODEL % b'<vertex x="1" y="0" z="0"/><triangle v1="0" v2="1" v3="9"/>')),
+        "broken",
+    ),
+}
+
+
+@pytest.mark.parametrize("name", BOMBS)
+def test_bombs_and_broken_zips_are_refused(name: str) -> None:
+    content, words = BOMBS[name]
+    with pytest.raises(KernelError, match=words):
+        files.read_bodies(content)
+
+
+def test_a_zip_that_lies_about_its_size_is_refused() -> None:
+    content = bytearray(zipped(("3D/a.model", b"<model>" + b"x" * 4000 + b"</model>")))
+    at = content.rindex(b"PK\x01\x02")
+    content[at + 24 : at + 28] = (40).to_bytes(4, "little")
+    with pytest.raises(KernelError):
+        files.read_bodies(bytes(content))
+
+
+def test_open_and_large_meshes_are_refused() -> None:
+    head = bytes(80)
+    one = struct.pack("<12fH", 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0)
+    with pytest.raises(KernelError, match="do not close"):
+        files.read_bodies(head + struct.pack("<I", 1) + one)
+    with pytest.raises(KernelError, match="7000 triangles"):
+        files.read_bodies(head + struct.pack("<I", 7000) + one * 7000)
+    with pytest.raises(KernelError, match="broken"):
+        files.read_bodies(b"solid x\nvertex 1 2 nan\n")
 
 
 def test_bad_orders_are_told(mold: Built) -> None:

@@ -200,7 +200,7 @@ def test_a_flagged_pick_comes_with_repairs_that_work(status: str, between: list[
     (flag,) = outcome.flags
     assert flag.status == status and (outcome.status == "failed") == (status == "lost")
     if status == "lost":
-        assert "last there before step 4" in outcome.message and "Pick 1" in outcome.message
+        assert "taken away by step 4" in outcome.message and "Pick 1" in outcome.message
         return
     repair = next(r for r in flag.repairs if len(r.picks) == pieces)
     fixed, _ = apply(

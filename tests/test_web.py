@@ -21,7 +21,7 @@ from supplecast.web import demo
 from supplecast.web.app import LARGEST_UPLOAD, create_app
 from supplecast.workers.engine import Engine
 from supplecast.workers.jobs import Task
-from tests.conftest import TRAY, part
+from tests.conftest import TRAY, part, tool
 
 
 @pytest.fixture(scope="module")
@@ -215,8 +215,9 @@ def test_documents_come_in_as_they_went_out(desk: Desk, tray_id: str) -> None:
     [
         ("a.step", b"not a step file", "STEP"),
         ("a.json", b"{broken", "JSON"),
+        ("a.step", b"%PDF-1.7", "a PDF"),
         ("a.json", b'{"format": "supplecast", "version": 1, "steps": [{"type": "x"}]}', "steps[0].type"),
-        ("a.png", b"\x89PNG", "JSON"),
+        ("a.step", b"\x89PNG", "a picture"),
     ],
 )
 def test_broken_files_are_refused_with_a_page(desk: Desk, name: str, content: bytes, words: str) -> None:
@@ -232,6 +233,58 @@ def test_a_300_mb_upload_is_refused(desk: Desk) -> None:
         input_stream=io.BytesIO(b"--x"), environ_overrides={"CONTENT_LENGTH": str(300 * 2**20)},
     )  # fmt: skip
     assert answer.status_code == 413 and f"{LARGEST_UPLOAD // 2**20} MB" in answer.data.decode()
+
+
+# --- hostile names ------------------------------------------------------------------------------------------------
+
+EVIL = '"><script>alert(1)</script><img src=x onerror=alert(2)>{{7*7}}\u202e'
+
+
+def test_names_are_text_wherever_they_appear(desk: Desk) -> None:
+    """A project, a document, steps, a value, a milestone and a file named to do harm: pages hold them as text only."""
+    project = desk.library.create_project(EVIL)
+    steps = [{**step, "name": EVIL[:80]} for step in TRAY]
+    card = desk.library.add_document(project.id, part(steps, name=EVIL[:120], values={"r": "2"}))
+    desk.library.set_milestone(card.id, 1, EVIL)
+    imported = {"id": "m1", "type": "import", "file": EVIL, "asset": "9" * 64, "name": EVIL[:80]}
+    other = desk.library.add_document(project.id, part([imported], name=EVIL[:120]), EVIL)
+    tool_steps = [{"id": "l1", "type": "link", "part": {"document": EVIL[:80]}, "name": EVIL[:80]}]
+    bad = desk.library.add_document(project.id, tool(tool_steps, name=EVIL[:120]))
+    paths = ["/"]
+    for document in (card, other, bad):
+        built = desk.post(f"/api/documents/{document.id}/build").get_json()["job"]
+        desk.done(built)
+        paths += [f"/documents/{document.id}", f"/documents/{document.id}/handoff", f"/documents/{document.id}/history"]
+        paths.append(f"/documents/{document.id}/sheet?job={built}")
+    for path in paths:
+        html = desk.client.get(path).data.decode()
+        assert "alert(1)" in html and "<script>alert" not in html and "<img src=x" not in html, path
+        assert "49" not in re.findall(r"onerror=alert\(2\)[^{]{0,5}", html)
+    name = f"/api/blobs/{'0' * 24}.glb?as=" + "..%2f..%2f%0d%0aSet-Cookie:%20x=1.glb"
+    assert "Set-Cookie: x=1" not in str(desk.client.get(name).headers)
+    told = desk.client.get(f"/api/documents/{card.id}/file").headers["Content-Disposition"]
+    assert "<" not in told and "\n" not in told
+    missing = desk.client.get(f"/documents/{EVIL}")
+    assert missing.status_code == 404 and b"<script>alert" not in missing.data
+
+
+def test_every_answer_carries_the_guards(desk: Desk, tray_id: str) -> None:
+    for path in ("/", f"/documents/{tray_id}", f"/api/documents/{tray_id}", "/nowhere", "/api/nowhere", "/static/app.css"):
+        headers = desk.client.get(path).headers
+        policy = headers["Content-Security-Policy"]
+        assert "unsafe" not in policy and "default-src 'none'" in policy and "frame-ancestors 'none'" in policy
+        assert headers["X-Content-Type-Options"] == "nosniff"
+        assert headers["Cross-Origin-Resource-Policy"] == "same-origin" and "camera=()" in headers["Permissions-Policy"]
+    assert desk.client.get("/nowhere").content_type.startswith("text/html")
+    assert desk.client.get("/api/nowhere").content_type == "application/problem+json"
+
+
+def test_a_fault_of_our_own_is_told_without_its_inside(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(Library, "head", lambda *_: 1 / 0)
+    desk.client.application.config.update(TESTING=False, PROPAGATE_EXCEPTIONS=False)
+    page, answer = desk.client.get("/documents/x"), desk.client.get("/api/documents/x")
+    assert page.status_code == answer.status_code == 500
+    assert b"ZeroDivision" not in page.data + answer.data and answer.content_type == "application/problem+json"
 
 
 # --- workers -----------------------------------------------------------------------------------------------------

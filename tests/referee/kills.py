@@ -28,7 +28,7 @@ class NoEngine(Engine):
     """Takes jobs and does nothing, so that only the store is under test."""
 
     def __init__(self) -> None:
-        pass
+        self._jobs = {}
 
     def submit(self, *_: object, **__: object) -> Any:
         return SimpleNamespace(id="none")

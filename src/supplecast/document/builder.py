@@ -339,7 +339,7 @@ class Builder:
                 elif last == "":
                     last = step_id
         if last:
-            return f"It was last there before {step_words(self.steps, last)}."
+            return f"It was taken away by {step_words(self.steps, last)}."
         makers = {tag.split(".")[0] for tag in (pick.names() if isinstance(pick, Rule) else _tags(pick))}
         gone = [maker for maker in sorted(makers) if all(maker != step.id or step.skip for step in self.steps)]
         if gone:
@@ -365,7 +365,8 @@ class Builder:
             case "split" if other:
                 return (repair("only this piece", items), repair(f"all {len(other)} pieces", other), drop)
             case "split":
-                return (repair(f"all {len(items)} pieces", items), drop)
+                single = [repair(f"piece {number}", (item,)) for number, item in enumerate(items[:3], 1)]
+                return (repair(f"all {len(items)} pieces", items), *single, drop)
             case "conflict":
                 return (repair("by its surroundings", items), repair("by its place", other), drop)
             case "merged" | "partial":

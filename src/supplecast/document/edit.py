@@ -115,6 +115,13 @@ def read_edit(data: Any) -> Edit:
         raise told(fault, "edit") from fault
 
 
+def edit_schema() -> tuple[dict[str, Any], dict[str, Any]]:
+    """JSON Schema of an edit, and of its parts by name."""
+    whole = _edits.json_schema()
+    parts = whole.pop("$defs")
+    return whole, parts
+
+
 def apply(document: Document, edit: Edit) -> tuple[Document, str]:
     """The edited document and what changed, in words. DocumentError if it cannot be done."""
     whole = document.to_dict()

@@ -66,9 +66,9 @@ def rule_words(rule: Rule, steps: Steps) -> str:
         case "parallel":
             return f"edges along {rule.to}{where}"
         case "tangent chain":
-            return f"smooth chain of an {edge_words(rule.edge, steps)}" if rule.edge else "smooth chain"
+            return "smooth chain"
         case "same radius":
-            return "round edges of one radius"
+            return "round edges of its radius"
         case "between":
             return f"all edges between {face_words(rule.of or '', steps)} and {face_words(rule.other or '', steps)}"
         case "and":

@@ -22,6 +22,7 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
 from supplecast.errors import KernelError
+from supplecast.kernel import facets
 from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.shape import Solid, is_valid, solids_in
 
@@ -72,6 +73,32 @@ def _signed(content: bytes) -> bytes:
         b"FILE_NAME('supplecast.step','" + stamp + b"',(''),(''),'Supple Cast','Supple Cast','');\nFILE_SCHEMA"
     )
     return _FILE_NAME.sub(lambda _: header, content, count=1)
+
+
+_KNOWN = (
+    (b"\x89PNG", "a picture"),
+    (b"\xff\xd8", "a picture"),
+    (b"%PDF", "a PDF"),
+    (b"GIF8", "a picture"),
+    (b"{", "a document of JSON"),
+    (b"\x7fELF", "a program"),
+    (b"MZ", "a program"),
+)
+
+
+def read_bodies(content: bytes) -> list[tuple[str, Solid]]:
+    """The named solids of a STEP, 3MF or STL file, told apart by what is in it and not by its name."""
+    start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"ISO-10303-21"):
+        return read_step(content)
+    if content.startswith(b"PK\x03\x04"):
+        return [(name, facets.solid_of(points, triangles)) for name, points, triangles in facets.read_3mf(content)]
+    for mark, words in _KNOWN:
+        if start.startswith(mark):
+            raise KernelError(f"This file is {words}, not a STEP, 3MF or STL file.", "Choose a file of solids.")
+    if start.startswith(b"solid") or len(content) == 84 + 50 * int.from_bytes(content[80:84], "little"):
+        return [("Mesh", facets.solid_of(*facets.read_stl(content)))]
+    raise KernelError("This is no STEP, 3MF or STL file.", "Choose a file of solids.")
 
 
 def read_step(content: bytes) -> list[tuple[str, Solid]]:

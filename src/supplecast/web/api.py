@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
+from dataclasses import asdict, replace
 from typing import Any
 
-from flask import Blueprint, Response, jsonify, request, send_from_directory
+from flask import Blueprint, Response, current_app, jsonify, request, send_from_directory
 
 from supplecast.document.edit import apply, read_edit
 from supplecast.errors import DocumentError, StoreError, SuppleError
 from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
 from supplecast.store.library import Revision
 from supplecast.web import desk
+from supplecast.web.openapi import describe
 
 api = Blueprint("api", __name__, url_prefix="/api")
 
@@ -23,6 +25,20 @@ def _body() -> dict[str, Any]:
     if not isinstance(data, dict):
         raise DocumentError("The request holds no JSON object.", "Reload the page.")
     return data
+
+
+def _whole(data: dict[str, Any], name: str) -> int | None:
+    value = data.get(name)
+    if value is not None and (isinstance(value, bool) or not isinstance(value, int) or abs(value) > 2**53):
+        raise DocumentError(f"The request's “{name}” is not a whole number.", "Reload the page.")
+    return value
+
+
+def _needed(data: dict[str, Any], name: str) -> int:
+    value = _whole(data, name)
+    if value is None:
+        raise DocumentError(f"The request does not say which {name} is meant.", "Reload the page.")
+    return value
 
 
 def _revision(revision: Revision, job_id: str | None = None) -> Response:
@@ -43,8 +59,15 @@ def _build(revision: Revision, upto: str | None = None) -> str:
     return desk.engine().submit("build", revision.document.id, task).id
 
 
+@api.get("/openapi.json")
+def openapi() -> Response:
+    """The description of this API."""
+    return jsonify(describe(current_app))
+
+
 @api.get("/documents/<document_id>")
 def document(document_id: str) -> Response:
+    """The head of a document and what undo and redo can reach."""
     head = desk.library().head(document_id)
     return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, "document": head.document.to_dict()})
 
@@ -66,10 +89,7 @@ def edits(document_id: str) -> Response:
     head = desk.library().head(document_id)
     edit = read_edit(data.get("edit"))
     changed, words = apply(_with_part(head.document, edit), edit)
-    base = data.get("base")
-    if not isinstance(base, int):
-        raise DocumentError("The edit does not say which revision it was made from.", "Reload the page.")
-    revision = desk.library().commit(document_id, base, changed, words)
+    revision = desk.library().commit(document_id, _needed(data, "base"), changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
 
 
@@ -86,11 +106,11 @@ def _with_part(document: Any, edit: Any) -> Any:
 
 @api.post("/documents/<document_id>/imports")
 def imports(document_id: str) -> Response:
-    """Add the bodies of an uploaded STEP file as a step at the end."""
+    """Add the bodies of an uploaded STEP, 3MF or STL file as a step at the end."""
     upload = request.files.get("file")
     if upload is None or not upload.filename:
-        raise SuppleError("No file was chosen.", "Choose a STEP file.")
-    values = desk.keep_step_file(upload.filename, upload.read())
+        raise SuppleError("No file was chosen.", "Choose a STEP, 3MF or STL file.")
+    values = desk.keep_bodies_file(upload.filename, upload.read())
     head = desk.library().head(document_id)
     edit = read_edit({"op": "add", "type": values.pop("type"), "values": values})
     changed, words = apply(head.document, edit)
@@ -134,12 +154,14 @@ def references(document_id: str) -> Response:
 
 @api.post("/documents/<document_id>/undo")
 def undo(document_id: str) -> Response:
+    """Go back to the revision the head was made from."""
     revision = desk.library().undo(document_id)
     return _revision(revision, _build(revision, _body().get("upto")))
 
 
 @api.post("/documents/<document_id>/redo")
 def redo(document_id: str) -> Response:
+    """Go forward again along the newest line of revisions."""
     revision = desk.library().redo(document_id)
     return _revision(revision, _build(revision, _body().get("upto")))
 
@@ -183,9 +205,38 @@ def exports(document_id: str) -> Response:
 
 @api.post("/documents/<document_id>/picture")
 def picture(document_id: str) -> Response:
-    """Start drawing a small picture of the head; the job's result names the blob."""
-    head = desk.library().head(document_id)
-    return jsonify({"job": desk.engine().submit("picture", document_id, desk.task(head.document)).id})
+    """A small picture of the head or of a `revision`: the blob if it is drawn already, else the job that draws it."""
+    number = _whole(_body(), "revision")
+    library = desk.library()
+    document = library.head(document_id).document if number is None else library.revision(document_id, number)
+    task = desk.task(document)
+    name = desk.picture_name(task)
+    if (library.blobs / name).is_file():
+        return jsonify({"job": None, "blob": name})
+    task = replace(task, options={"name": name})
+    return jsonify({"job": desk.engine().submit("picture", document_id, task).id, "blob": None})
+
+
+@api.get("/documents/<document_id>/history")
+def history(document_id: str) -> Response:
+    """The newest revisions, or the newest `before` one."""
+    pasts = desk.library().history(document_id, 200, request.args.get("before", type=int))
+    return jsonify({"revisions": [{**asdict(past), "made": past.made.isoformat()} for past in pasts]})
+
+
+@api.post("/documents/<document_id>/milestones")
+def milestones(document_id: str) -> Response:
+    """Name a revision; a blank name takes the name away."""
+    data = _body()
+    desk.library().set_milestone(document_id, _needed(data, "revision"), str(data.get("name") or ""))
+    return jsonify({"revision": data["revision"]})
+
+
+@api.post("/documents/<document_id>/restore")
+def restore(document_id: str) -> Response:
+    """Make an old revision the newest one again, as a new revision."""
+    revision = desk.library().restore(document_id, _needed(_body(), "revision"))
+    return _revision(revision, _build(revision))
 
 
 @api.get("/jobs/<job_id>")
@@ -197,6 +248,7 @@ def job(job_id: str) -> Response:
 
 @api.delete("/jobs/<job_id>")
 def cancel(job_id: str) -> Response:
+    """Stop a job."""
     return jsonify(desk.engine().cancel(job_id).told())
 
 

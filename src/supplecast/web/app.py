@@ -83,6 +83,10 @@ def _harden(response: Response) -> Response:
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+    response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=(), usb=(), payment=()"
+    if response.mimetype in ("text/html", "application/json", "application/problem+json"):
+        response.headers.setdefault("Cache-Control", "no-store")
     return response
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from flask import current_app
 
+from supplecast.document.builder import digest
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
 from supplecast.errors import StoreError, SuppleError
@@ -48,18 +50,26 @@ def task(document: Document, **more: Any) -> Task:
     return Task(document.to_json(), linked, str(kept.assets), str(kept.blobs), "", **more)
 
 
+def picture_name(task: Task) -> str:
+    """Name of the picture of a document as it is, known without building it."""
+    data = json.loads(task.document)
+    whole = {name: value for name, value in data.items() if name not in ("name", "id")}
+    linked = [f"{key} {text}" for key, text in sorted(task.linked.items(), key=str)]
+    return f"{digest('picture 2', json.dumps(whole, sort_keys=True), *linked)}.png"
+
+
 def _links(document: Document) -> list[LinkPick]:
     picks = [getattr(step, "part", None) for step in document.steps]
     return [pick for pick in picks if isinstance(pick, LinkPick)]
 
 
-def keep_step_file(name: str, content: bytes) -> dict[str, str]:
-    """Keep a STEP file and give the values of the step that imports it. A worker reads it first, to refuse broken ones."""
+def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
+    """Keep a file of bodies and give the values of the step that imports it. A worker reads it first, to refuse broken ones."""
     digest = library().add_asset(name, content)
-    job = engine().submit("check_step", digest, task(Document(), options={"path": str(library().assets / digest)}))
+    job = engine().submit("check_file", digest, task(Document(), options={"path": str(library().assets / digest)}))
     job = engine().wait(job.id, 90)
     if job.state != "done":
-        raise SuppleError(job.message or "Reading the STEP file takes too long.", job.hint or "Try a smaller file.")
+        raise SuppleError(job.message or "Reading this file takes too long.", job.hint or "Try a smaller file.")
     return {"type": "import", "file": name[:200], "asset": digest}
 
 

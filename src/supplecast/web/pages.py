@@ -56,15 +56,18 @@ def create_document(project_id: str) -> Response:
 
 @pages.post("/projects/<project_id>/import")
 def import_document(project_id: str) -> Response:
-    """A document from a .supple.json file, or a part that begins with the bodies of a STEP file."""
+    """A document from a .supple.json file, or a part that begins with the bodies of a STEP, 3MF or STL file.
+
+    What the file is, is told from its content.
+    """
     library = desk.library()
     upload = request.files.get("file")
     if upload is None or not upload.filename:
-        raise SuppleError("No file was chosen.", "Choose a .supple.json or .step file.")
+        raise SuppleError("No file was chosen.", "Choose a .supple.json, STEP, 3MF or STL file.")
     content = upload.read()
-    if upload.filename.lower().endswith((".step", ".stp")):
+    if content.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] != b"{":
         name = upload.filename.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
-        document = Document(name=name, steps=[read_step({"id": "m1", **desk.keep_step_file(upload.filename, content)})])
+        document = Document(name=name, steps=[read_step({"id": "m1", **desk.keep_bodies_file(upload.filename, content)})])
     else:
         document = parse_document(content)
     card = library.add_document(project_id, document, f"Import {upload.filename}"[:200])
@@ -108,6 +111,29 @@ def sheet_fragment(document_id: str) -> str:
         lines=sheet.lines(head.document, around, standing),
         moved=sheet.moved_on(head.document, around),
         standing=standing,
+    )
+
+
+_REVISIONS_A_PAGE = 40
+
+
+@pages.get("/documents/<document_id>/history")
+def history(document_id: str) -> str:
+    """The revisions of a document, newest first."""
+    library = desk.library()
+    head = library.head(document_id)
+    card = library.document(document_id)
+    before = request.args.get("before", type=int)
+    pasts = library.history(document_id, _REVISIONS_A_PAGE + 1, before)
+    return render_template(
+        "history.html",
+        card=card,
+        project=library.project(card.project),
+        document=head.document,
+        pasts=pasts[:_REVISIONS_A_PAGE],
+        more=len(pasts) > _REVISIONS_A_PAGE,
+        total=library.history(document_id, 1)[0].number,
+        screen="history",
     )
 
 

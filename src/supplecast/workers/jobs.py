@@ -281,7 +281,7 @@ def picture(task: Task) -> dict[str, Any]:
     entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "feed")] or list(built.state.bodies.values())
     if not entries:
         return {"blob": None}
-    name = f"{digest('picture 1', *(entry.key for entry in entries))}.png"
+    name = str(task.options["name"])
     target = Path(task.blobs) / name
     if not target.exists():
         lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
@@ -297,9 +297,9 @@ def picture(task: Task) -> dict[str, Any]:
     return {"blob": name}
 
 
-def check_step(task: Task) -> dict[str, Any]:
-    """Read an imported STEP file, to refuse it before it enters the document."""
-    bodies = kernel.files.read_step(Path(task.options["path"]).read_bytes())
+def check_file(task: Task) -> dict[str, Any]:
+    """Read an imported file, to refuse it before it enters the document."""
+    bodies = kernel.files.read_bodies(Path(task.options["path"]).read_bytes())
     return {"bodies": [name for name, _ in bodies]}
 
 

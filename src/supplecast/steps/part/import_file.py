@@ -1,4 +1,4 @@
-"""Import: solids read from a STEP file."""
+"""Import: solids read from a STEP, 3MF or STL file."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from supplecast.naming.imported import by_place
 
 
 class Import(Step):
-    """Bodies from a STEP file kept beside the document under its SHA-256.
+    """Bodies from a STEP file, or from a simple mesh (3MF, STL), kept beside the document under its SHA-256.
 
     Their faces are named by where they lie, which holds less well through changes of the file than names by history.
     Example: {"id": "m1", "type": "import", "file": "insert.step", "asset": "9f86d0…"}
@@ -21,7 +21,7 @@ class Import(Step):
 
     type: Literal["import"] = "import"
     word = "Import"
-    purpose = "bodies from a STEP file"
+    purpose = "bodies from a STEP, 3MF or STL file"
     rank = 140
 
     file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
@@ -32,6 +32,6 @@ class Import(Step):
 
     def build(self, at: Builder) -> None:
         content = at.asset("file", self.asset, self.file)
-        found = at.kernel("file", kernel.files.read_step, content)
+        found = at.kernel("file", kernel.files.read_bodies, content)
         for number, (name, solid) in enumerate(found, 1):
             at.new(by_place(solid, self.id), "part", name, str(number) if len(found) > 1 else "")

@@ -16,9 +16,10 @@ for (const input of document.querySelectorAll('[data-sends]')) {
     const waiting = picture.parentElement.querySelector('[data-waiting]');
     try {
       const told = await post(`/api/documents/${picture.dataset.picture}/picture`);
-      const job = await finished(told.job);
-      if (job.state !== 'done' || !job.result.blob) throw new Error(job.message);
-      picture.src = `/api/blobs/${job.result.blob}`;
+      const job = told.job ? await finished(told.job) : null;
+      const blob = job ? job.result?.blob : told.blob;
+      if (!blob) throw new Error(job?.message);
+      picture.src = `/api/blobs/${blob}`;
       picture.classList.remove('hidden');
       waiting.remove();
     } catch {
