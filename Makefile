@@ -1,4 +1,4 @@
-.PHONY: demo serve test lint bench shots css
+.PHONY: demo serve test lint bench fuzz shots css
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -22,6 +22,10 @@ lint:
 bench:  ## speed, as ratios against bare kernel calls in the same run
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.bench
+
+fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.fuzz $(or $(SECONDS),600) $(or $(SEED),1)
 
 shots:  ## refresh docs/screenshots from the demo project
 	@scripts/setup.sh dev

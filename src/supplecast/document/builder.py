@@ -8,9 +8,10 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.document.fields import LinkPick, PlanePick, Profile
-from supplecast.document.state import Delta, Entry, Flag, Repair, Role, SketchEntry, State
+from supplecast.document.mend import bodies_at_fault, culprits, lost_to, repairs
+from supplecast.document.state import Delta, Entry, Flag, Role, SketchEntry, State
 from supplecast.document.step import Step
-from supplecast.document.words import pick_words, step_words
+from supplecast.document.words import pick_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
 from supplecast.geometry import STANDARD_PLANES, Curve2, Frame, Region, Vec
 from supplecast.naming import (
@@ -20,8 +21,6 @@ from supplecast.naming import (
     FaceRef,
     Resolution,
     Rule,
-    reference_edge,
-    reference_face,
     resolve_edges,
     resolve_faces,
 )
@@ -313,69 +312,12 @@ class Builder:
         self._note_read("order", "", order_key(self.steps))  # the words number the steps
         words = resolution.words
         if resolution.status == "lost":
-            words = f"{words} {self._lost_to(entry, pick)}".strip()
-        self.flags.append(Flag(field, index, resolution.status, words, self._repairs(entry, pick, resolution)))
+            words = f"{words} {lost_to(self.state, entry, pick, self.steps)}".strip()
+        self.flags.append(Flag(field, index, resolution.status, words, repairs(entry, pick, resolution)))
         if resolution.status in STOPPING:
             which = f"Pick {index + 1}, {pick_words(pick, self.steps)}: {words}"
             self.fail(field, which, "Pick it again, or take one of the repairs.")
         return resolution.items
-
-    def _lost_to(self, entry: Entry, pick: FaceRef | EdgeRef | Rule) -> str:
-        """Which step took a pick away: the first whose shape of the body no longer has it."""
-        last = None
-        for step_id, delta in self.state.trail:
-            for shape in delta.bodies:
-                if shape.id != entry.id:
-                    continue
-                if isinstance(pick, FaceRef):
-                    there = pick.face in shape.body.faces_by_tag
-                elif isinstance(pick, EdgeRef):
-                    a, b = sorted(pick.edge)
-                    there = (a, b) in shape.body.edges_by_pair
-                else:
-                    there = bool(resolve_edges(shape.body, pick).items)
-                if there:
-                    last = ""
-                elif last == "":
-                    last = step_id
-        if last:
-            return f"It was taken away by {step_words(self.steps, last)}."
-        makers = {tag.split(".")[0] for tag in (pick.names() if isinstance(pick, Rule) else _tags(pick))}
-        gone = [maker for maker in sorted(makers) if all(maker != step.id or step.skip for step in self.steps)]
-        if gone:
-            return f"{step_words(self.steps, gone[0]).capitalize()}, which made it, is skipped or deleted."
-        return f"{step_words(self.steps, sorted(makers)[0]).capitalize()} no longer makes it." if makers else ""
-
-    def _repairs(self, entry: Entry, pick: FaceRef | EdgeRef | Rule, resolution: Resolution) -> tuple[Repair, ...]:
-        """What one click can put in a flagged pick's place."""
-        drop = Repair("unpick it", ())
-        if isinstance(pick, Rule):
-            return (drop,)
-        word = "face" if isinstance(pick, FaceRef) else "edge"
-
-        def repair(words: str, items: Sequence[int]) -> Repair:
-            make = reference_face if isinstance(pick, FaceRef) else reference_edge
-            found = (make(entry.body, item, pick.body) for item in items)
-            return Repair(words, tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in found))
-
-        items, other = resolution.items, resolution.other
-        match resolution.status:
-            case "ordered":
-                return ()
-            case "split" if other:
-                return (repair("only this piece", items), repair(f"all {len(other)} pieces", other), drop)
-            case "split":
-                single = [repair(f"piece {number}", (item,)) for number, item in enumerate(items[:3], 1)]
-                return (repair(f"all {len(items)} pieces", items), *single, drop)
-            case "conflict":
-                return (repair("by its surroundings", items), repair("by its place", other), drop)
-            case "merged" | "partial":
-                return (repair(f"this {word}", items), drop)
-            case "ambiguous":
-                single = [repair(f"{word} {number}", (item,)) for number, item in enumerate(other[:4], 1)]
-                return (*single, repair(f"all {len(other)}", other), drop)
-            case _:
-                return (drop,)
 
     def linked(self, field: str) -> Entry:
         pick: LinkPick = getattr(self.step, field)
@@ -403,27 +345,11 @@ class Builder:
         try:
             return verb(*args, **kwargs)
         except KernelError as fault:
-            words = " ".join([fault.message, *self._bodies_at_fault(fault, args)])
-            culprits = self._culprits(fault, args)
-            raise StepError(field, words, fault.hint, culprits=culprits, sized=fault.sized) from fault
+            words = " ".join([fault.message, *bodies_at_fault(self.state, fault, args)])
+            found = culprits(self.state, fault, args)
+            raise StepError(field, words, fault.hint, culprits=found, sized=fault.sized) from fault
         except SketchError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
-
-    def _bodies_at_fault(self, fault: KernelError, args: Sequence[object]) -> list[str]:
-        """The names of input bodies a verb found at fault, in words."""
-        given = [solid for arg in args for solid in (arg if isinstance(arg, (list, tuple)) else [arg])]
-        solids = [given[body] for body in fault.bodies if body < len(given)]
-        names = [entry.name for entry in self.state.bodies.values() if any(s is entry.body.solid for s in solids)]
-        return [f"Apart from the rest: {', '.join(names)}."] if names else []
-
-    def _culprits(self, fault: KernelError, args: Sequence[object]) -> tuple[dict[str, object], ...]:
-        """References to the faces and edges a verb found at fault, where its solid is a body of the document."""
-        entry = next((e for e in self.state.bodies.values() if any(a is e.body.solid for a in args)), None)
-        if entry is None:
-            return ()
-        found = [reference_face(entry.body, face, entry.id) for face in fault.faces]
-        edges = [reference_edge(entry.body, edge, entry.id) for edge in fault.edges]
-        return tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in (*found, *edges))
 
     def named(self, made: Made, *inputs: Body, sketch: SketchEntry | None = None) -> Body:
         """A verb's result with tags, new faces named after this step and, where they came of one, their sketch entities."""
@@ -479,10 +405,6 @@ class Builder:
 
     def delta(self) -> Delta:
         return Delta(tuple(self._bodies.values()), tuple(self._gone), tuple(self._sketches))
-
-
-def _tags(pick: FaceRef | EdgeRef) -> tuple[str, ...]:
-    return (pick.face,) if isinstance(pick, FaceRef) else pick.edge
 
 
 def order_key(steps: Sequence[Step]) -> str:

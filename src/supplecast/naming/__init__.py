@@ -1,9 +1,10 @@
 """Names of faces and edges that outlast edits: tags, references made from picks, rules, and how each is found again."""
 
 from supplecast.naming.body import Body, named
+from supplecast.naming.offer import offered
 from supplecast.naming.reference import EdgeRef, FaceRef, reference_edge, reference_face
 from supplecast.naming.resolve import STOPPING, Resolution, Status, resolve_edges, resolve_faces
-from supplecast.naming.rules import Rule, offered
+from supplecast.naming.rules import Rule
 
 __all__ = [
     "STOPPING",

@@ -311,6 +311,17 @@ def advise(task: Task) -> dict[str, Any]:
     return {"advice": asdict(advice) if advice else None}
 
 
+def verify(task: Task) -> dict[str, Any]:
+    """Build, and look at every body again by other means: what is wrong that the build did not say."""
+    document, built = _built(task)
+    wrong = [f"{o.step}: {o.message}" for o in built.outcomes if "kernel gave up" in o.message]
+    for entry in built.state.bodies.values():
+        wrong += [f"{entry.id}: {words}" for words in kernel.check.faults(entry.body.solid)]
+        if any("?" in tag for tags in entry.body.tags for tag in tags):
+            wrong.append(f"{entry.id}: a face without history")
+    return {"wrong": wrong, "steps": [(document.step(o.step).type, o.status) for o in built.outcomes]}
+
+
 def shelve(task: Task) -> dict[str, Any]:
     """Put what the last build of the document made on the shelf, for workers that start anew."""
     document = json.loads(task.document)["id"]
