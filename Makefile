@@ -1,4 +1,4 @@
-.PHONY: demo serve test lint bench fuzz shots css
+.PHONY: demo serve test lint bench fuzz docs shots css
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -26,6 +26,10 @@ bench:  ## speed, as ratios against bare kernel calls in the same run
 fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.fuzz $(or $(SECONDS),600) $(or $(SEED),1)
+
+docs:  ## rewrite the pages that are made from the code
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.docs
 
 shots:  ## refresh docs/screenshots from the demo project
 	@scripts/setup.sh dev

@@ -1,0 +1,197 @@
+"""Writes what can be told from the code itself: docs/format.md and docs/steps/.
+
+python -m scripts.docs           # writes them
+python -m scripts.docs --check   # says whether they are current
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import sys
+import typing
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel
+
+from supplecast.document.fields import FieldSpec, LinkPick, PlanePick, Profile
+from supplecast.document.model import VERSION, Document
+from supplecast.document.step import Step, load_steps
+from supplecast.naming import EdgeRef, FaceRef, Rule
+from supplecast.naming.reference import Order
+from supplecast.sketch.figures import CircleRequest, PolygonRequest, RectangleRequest, SlotRequest
+from supplecast.sketch.model import Arc, Circle, Constraint, Figure, Line, Size
+
+DOCS = Path(__file__).parent.parent / "docs"
+_MADE = "<!-- Written by scripts/docs.py from the code; change the code, then run make docs. -->\n\n"
+_KINDS = {
+    "length": "length",
+    "angle": "angle",
+    "percent": "percentage",
+    "count": "whole number",
+    "choice": "one of the words",
+    "text": "text",
+    "faces": "picked faces",
+    "edges": "picked edges or rules",
+    "profile": "areas of a sketch",
+    "plane": "plane or flat face",
+    "body": "body",
+    "bodies": "bodies",
+    "link": "body of another document",
+}
+
+
+def pages() -> dict[Path, str]:
+    """Every generated page and its text."""
+    load_steps()
+    kinds = sorted(Step.registry.items(), key=lambda row: (_folder(row[1]), row[1].rank))
+    made = {DOCS / "format.md": _format(kinds), DOCS / "steps" / "README.md": _index(kinds)}
+    for name, kind in kinds:
+        made[DOCS / "steps" / f"{_file(name)}.md"] = _step(name, kind)
+    return made
+
+
+def example(kind: type[Step]) -> dict[str, Any]:
+    """The example of a step's docstring as JSON."""
+    found = re.search(r"Example: (\{.*\})", kind.__doc__ or "", re.DOTALL)
+    if found is None:
+        raise ValueError(f"{kind.__name__} gives no example")
+    return dict(json.loads(" ".join(found.group(1).split()).replace("9f86d0…", "9" * 64)))
+
+
+def _folder(kind: type[Step]) -> str:
+    return kind.__module__.split(".")[-2]
+
+
+def _file(name: str) -> str:
+    return name.replace(" ", "-")
+
+
+def _about(kind: type[BaseModel]) -> str:
+    text = (kind.__doc__ or "").split("Example:")[0]
+    return "\n".join(line.strip() for line in text.strip().splitlines())
+
+
+def _index(kinds: list[tuple[str, type[Step]]]) -> str:
+    rows = [f"| [{kind.word}]({_file(name)}.md) | {kind.purpose} | {_folder(kind)} |" for name, kind in kinds]
+    return _MADE + "# Build steps\n\n| step | what it is for | sheet |\n|---|---|---|\n" + "\n".join(rows) + "\n"
+
+
+def _step(name: str, kind: type[Step]) -> str:
+    rows = []
+    for field, info in kind.model_fields.items():
+        if field in ("id", "type", "name", "skip"):
+            continue
+        spec = kind.spec(field)
+        rows.append(f"| `{field}` | {_kind_words(kind, field, spec)} | {_default(info)} |")
+    module = "/".join(kind.__module__.split(".")[1:])
+    text = json.dumps(example(kind), indent=1, ensure_ascii=False)
+    sentence = kind.model_validate(example(kind)).sentence()
+    return (
+        f"{_MADE}# {kind.word}\n\n{_about(kind)}\n\nIn the sheet: {re.sub(r'[{}]', '`', sentence)}\n\n"
+        f"| field | what may be given | left out |\n|---|---|---|\n" + "\n".join(rows) + "\n\n"
+        "Every step also has `id` (a permanent short name), `type`, `name` (for people) and `skip`.\n\n"
+        f"```json\n{text}\n```\n\nCode: `src/supplecast/{module}.py`\n"
+    )
+
+
+def _kind_words(kind: type[Step], field: str, spec: FieldSpec) -> str:
+    if spec.kind == "choice":
+        words = kind.choices(field)
+        if words and all(not word.startswith(("<", "supplecast", "typing", "dict", "list")) for word in words):
+            return " · ".join(f"`{word}`" for word in words)
+        return "see [the format](../format.md)"
+    least = {"positive": ", above zero", "zero": ", zero or more"}.get(spec.least, "")
+    return _KINDS[spec.kind] + least
+
+
+def _default(info: Any) -> str:
+    if info.is_required():
+        return "must be given"
+    value = info.get_default(call_default_factory=True)
+    if isinstance(value, BaseModel):
+        value = value.model_dump(exclude_none=True, exclude_defaults=True)
+    return "nothing" if value in (None, (), [], {}, "") else f"`{json.dumps(value, ensure_ascii=False)}`"
+
+
+def _format(kinds: list[tuple[str, type[Step]]]) -> str:
+    steps = ", ".join(f"[{name}](steps/{_file(name)}.md)" for name, _ in kinds)
+    parts = [
+        _MADE + f"# The document format, version {VERSION}\n",
+        "A document is one JSON file, `.supple.json`: a part or a tool. It is what the program stores and what it reads; "
+        "`supplecast schema` prints its JSON Schema. Anything unknown in it is refused with the path to the fault.\n",
+        "Sizes are expressions, kept as typed: a number with or without a unit (`mm`, `cm`, `m`, `in`, `deg`, `rad`, `%`), "
+        "named values, `+ - * / ( )`, `min max sqrt sin cos tan` and alike. A bare number is in the document's unit, or in "
+        "degrees. A number in JSON is taken as if it had been typed.\n",
+        "Ids of steps, bodies and drawn things are permanent; names are for people. A step names what it builds on by "
+        "reference, never by position.\n",
+        "## The document\n\n" + _table(Document),
+        f"`steps` holds, in order: {steps}.\n",
+        "## Picks\n",
+    ]
+    for model in (FaceRef, EdgeRef, Order, Rule, PlanePick, Profile, LinkPick):
+        parts.append(f"### {model.__name__}\n\n{_about(model)}\n\n{_table(model)}")
+    parts.append("## A drawing\n\nA sketch holds `points` (id: [x, y] in mm), `entities`, `constraints` and `figures` by id.\n")
+    for model in (Line, Arc, Circle, Constraint, Figure, Size):
+        parts.append(f"### {model.__name__}\n\n{_about(model)}\n\n{_table(model)}")
+    parts.append(
+        "## Typed figures\n\n`draw` takes figures as one would type them; on reading they become points, entities and "
+        "constraints.\n"
+    )
+    for model in (RectangleRequest, CircleRequest, PolygonRequest, SlotRequest):
+        about = f"{_about(model)}\n\n" if "__doc__" in vars(model) and model.__doc__ else ""
+        parts.append(f"### {model.__name__.removesuffix('Request')}\n\n{about}{_table(model)}")
+    return "\n".join(parts)
+
+
+def _table(model: type[BaseModel]) -> str:
+    rows = [f"| `{name}` | {_type_words(info.annotation)} | {_default(info)} |" for name, info in model.model_fields.items()]
+    return "| field | what it holds | left out |\n|---|---|---|\n" + "\n".join(rows) + "\n"
+
+
+def _type_words(annotation: Any) -> str:
+    origin, inner = typing.get_origin(annotation), typing.get_args(annotation)
+    if origin is typing.Literal:
+        return " · ".join(f"`{json.dumps(word)}`" for word in inner)
+    if origin is typing.Annotated:
+        return _type_words(inner[0])
+    if inner:
+        words = list(dict.fromkeys(_words_in(inner)))
+        holder = {tuple: "list of ", list: "list of ", dict: "by name: "}.get(origin, "") if origin else ""
+        return holder + " or ".join(words)
+    return {str: "text", int: "whole number", float: "number", bool: "true or false"}.get(annotation, _plain(annotation))
+
+
+def _words_in(inner: tuple[Any, ...]) -> Iterator[str]:
+    for one in inner:
+        if one is not Ellipsis and one is not type(None):
+            yield _type_words(one)
+
+
+def _plain(annotation: Any) -> str:
+    return str(getattr(annotation, "__name__", annotation))
+
+
+def main() -> int:
+    made = pages()
+    known = {DOCS / "format.md", *(DOCS / "steps").glob("*.md")}
+    stale = [path for path, text in made.items() if not path.is_file() or path.read_text(encoding="utf-8") != text]
+    stale += sorted(known - set(made))
+    if "--check" in sys.argv:
+        for path in stale:
+            print(f"not current: {path.name}; run make docs", file=sys.stderr)
+        return 1 if stale else 0
+    (DOCS / "steps").mkdir(exist_ok=True)
+    for path in stale:
+        if path in made:
+            path.write_text(made[path], encoding="utf-8")
+        else:
+            path.unlink()
+    print(f"{len(stale)} pages written, {len(made) - len([p for p in stale if p in made])} were current")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
