@@ -16,6 +16,7 @@ import trimesh
 from playwright.sync_api import Page, sync_playwright
 
 from supplecast.kernel import files, measure
+from tests.conftest import extrude, part, rectangle
 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -23,18 +24,28 @@ FLAGS = [
 ]  # fmt: skip
 
 
-@pytest.fixture(scope="module")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def served(data: Path, *options: str) -> Iterator[str]:
+    """The program itself, started as people start it; gives its address."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    data = tmp_path_factory.mktemp("data")
-    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port)]
+    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port), *options]
     server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert server.stdout and "http://" in server.stdout.readline()
     yield f"http://127.0.0.1:{port}"
     server.terminate()
     server.wait(20)
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    yield from served(tmp_path_factory.mktemp("data"))
+
+
+@pytest.fixture
+def hasty(tmp_path: Path) -> Iterator[str]:
+    """One that stops every build after a second."""
+    yield from served(tmp_path / "data", "--deadline", "1")
 
 
 @pytest.fixture
@@ -274,3 +285,81 @@ def test_keyboard_alone_reaches_everything(page: Page) -> None:
     hands.settle()
     assert "44" in page.evaluate("document.querySelector('[data-field=\"figures.f1.width\"]').value")
     assert page.eval_on_selector_all("input, select, button", NAMELESS) == []
+
+
+HOLES = [{"kind": "circle", "diameter": "2", "x": f"{4 * i}", "y": f"{4 * k}"} for i in range(10) for k in range(10)]
+LONG = [
+    rectangle("s", "90", "90"), extrude("e", "s", "20"), {"id": "hs", "type": "sketch", "draw": HOLES},
+    extrude("cut", "hs", "30", result="cut"), {"id": "fil", "type": "fillet", "edges": [{"rule": "inner loops", "of": "e.end"}],
+                                               "radius": "0.4"}, rectangle("s2", "9", "9", x="80"), extrude("e2", "s2", "5"),
+]  # fmt: skip
+
+
+def bring(page: Page, tmp_path: Path, name: str, steps: list[dict[str, Any]], address: str = "") -> None:
+    """Import a document into a project of its own."""
+    path = tmp_path / "brought.supple.json"
+    path.write_text(part(steps, name=name, id="untitled").to_json())
+    page.goto(f"{address}/")
+    page.get_by_label("Name of a new project").fill(name)
+    page.get_by_role("button", name="New project").click()
+    section = page.locator("section", has=page.get_by_role("heading", name=name, exact=True))
+    with page.expect_navigation():
+        section.locator("input[type=file]").set_input_files(path)
+
+
+def test_a_step_that_takes_too_long_is_stopped_and_the_page_lives_on(page: Page, tmp_path: Path, hasty: str) -> None:
+    hands = Hands(page)
+    bring(page, tmp_path, "Long", LONG, hasty)
+    page.get_by_text("took too long and was stopped").first.wait_for()
+    line = page.locator('[data-status="failed"]', has_text="took too long")
+    line.wait_for()
+    step = str(line.get_attribute("data-line"))
+    hands.settle()
+    statuses = {s["id"]: s["status"] for s in page.evaluate("bench.result.steps")}
+    assert statuses["e2"] == "ok" and statuses[step] == "failed" and step in ("hs", "cut", "fil")
+    hands.type("e2", "distance", "7")  # the sheet answers as ever
+    assert page.evaluate("bench.result.bodies.find(b => b.id === 'e2').high[2]") == pytest.approx(7)
+
+
+def test_a_lost_pick_is_repaired_with_one_click_and_the_past_comes_back(page: Page, tmp_path: Path) -> None:
+    hands = Hands(page)
+    steps = [rectangle("s", "40", "20"), extrude("ext", "s", "10"),
+             rectangle("cs", "5", "30"), extrude("cc", "cs", "2", result="cut"),
+             {"id": "chm", "type": "chamfer", "distance": "0.5", "edges": [{"edge": ["ext.side[f1_L1]", "ext.start"]}]}]  # fmt: skip
+    bring(page, tmp_path, "Repairs", steps)
+    hands.ready()
+    flag = page.locator('[data-line="chm"] [data-flag="split"]')
+    flag.wait_for()
+    assert page.locator('[data-line="chm"] .is-flagged').count() == 1
+    hands.after(lambda: flag.get_by_role("button", name="show").first.click())
+    page.get_by_text("the model as it stood before this step").wait_for()
+    hands.after(lambda: page.keyboard.press("Escape"))
+    hands.after(lambda: flag.get_by_role("button", name="take all 2 pieces").click())
+    flag.wait_for(state="detached")
+
+    # Where may the chamfer stand? Not before the extrusion; before the slot it may.
+    page.locator('[data-line="cc"] [data-open]').click()
+    page.locator('[data-line="cc"] [data-do="move"]').click()
+    page.get_by_text("cannot stand before it").first.wait_for()
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Escape")
+    assert page.locator(".place").count() == 0
+
+    # A distance that does not fit: what would fit is found, and taken with a click.
+    hands.type("chm", "distance", "50")
+    hands.after(lambda: page.locator("footer").get_by_role("button", name="Use").click())
+    hands.settle()
+    assert page.evaluate("bench.result.ok")
+
+    page.get_by_role("link", name="History").click()
+    hands.ready()
+    first = page.locator('[data-revision="1"]')
+    first.get_by_label("Milestone name of revision 1").fill("As drawn")
+    first.get_by_label("Milestone name of revision 1").press("Enter")
+    page.get_by_text("is “As drawn”").wait_for()
+    assert first.locator("img").is_visible()
+    with page.expect_navigation():
+        first.get_by_role("button", name="Restore").click()
+    hands.ready()
+    page.locator('[data-flag="split"]').wait_for()
+    assert "4" in page.get_by_role("button", name="undo").inner_text()

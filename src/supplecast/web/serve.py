@@ -17,7 +17,7 @@ from supplecast.web.app import create_app
 from supplecast.workers.engine import Engine
 
 
-def serve(data: Path, host: str, port: int, *, demo: bool) -> int:
+def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float) -> int:
     """Serve until interrupted; prints the address. Takes the next free port if `port` is taken."""
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise SuppleError(f"“{host}” is not this machine's own address.", "Use 127.0.0.1.")
@@ -25,7 +25,7 @@ def serve(data: Path, host: str, port: int, *, demo: bool) -> int:
     library = Library(data)
     if demo:
         demo_project.seed(library)
-    engine = Engine()
+    engine = Engine(deadline=deadline)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that the workers are put away too
     try:
         port = _free(host, port)
