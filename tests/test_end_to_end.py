@@ -323,9 +323,9 @@ def test_a_step_that_takes_too_long_is_stopped_and_the_page_lives_on(page: Page,
 
 def test_a_lost_pick_is_repaired_with_one_click_and_the_past_comes_back(page: Page, tmp_path: Path) -> None:
     hands = Hands(page)
-    steps = [rectangle("s", "40", "20"), extrude("ext", "s", "10"),
-             rectangle("cs", "5", "30"), extrude("cc", "cs", "2", result="cut"),
-             {"id": "chm", "type": "chamfer", "distance": "0.5", "edges": [{"edge": ["ext.side[f1_L1]", "ext.start"]}]}]  # fmt: skip
+    edge = {"edge": ["ext.side[f1_L1]", "ext.start"]}
+    steps = [rectangle("s", "40", "20"), extrude("ext", "s", "10"), rectangle("cs", "5", "30")]
+    steps += [extrude("cc", "cs", "2", result="cut"), {"id": "chm", "type": "chamfer", "edges": [edge], "distance": "0.5"}]
     bring(page, tmp_path, "Repairs", steps)
     hands.ready()
     flag = page.locator('[data-line="chm"] [data-flag="split"]')

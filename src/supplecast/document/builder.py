@@ -154,8 +154,7 @@ class Builder:
         for name, cause in self.tainted.items():
             if name in self.state.bodies:
                 raise Held(cause)
-        keys = ",".join(f"{entry.id}={entry.key}" for entry in self.state.bodies.values())
-        self._note_read("bodies", "", keys)
+        self._note_read("bodies", "", self.state.bodies_key())
         return list(self.state.bodies.values())
 
     def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:

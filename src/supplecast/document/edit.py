@@ -142,7 +142,7 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             if edit.op == "delete":
                 del steps[at]
             else:
-                steps[at]["skip"] = edit.op == "skip"
+                steps[at] = {**steps[at], "skip": edit.op == "skip"}
             words = f"{edit.op.capitalize()} {label}"
         case RepairPick():
             words = _repair(document, steps, edit)
@@ -152,7 +152,7 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             words = _move(document, steps, edit)
         case RenameStep():
             at = document.position(edit.step)
-            steps[at]["name"] = edit.name
+            steps[at] = {**steps[at], "name": edit.name}
             words = f"Rename {document.steps[at].label} to {edit.name}"
         case FigureOp():
             words = _figure(document, steps, edit)

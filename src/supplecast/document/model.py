@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import secrets
+from collections import OrderedDict
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
@@ -80,24 +81,61 @@ class Document(BaseModel):
     def step(self, step_id: str) -> Step:
         return self.steps[self.position(step_id)]
 
-    def to_json(self) -> str:
-        return json.dumps(self.to_dict(), ensure_ascii=False, indent=1)
+    def to_json(self, *, pretty: bool = False) -> str:
+        return json.dumps(self.to_dict(), ensure_ascii=False, indent=1 if pretty else None)
 
     def to_dict(self) -> dict[str, Any]:
+        """The document's JSON. The steps in it are shared with others who ask: replace them, do not change them."""
         data = self.model_dump(mode="json", exclude={"steps"})
         data["steps"] = [step_dict(step) for step in self.steps]
         return data
 
 
+class _Known:
+    """Steps and their JSON, so that a long document is not read and written anew for an edit of one of its steps.
+
+    Steps are never changed once they are read. Known are the JSON of a step object, the step of a JSON object that was
+    handed out here, and the step of a text.
+    """
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.data: OrderedDict[int, tuple[Step, dict[str, Any]]] = OrderedDict()
+        self.steps: OrderedDict[int, tuple[dict[str, Any], Step]] = OrderedDict()
+        self.texts: OrderedDict[str, Step] = OrderedDict()
+
+    def keep(self, step: Step, data: dict[str, Any]) -> None:
+        self.data[id(step)] = (step, data)
+        self.steps[id(data)] = (data, step)
+        self._trim()
+
+    def keep_text(self, text: str, step: Step) -> None:
+        self.texts[text] = step
+        self._trim()
+
+    def _trim(self) -> None:
+        for held in (self.data, self.steps, self.texts):
+            while len(held) > self.most:
+                held.popitem(last=False)
+
+
+_known = _Known(8000)
+
+
 def step_dict(step: Step) -> dict[str, Any]:
-    """A step's JSON without fields left at their default, `id` and `type` first."""
+    """A step's JSON without fields left at their default, `id` and `type` first. It is shared: do not change it."""
+    known = _known.data.get(id(step))
+    if known is not None and known[0] is step:
+        return known[1]
     whole = step.model_dump(mode="json", exclude={"id", "type"})
     kept = {
         name: _trimmed(value)
         for name, value in whole.items()
         if getattr(step, name) != type(step).model_fields[name].get_default(call_default_factory=True)
     }
-    return {"id": step.id, "type": step.type, **kept}
+    data = {"id": step.id, "type": step.type, **kept}
+    _known.keep(step, data)
+    return data
 
 
 def _trimmed(value: Any) -> Any:
@@ -113,14 +151,30 @@ def read_step(data: Any, path: str = "") -> Step:
     """A step from its JSON. DocumentError with the path to the fault."""
     if not isinstance(data, Mapping):
         raise DocumentError("a step must be an object", path=path)
+    known_step = _known.steps.get(id(data))
+    if known_step is not None and known_step[0] is data:
+        return known_step[1]
     kind = Step.registry.get(str(data.get("type")))
     if kind is None:
         known = ", ".join(sorted(Step.registry))
         raise DocumentError(f"there is no step type “{data.get('type')}”", f"Known types: {known}.", path=f"{path}.type")
+    text = _text_of(data)
+    if text is not None and (found := _known.texts.get(text)) is not None and type(found) is kind:
+        return found
     try:
-        return kind.model_validate(data)
+        step = kind.model_validate(data)
     except ValidationError as fault:
         raise told(fault, path) from fault
+    if text is not None:
+        _known.keep_text(text, step)
+    return step
+
+
+def _text_of(data: Any) -> str | None:
+    try:
+        return json.dumps(data, ensure_ascii=False)
+    except (TypeError, ValueError, RecursionError):
+        return None
 
 
 def read_document(data: Any) -> Document:

@@ -11,6 +11,7 @@ import json
 import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from supplecast.document.builder import Builder, Held, Outside, Read, digest, order_key, value_key
 from supplecast.document.fields import LinkPick
@@ -29,6 +30,11 @@ class Trace:
     delta: Delta
     outcome: Outcome
     targets: tuple[str, ...]
+
+    @cached_property
+    def again(self) -> Trace:
+        """The same, as told of a step that was not built anew."""
+        return replace(self, outcome=replace(self.outcome, reused=True))
 
 
 @dataclass
@@ -104,14 +110,14 @@ def rebuild(
     """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step.
 
     `stuck` names steps that are known to hang or crash, and what to say of them; they are not tried. `progress` is told the
-    step's number, how many there are, its label and its id.
+    number of each step that is built anew, how many there are, its label and its id.
     """
     memory = memory if memory is not None else Memory()
     run = Run(document, memory, outside or NoOutside(), stuck or {})
     last = len(document.steps) if upto is None else document.position(upto) + 1
-    for number, step in enumerate(document.steps[:last]):
+    for number, step in enumerate(document.steps[:last], 1):
         if progress:
-            progress(number + 1, last, step.label, step.id)
+            run.progress = lambda step, number=number: progress(number, last, step.label, step.id)
         run.step(step)
     return Built(run.state, tuple(run.outcomes), run.traces)
 
@@ -130,6 +136,8 @@ class Run:
         self.stuck = stuck or {}
         # Bodies, sketches and step ids that a failed step would have made or changed, with that step's label.
         self.tainted: dict[str, str] = {}
+        self.progress: Callable[[Step], None] | None = None
+        self._values: dict[str, str] = {}
 
     def step(self, step: Step) -> None:
         if step.skip:
@@ -138,8 +146,10 @@ class Run:
         key = self.memory.step_key(step)
         trace = next(self._usable(step, key), None)
         if trace is not None:
-            self._finish(step, replace(trace, outcome=replace(trace.outcome, reused=True)))
+            self._finish(step, trace.again)
             return
+        if self.progress:
+            self.progress(step)
         if step.id in self.stuck:
             hint = "Change its sizes or its picks a little, or skip it."
             self._fall(step, Outcome(step.id, "failed", message=self.stuck[step.id], hint=hint), ())
@@ -190,7 +200,7 @@ class Run:
     def _finish(self, step: Step, trace: Trace) -> None:
         self.traces[step.id] = trace
         if trace.outcome.status == "ok":
-            self.state = self.state.after(trace.delta, step.id)
+            self.state.take(trace.delta, step.id)
             self.outcomes.append(trace.outcome)
         else:
             self._fall(step, trace.outcome, trace.targets)
@@ -206,11 +216,9 @@ class Run:
         self.tainted.setdefault(step.id, label)
         for name in targets:
             self.tainted.setdefault(name, label)
-        stand_ins = dict(self.state.last_good)
-        stand_ins.update((entry.id, entry) for entry in good.bodies)
+        self.state.last_good.update((entry.id, entry) for entry in good.bodies)
         for name in good.gone:
-            stand_ins.pop(name, None)
-        self.state = replace(self.state, last_good=stand_ins)
+            self.state.last_good.pop(name, None)
 
     def _usable(self, step: Step, key: str) -> Iterator[Trace]:
         for trace in self.memory.traces.get(step.id, ()):
@@ -221,7 +229,9 @@ class Run:
         """The key something has now; None if it may not be read because a failed step would have made it."""
         state = self.state
         if kind == "value":
-            return value_key(self.scope, name)
+            if name not in self._values:
+                self._values[name] = value_key(self.scope, name)
+            return self._values[name]
         if kind == "unit":
             return self.scope.unit
         if kind == "resin":
@@ -231,9 +241,7 @@ class Run:
         if kind == "link":
             return self.outside.linked_key(LinkPick.model_validate_json(name))
         if kind == "bodies":
-            if any(body in self.tainted for body in state.bodies):
-                return None
-            return ",".join(f"{entry.id}={entry.key}" for entry in state.bodies.values())
+            return None if self.tainted.keys() & state.bodies.keys() else state.bodies_key()
         if name in self.tainted or name.split(".")[0] in self.tainted:
             return None
         found = state.bodies.get(name) if kind == "body" else state.sketches.get(name)

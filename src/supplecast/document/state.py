@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 from supplecast.errors import SketchError
@@ -25,6 +26,10 @@ class Entry:
     body: Body
     key: str
     pull: Vec | None = None
+
+    @cached_property
+    def stamp(self) -> str:
+        return f"{self.id}={self.key}"
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,24 +96,30 @@ class Outcome:
     reused: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass
 class State:
-    """Bodies and sketches after the steps so far; never changed, only replaced.
+    """Bodies and sketches after the steps so far, growing as steps are taken in.
 
     `last_good` holds the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every
     shape each body has had, with the step that gave it, so that a lost pick can be told from where it was last seen.
     """
 
-    bodies: Mapping[str, Entry] = dataclasses.field(default_factory=dict)
-    sketches: Mapping[str, SketchEntry] = dataclasses.field(default_factory=dict)
-    last_good: Mapping[str, Entry] = dataclasses.field(default_factory=dict)
-    trail: tuple[tuple[str, Delta], ...] = ()
+    bodies: dict[str, Entry] = dataclasses.field(default_factory=dict)
+    sketches: dict[str, SketchEntry] = dataclasses.field(default_factory=dict)
+    last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
+    trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
 
-    def after(self, delta: Delta, step: str) -> State:
-        bodies = {key: entry for key, entry in self.bodies.items() if key not in delta.gone}
-        bodies.update((entry.id, entry) for entry in delta.bodies)
-        sketches = {**self.sketches, **{entry.id: entry for entry in delta.sketches}}
-        return replace(self, bodies=bodies, sketches=sketches, trail=(*self.trail, (step, delta)))
+    def take(self, delta: Delta, step: str) -> None:
+        """Take in what a step changed."""
+        for name in delta.gone:
+            self.bodies.pop(name, None)
+        self.bodies.update((entry.id, entry) for entry in delta.bodies)
+        self.sketches.update((entry.id, entry) for entry in delta.sketches)
+        self.trail.append((step, delta))
+
+    def bodies_key(self) -> str:
+        """Which bodies there are, and what made them."""
+        return ",".join([entry.stamp for entry in self.bodies.values()])
 
     def shown(self) -> Mapping[str, Entry]:
         """Bodies to show: the true ones, with the last good shapes standing in for what could not be built."""

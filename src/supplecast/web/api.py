@@ -78,7 +78,9 @@ def document_file(document_id: str) -> Response:
     found = desk.library().head(document_id).document
     name = file_name(found.name, extension="supple.json")
     return Response(
-        found.to_json(), mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
+        found.to_json(pretty=True),
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
 
 
