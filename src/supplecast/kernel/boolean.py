@@ -54,8 +54,8 @@ def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Mad
             bodies=apart,
         )
     result = _told(maker, [target, *tools], solids)[0]
-    parts = [measure.rough_volume(s) for s in (target, *tools)]
-    total = measure.rough_volume(result.solid)
+    parts = [measure.handy_volume(s) for s in (target, *tools)]
+    total = measure.handy_volume(result.solid)
     if not max(parts) * (1 - _ROUGH) <= total <= sum(parts) * (1 + _ROUGH):
         raise KernelError("The union came out wrong: its volume does not fit its parts.", "Move one body a little.")
     return result
@@ -78,13 +78,13 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     """
     maker = _run(BRepAlgoAPI_Cut(), target, tools, "the cut", False)
     solids = checked(maker.Shape(), "the cut", expect=None)
-    before = measure.rough_volume(target)
-    removed = before - sum(measure.rough_volume(s) for s in solids)
+    before = measure.handy_volume(target)
+    removed = before - sum(measure.handy_volume(s) for s in solids)
     if removed < before * _ROUGH:  # too little for the quick integral to tell
         removed = measure.volume(target) - sum(measure.volume(s) for s in solids)
     if removed <= before * 1e-12:
         raise KernelError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
-    if removed > sum(measure.rough_volume(t) for t in tools) + before * _ROUGH:
+    if removed > sum(measure.handy_volume(t) for t in tools) + before * _ROUGH:
         raise KernelError("The cut came out wrong: it removed more than its tool.", "Move the tool a little.")
     if pieces is not None and len(solids) != pieces:
         raise KernelError(f"The cut leaves {len(solids)} separate pieces.", "Make it shallower or smaller.")

@@ -65,6 +65,11 @@ def moments(solid: Solid) -> Floats:
     return total
 
 
+def unknown_faces(solid: Solid) -> int:
+    """How many faces would have to be integrated to measure a solid; the others are remembered."""
+    return sum(_FaceKey(solid.face(index)) not in _shares for index in range(solid.face_count))
+
+
 def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor: float) -> None:
     """Remember the shares of faces scaled about the origin: volume grows by factor³, moments by factor⁴, area by factor²."""
     growth = np.array([factor**3, factor**4, factor**4, factor**4, factor**2])

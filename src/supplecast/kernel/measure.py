@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
-from supplecast.kernel import edges
+from supplecast.kernel import edges, integrate
 from supplecast.kernel.integrate import moments
 from supplecast.kernel.shape import Solid
 
@@ -102,6 +102,12 @@ def rough_volume(solid: Solid) -> float:
         solid.__dict__["_rough"] = known
     assert isinstance(known, float)
     return known
+
+
+def handy_volume(solid: Solid) -> float:
+    """The exact volume where it is nearly known already, which then is quicker too; else the rough one."""
+    known = "_mass" in solid.__dict__ or integrate.unknown_faces(solid) <= max(6, solid.face_count // 5)
+    return volume(solid) if known else rough_volume(solid)
 
 
 def face_area(solid: Solid, face: int) -> float:
