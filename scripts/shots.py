@@ -66,11 +66,26 @@ def _take(page: Page) -> None:
     keep("picking")
     page.keyboard.press("Escape")
     page.wait_for_timeout(900)
-    control = page.locator('input[data-step="shl"][data-field="wall"]')
-    control.fill("30 mm")
-    page.get_by_text("does not fit").first.wait_for()
+    control = page.locator('input[data-step="flo"][data-field="radius"]')
+    control.fill("40 mm")
+    control.press("Enter")
+    page.get_by_text("The largest that fits").first.wait_for()
     page.wait_for_timeout(600)
     keep("refused")
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Control+z")
+    page.wait_for_timeout(2500)
+    _notched(page)
+    page.locator('[data-flag="split"]').scroll_into_view_if_needed()
+    page.wait_for_timeout(1500)
+    keep("flagged")
+    page.goto("/documents/dusk-back-shell/history")
+    ready()
+    name = page.get_by_label("Milestone name of revision 1")
+    name.fill("First sample")
+    name.press("Enter")
+    page.get_by_text("is “First sample”").wait_for()
+    keep("history")
     page.goto("/documents/dusk-back-shell-tool")
     ready()
     keep("tool")
@@ -79,6 +94,28 @@ def _take(page: Page) -> None:
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+
+
+def _notched(page: Page) -> None:
+    """A bevel on the rim, and then a notch, put before it, that cuts the picked edge in two."""
+    edge = {"edge": ["ext.side[f1_L1]", "ext.start"]}
+    notch = {
+        "on": {"plane": "top"},
+        "draw": [{"kind": "rectangle", "width": "14", "height": "12", "y": "-36"}],
+        "name": "Notch",
+    }
+    edits = [
+        {"op": "add", "type": "chamfer", "values": {"edges": [edge], "distance": "0.4 mm"}},
+        {"op": "add", "type": "sketch", "after": "shl", "values": notch},
+    ]
+    for edit in edits:
+        page.evaluate("edit => bench.edit(edit)", edit)
+    page.get_by_text("14").first.wait_for(state="attached")
+    page.wait_for_timeout(2500)
+    sketch = page.evaluate("[...document.querySelectorAll('.step')].map(l => l.dataset.line)[5]")
+    cut = {"profile": {"sketch": sketch}, "distance": "6 mm", "direction": "down", "result": "cut", "name": "Notch"}
+    page.evaluate("edit => bench.edit(edit)", {"op": "add", "type": "extrude", "after": sketch, "values": cut})
+    page.locator('[data-flag="split"]').wait_for(state="attached")
 
 
 if __name__ == "__main__":

@@ -17,6 +17,7 @@ from supplecast.web import api, pages
 from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
+LARGEST_JSON = 4 * 1024 * 1024
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -68,6 +69,8 @@ def _guard() -> None:
     host = request.host.rsplit(":", 1)[0] if not request.host.endswith("]") else request.host
     if host not in LOCAL:
         abort(421, "This program answers only on this machine's own address.")
+    if request.is_json and (request.content_length or 0) > LARGEST_JSON:
+        abort(413)
     if request.method not in ("GET", "HEAD", "OPTIONS"):
         given = request.headers.get("X-Token") or request.form.get("token", "")
         if not hmac.compare_digest(given, str(session.get("token", ""))) or not given:
@@ -100,7 +103,7 @@ def _http(fault: HTTPException) -> tuple[Any, int]:
     plain = {
         404: ("There is no such page.", "Go back to the list of projects."),
         405: ("That cannot be done here.", "Go back to the list of projects."),
-        413: (f"The file is larger than {LARGEST_UPLOAD // 2**20} MB.", "Save it smaller, or send only what is needed."),
+        413: (f"What was sent is larger than {LARGEST_UPLOAD // 2**20} MB.", "Save it smaller, or send only what is needed."),
     }
     message, hint = plain.get(status, (str(fault.description or fault.name), ""))
     return _problem(status, message, hint), status
