@@ -33,7 +33,7 @@ class Loft(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        onto = "" if self.result == "new" else " {body}"
+        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
         return "Loft from {first} to {second}, {result}" + onto
 
     @classmethod

@@ -35,7 +35,8 @@ class Pattern(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        return "Pattern {tool} {count} times, {spacing} apart {direction}, {result} {body}"
+        onto = "to" if self.result == "add" else "from"
+        return "Pattern {tool} {count} times, {spacing} apart {direction}, {result} " + onto + " {body}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

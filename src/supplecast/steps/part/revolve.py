@@ -34,7 +34,7 @@ class Revolve(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        onto = "" if self.result == "new" else " {body}"
+        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
         return "Revolve {profile} about the sketch's {axis} by {angle}, {result}" + onto
 
     @classmethod

@@ -118,7 +118,7 @@ class Sketch(Drawing, Step):
             if not drawn:
                 at.fail("entities", refusal.message, refusal.hint)
             found, fault = [], refusal
-            at.caution("entities", f"{refusal.message} It bounds no area and can only serve as a path.")
+            at.note(f"{refusal.message} It bounds no area; it can serve as a path.")
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
         lineage = {name: entity.came_from for name, entity in self.entities.items() if entity.came_from}

@@ -34,7 +34,7 @@ class Sweep(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        onto = "" if self.result == "new" else " {body}"
+        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
         return "Sweep {profile} along {path}, {result}" + onto
 
     @classmethod
