@@ -230,3 +230,30 @@ def test_the_body_that_does_not_join_is_named() -> None:
 def test_bodies_that_meet_at_a_point_only_do_not_join() -> None:
     with pytest.raises(KernelError, match="do not join"):
         boolean.fuse(block(10, 10, 10), [solid.box((10, 10, 10), (20, 20, 20)).solid])
+
+
+def test_a_cup_whose_wall_is_thicker_than_its_round_is_right() -> None:
+    """Two settings of the kernel find nothing, another hands back a null shape that brings it down; the last one is right.
+
+    Reference: outside less inside, both turned, with the round of 3 gone inside (the offset of a round of 3 by 4 is sharp).
+    """
+    cup = solid.cylinder((0, 0, 0), (0, 0, 1), 30, 60).solid
+    flat = [f for f in range(cup.face_count) if measure.is_flat(cup, f)]
+    bottom, top = sorted(flat, key=lambda f: measure.face_middle(cup, f)[2])
+    rounded = blend.fillet(cup, edges.outer_loop(cup, bottom), 3).solid
+    top = max(
+        (f for f in range(rounded.face_count) if measure.is_flat(rounded, f)), key=lambda f: measure.face_middle(rounded, f)[2]
+    )
+    made = walls.shell(rounded, [top], 4).solid
+    corner, centroid = 9 * (1 - math.pi / 4), 30 - 3 * (10 - 3 * math.pi) / (12 - 3 * math.pi)
+    outside = math.pi * 900 * 60 - 2 * math.pi * centroid * corner
+    assert measure.volume(made) == pytest.approx(outside - math.pi * 26**2 * 56, rel=1e-6)
+
+
+def test_open_outlines_and_strange_faces_never_pass() -> None:
+    """A face on an open wire is called done; a face of another body to be left open is, too."""
+    loose = Region((Line2("L1", (0, 0), (10, 0)), Line2("L2", (10, 0), (10, 10))))
+    with pytest.raises(KernelError, match="does not close"):
+        solid.extrude(loose, Frame(), 5)
+    with pytest.raises(KernelError, match="does not belong"):
+        walls.shell(block(10, 10, 10), [17], 1)

@@ -20,8 +20,10 @@ from supplecast.exchange import shelf
 from supplecast.exchange.project import Project
 from supplecast.kernel import measure
 from supplecast.store.library import Library
+from supplecast.workers import jobs
 from supplecast.workers.engine import Engine, Job
 from supplecast.workers.jobs import Task
+from supplecast.workers.stuck import Stuck
 from tests.conftest import TRAY, bodies, built, extrude, part, rectangle
 
 
@@ -33,7 +35,7 @@ def engine() -> Iterator[Engine]:
 
 
 def task(document: Document, folder: Path, **more: Any) -> Task:
-    return Task(document.to_json(), {}, str(folder), str(folder), "", **more)
+    return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"), **more)
 
 
 def ended(engine: Engine, job: Job, seconds: float = 60) -> Job:
@@ -164,7 +166,7 @@ def test_a_worker_may_not_take_more_memory_than_the_ceiling(engine: Engine, tmp_
 def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_path: Path) -> None:
     library = Library(tmp_path)
     card = library.add_document(library.create_project("Chaos").id, part(TRAY))
-    rng, head, jobs = random.Random(11), 1, []
+    rng, head, begun = random.Random(11), 1, []
     for number in range(200):
         step, field, low, high = rng.choice(
             [("shl", "wall", 1.0, 4.0), ("upr", "radius", 6.0, 12.0), ("ext", "distance", 20.0, 30.0)]
@@ -173,23 +175,36 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
         changed, words = apply(library.head(card.id).document, edit)
         head = library.commit(card.id, head, changed, words).number
         assert head == number + 2
-        jobs.append(engine.submit("build", card.id, replace(task(changed, tmp_path), blobs=str(library.blobs))))
+        begun.append(engine.submit("build", card.id, replace(task(changed, tmp_path), blobs=str(library.blobs))))
         if rng.random() < 0.2:
             time.sleep(rng.uniform(0, 0.15))
             for pid in leaves():
                 if rng.random() < 0.7:
                     os.kill(pid, signal.SIGKILL)
         elif rng.random() < 0.3:
-            engine.wait(jobs[-1].id, 5)
-    last = ended(engine, jobs[-1])
+            engine.wait(begun[-1].id, 5)
+    last = ended(engine, begun[-1])
     if last.state == "died":  # killed twice over the same build: the page builds once more
-        last = ended(engine, engine.submit("build", card.id, replace(jobs[-1].task, stuck={})))
+        last = ended(engine, engine.submit("build", card.id, replace(begun[-1].task, stuck={})))
     assert len(library.history(card.id, 300)) == 201
     assert last.state == "done" and last.result is not None
     final = library.head(card.id).document
     assert last.result["bodies"][0]["volume"] == pytest.approx(measure.volume(bodies(final)["ext"].body.solid), rel=1e-9)
-    assert {job.state for job in jobs} <= {"done", "cancelled", "died"}
+    assert {job.state for job in begun} <= {"done", "cancelled", "died"}
     library.close()
+
+
+def test_a_body_that_cannot_be_drawn_is_left_out_and_the_rest_is_shown(engine: Engine, tmp_path: Path) -> None:
+    document = part([*TRAY, rectangle("s2", "9", "9", x="90"), extrude("e2", "s2", "5")], id="drawn")
+    stuck = Stuck()
+    stuck.note("drawn", document.to_json(), {"id": "draw ext", "number": 0, "label": ""}, "too long")
+    known = stuck.known("drawn", document.to_json())
+    job = ended(engine, engine.submit("build", "other", task(document, tmp_path)))
+    assert all(body["mesh"] for body in job.result["bodies"])  # type: ignore[index]
+    shown = jobs.build(task(document, tmp_path, stuck=known, options={"preview": True}))
+    assert [body["mesh"] is None for body in shown["bodies"]] == [True, False]
+    changed, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}))
+    assert stuck.known("drawn", changed.to_json()) == {}
 
 
 def test_memory_without_a_shelf_is_empty(tmp_path: Path) -> None:

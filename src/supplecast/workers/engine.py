@@ -108,14 +108,21 @@ class Engine:
         self._queue(job)
         return job
 
-    def _queue(self, job: Job) -> None:
+    def _queue(self, job: Job, *, again: bool = False) -> None:
         verb: Callable[[Task], dict[str, Any]] = getattr(jobs, job.kind)
         job.tries += 1
 
         def begun() -> None:
             job.state = "running"
 
-        job.slot.put(job.id, (verb, job.task, job.deadline), lambda result, fault: self._finish(job, result, fault), begun)
+        work = (verb, job.task, job.deadline)
+        job.slot.put(job.id, work, lambda result, fault: self._finish(job, result, fault), begun, first=again)
+
+    def _is_replaced(self, job: Job) -> bool:
+        """Whether a newer build of the same document waits, so that this one need not be done again."""
+        with self._lock:
+            newest = [other for other in self._jobs.values() if other.document == job.document and other.kind == "build"]
+        return job.kind == "build" and newest[-1] is not job
 
     def job(self, job_id: str) -> Job:
         found = self._jobs.get(job_id)
@@ -153,8 +160,10 @@ class Engine:
                 job.state, job.message = "cancelled", "Stopped."
             case TimeoutError():
                 job.state, job.message = "too long", f"This took too long and was stopped.{where}"
+            case Broken() if self._is_replaced(job):
+                job.state, job.message = "cancelled", "Stopped."
             case Broken() if job.tries == 1 and not self._closed:
-                self._queue(job)
+                self._queue(job, again=True)
                 return
             case Broken():
                 job.state, job.message = "died", f"The geometry worker broke down and was replaced.{where}"

@@ -30,17 +30,19 @@ class Slot:
         self._make = make
         self._pool: ProcessPool | None = None
         self._waiting: deque[tuple[str, Work, Ending, Callable[[], None]]] = deque()
-        self._running: tuple[str, Any] | None = None
+        self._current: str | None = None
+        self._future: Any = None
         self._cancelled: set[str] = set()
         self._changed = threading.Condition()
         self._closed = False
         self._thread = threading.Thread(target=self._loop, daemon=True)
         self._thread.start()
 
-    def put(self, name: str, work: Work, told: Ending, begun: Callable[[], None]) -> None:
-        """Queue work under a name; `begun` is called when its turn comes."""
+    def put(self, name: str, work: Work, told: Ending, begun: Callable[[], None], *, first: bool = False) -> None:
+        """Queue work under a name, or put it before all other; `begun` is called when its turn comes."""
         with self._changed:
-            self._waiting.append((name, work, told, begun))
+            add = self._waiting.appendleft if first else self._waiting.append
+            add((name, work, told, begun))
             self._changed.notify()
 
     def cancel(self, name: str) -> None:
@@ -49,9 +51,10 @@ class Slot:
             row = next((row for row in self._waiting if row[0] == name), None)
             if row is not None:
                 self._waiting.remove(row)
-            elif self._running is not None and self._running[0] == name:
+            elif self._current == name:
                 self._cancelled.add(name)
-                self._running[1].cancel()
+                if self._future is not None:
+                    self._future.cancel()
         if row is not None:
             row[2](None, CancelledError())
 
@@ -59,8 +62,8 @@ class Slot:
         with self._changed:
             self._closed = True
             self._waiting.clear()
-            if self._running is not None:
-                self._running[1].cancel()
+            if self._future is not None:
+                self._future.cancel()
             self._changed.notify()
         self._thread.join(10)
         self._drop_pool()
@@ -79,10 +82,11 @@ class Slot:
                 if self._closed:
                     return
                 name, work, told, begun = self._waiting.popleft()
+                self._current = name
             begun()
             result, fault = self._done(name, work)
             with self._changed:
-                self._running = None
+                self._current = self._future = None
                 self._cancelled.discard(name)
             told(result, fault)
 
@@ -98,7 +102,9 @@ class Slot:
         else:
             return None, Broken()
         with self._changed:
-            self._running = (name, future)
+            self._future = future
+            if name in self._cancelled:  # before there was anything to cancel
+                future.cancel()
         while not future.done():
             wait([future], timeout=_LOOK)
             if not future.done() and not pool.active:
