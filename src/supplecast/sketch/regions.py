@@ -10,6 +10,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Arc2, Circle2, Curve2, Floats, Line2, Point2, Region
@@ -48,9 +49,14 @@ def regions(drawing: Drawing, solution: Solution) -> list[Region]:
         raise SketchError("The sketch is empty.", "Add a figure to it, such as a rectangle.")
     loops = [(c,) for c in drawn if isinstance(c, Circle2)] + _chained([c for c in drawn if not isinstance(c, Circle2)])
     outlines = [_sampled(loop) for loop in loops]
-    _refuse_crossings(loops, outlines)
+    boxes = np.array([[*outline.min(axis=0), *outline.max(axis=0)] for outline in outlines])
+    _refuse_crossings(outlines, boxes)
     depth = [
-        [other for other in range(len(loops)) if other != mine and _inside(outlines[mine][0], outlines[other])]
+        [
+            int(other)
+            for other in _holding(outlines[mine][0], boxes)
+            if other != mine and _inside(outlines[mine][0], outlines[other])
+        ]
         for mine in range(len(loops))
     ]
     found = []
@@ -167,10 +173,16 @@ def _inside(point: Floats, outline: Floats) -> bool:
     return bool((at > point[0]).sum() % 2)
 
 
-def _refuse_crossings(loops: Sequence[Loop], outlines: Sequence[Floats]) -> None:
-    for i in range(len(loops)):
-        for j in range(i):
-            place = _crossing(outlines[i], outlines[j])
+def _holding(point: Floats, boxes: Floats) -> NDArray[np.intp]:
+    """Which boxes (x and y from, x and y to) hold a point."""
+    return np.nonzero((boxes[:, :2] <= point).all(axis=1) & (boxes[:, 2:] >= point).all(axis=1))[0]
+
+
+def _refuse_crossings(outlines: Sequence[Floats], boxes: Floats) -> None:
+    for i in range(len(outlines)):
+        apart = (boxes[:i, :2] > boxes[i, 2:]) | (boxes[:i, 2:] < boxes[i, :2])
+        for j in np.nonzero(~apart.any(axis=1))[0]:
+            place = _crossing(outlines[i], outlines[int(j)])
             if place is not None:
                 raise SketchError(
                     f"Two outlines cross at ({place[0]:.2f}, {place[1]:.2f}).",
