@@ -10,7 +10,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
-from scipy.optimize import least_squares
 from shapely import LinearRing, Polygon
 
 from supplecast.errors import SketchError
@@ -61,42 +60,6 @@ def test_figures_are_fully_fixed_and_follow_their_sizes(request_: dict[str, Any]
 
 def test_a_turned_slot_keeps_its_area() -> None:
     assert areas(drawn({"kind": "slot", "length": "30", "width": "8", "angle": "37"})) == [pytest.approx(240 + 16 * math.pi)]
-
-
-def test_the_solver_agrees_with_scipy() -> None:
-    drawing = drawn({"kind": "rectangle", "width": "40", "height": "30", "radius": "5"})
-    system = solver._System(drawing, sized(1.6))
-    reference = least_squares(lambda z: system.evaluate(z)[0], system.start, jac=lambda z: system.evaluate(z)[1], xtol=1e-14)
-    mine, misfit = system.newton()
-    assert misfit < 1e-11
-    assert np.abs(mine - reference.x).max() < 1e-7
-
-
-def test_gradients_match_differences() -> None:
-    drawing = drawn(
-        {"kind": "slot", "length": "30", "width": "8", "angle": "20"}, {"kind": "polygon", "diameter": "9", "x": "50"}
-    )
-    system = solver._System(drawing, sized())
-    z = system.start + np.random.default_rng(3).normal(0, 0.3, len(system.start))
-    _, gradient = system.evaluate(z)
-    for column in range(len(z)):
-        step = np.zeros(len(z))
-        step[column] = 1e-6
-        difference = (system.evaluate(z + step)[0] - system.evaluate(z - step)[0]) / 2e-6
-        assert np.abs(difference - gradient[:, column]).max() < 1e-6
-
-
-def test_a_loose_line_has_four_freedoms() -> None:
-    drawing = Drawing(points={"p": (0.0, 0.0), "q": (10.0, 0.0)}, entities={"L": Line(a="p", b="q")})
-    assert solver.solve(drawing, sized()).freedoms == 4
-
-
-def test_contradicting_sizes_are_named() -> None:
-    drawing = drawn({"kind": "rectangle", "width": "40", "height": "30"})
-    drawing.constraints["again"] = Constraint(type="distance", on=("f1_p1", "f1_p2"), value="41")
-    with pytest.raises(SketchError, match="contradict") as fault:
-        solver.solve(drawing, sized())
-    assert "41" in str(fault.value)
 
 
 def test_holes_and_islands_nest() -> None:

@@ -69,22 +69,31 @@ ConstraintType = Literal[
     "radius",
     "diameter",
     "angle",
+    "parallel",
+    "perpendicular",
+    "collinear",
+    "concentric",
+    "symmetric",
+    "fix",
 ]
 SIZED = frozenset({"distance", "distance x", "distance y", "radius", "diameter", "angle"})
 
 
 class Constraint(_Part):
-    """`on` lists the points and entities it holds.
+    """`on` lists the points and entities it holds. A `driven` size is only measured and holds nothing.
 
     coincident (point, point) · horizontal, vertical (line) · level, plumb (point, point: same height, same abscissa) ·
-    tangent (line, arc, shared end point) · equal (two lines, or two of arc and circle) · midpoint (point, point, point:
-    the first is halfway) · on (point, circle) · distance (point, point) · distance x, distance y (from, to: signed) ·
-    radius, diameter (arc or circle) · angle (line: against the plane's x).
+    tangent (two of line, arc and circle, with their shared end point as third if they have one) · equal (two lines, or two of
+    arc and circle) · parallel, perpendicular, collinear (two lines) · concentric (two of arc and circle) · midpoint (point,
+    point, point: the first is halfway) · symmetric (point, point, line) · on (point, and line, arc or circle) · fix (point) ·
+    distance (point, and point or line) · distance x, distance y (from, to: signed) · radius, diameter (arc or circle) · angle
+    (line: against the plane's x; or from one line to another).
     """
 
     type: ConstraintType
     on: Annotated[tuple[Id, ...], Field(min_length=1, max_length=3)]
     value: Annotated[str, StringConstraints(max_length=400)] | None = None
+    driven: bool = False
 
 
 class Size(_Part):
@@ -140,40 +149,56 @@ class Drawing(BaseModel):
         return ""
 
 
-_TAKES: dict[str, tuple[str, ...]] = {
-    "coincident": ("point", "point"),
-    "horizontal": ("line",),
-    "vertical": ("line",),
-    "level": ("point", "point"),
-    "plumb": ("point", "point"),
-    "tangent": ("line", "arc", "point"),
-    "equal": ("curve", "curve"),
-    "midpoint": ("point", "point", "point"),
-    "on": ("point", "round"),
-    "distance": ("point", "point"),
-    "distance x": ("point", "point"),
-    "distance y": ("point", "point"),
-    "radius": ("round",),
-    "diameter": ("round",),
-    "angle": ("line",),
+_TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
+    "coincident": (("point", "point"),),
+    "horizontal": (("line",),),
+    "vertical": (("line",),),
+    "level": (("point", "point"),),
+    "plumb": (("point", "point"),),
+    "tangent": (("curve", "curve"), ("curve", "curve", "point")),
+    "equal": (("line", "line"), ("round", "round")),
+    "parallel": (("line", "line"),),
+    "perpendicular": (("line", "line"),),
+    "collinear": (("line", "line"),),
+    "concentric": (("round", "round"),),
+    "midpoint": (("point", "point", "point"),),
+    "symmetric": (("point", "point", "line"),),
+    "on": (("point", "curve"),),
+    "fix": (("point",),),
+    "distance": (("point", "point"), ("point", "line")),
+    "distance x": (("point", "point"),),
+    "distance y": (("point", "point"),),
+    "radius": (("round",),),
+    "diameter": (("round",),),
+    "angle": (("line",), ("line", "line")),
 }
+_ALLOWED: dict[str, tuple[type, ...]] = {"line": (Line,), "round": (Arc, Circle), "curve": (Line, Arc, Circle)}
 
 
 def _misfit(constraint: Constraint, points: set[str], entities: dict[str, Line | Arc | Circle]) -> str:
-    takes = _TAKES[constraint.type]
-    if len(takes) != len(constraint.on):
-        return f"takes {len(takes)} picks, not {len(constraint.on)}"
+    """What is wrong with a constraint's picks or value, in words."""
+    forms = [takes for takes in _TAKES[constraint.type] if len(takes) == len(constraint.on)]
+    if not forms:
+        counts = " or ".join(str(len(takes)) for takes in _TAKES[constraint.type])
+        return f"takes {counts} picks, not {len(constraint.on)}"
     if (constraint.type in SIZED) != (constraint.value is not None):
         return "needs a value" if constraint.type in SIZED else "takes no value"
-    allowed = {"line": (Line,), "arc": (Arc,), "round": (Arc, Circle), "curve": (Line, Arc, Circle)}
-    for kind, name in zip(takes, constraint.on, strict=True):
-        if kind == "point":
-            if name not in points:
-                return f"names the point {name}, which is not there"
-        elif not isinstance(entities.get(name), allowed[kind]):
+    if constraint.driven and constraint.type not in SIZED:
+        return "cannot be driven: it has no size"
+    wrong = [_wrong_pick(takes, constraint.on, points, entities) for takes in forms]
+    if all(wrong):
+        return wrong[0]
+    if constraint.type == "tangent" and not any(not isinstance(entities[name], Line) for name in constraint.on[:2]):
+        return "holds two lines: pick a round"
+    if len(set(constraint.on)) < len(constraint.on):
+        return "names the same thing twice"
+    return ""
+
+
+def _wrong_pick(takes: tuple[str, ...], on: tuple[str, ...], points: set[str], entities: dict[str, Line | Arc | Circle]) -> str:
+    for kind, name in zip(takes, on, strict=True):
+        if kind == "point" and name not in points:
+            return f"names the point {name}, which is not there"
+        if kind != "point" and not isinstance(entities.get(name), _ALLOWED[kind]):
             return f"needs a {kind} where it names {name}"
-    if constraint.type == "equal":
-        lines = [isinstance(entities[name], Line) for name in constraint.on]
-        if lines[0] != lines[1]:
-            return "compares a line with a round"
     return ""

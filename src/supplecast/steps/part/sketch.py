@@ -13,6 +13,7 @@ from supplecast.document.step import Step
 from supplecast.errors import DocumentError, SketchError, SuppleError
 from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
+from supplecast.sketch.equations import said
 from supplecast.sketch.model import Constraint, Drawing
 
 if TYPE_CHECKING:
@@ -109,6 +110,9 @@ class Sketch(Drawing, Step):
             return at.length(path, text, "positive" if positive else "any")
 
         solution = at.kernel("constraints", solver.solve, self, size)
+        if solution.doubled:
+            twice = "; ".join(said(self, name) for name in solution.doubled[:4])
+            at.caution("constraints", f"Said twice: {twice}. Take it out, or let it be driven.")
         drawn = regions.curves(self, solution)
         fault = None
         try:

@@ -1,0 +1,175 @@
+"""What a drawing's equations leave open, say twice or contradict.
+
+Weak case: at a singular position (a triangle squeezed flat) rank here is less than rank nearby; it is told from a doubled
+constraint by looking again at a slightly disturbed place.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from supplecast.geometry import Floats, Point2
+from supplecast.sketch.banded import Band, factored
+from supplecast.sketch.equations import SizeOf, System
+from supplecast.sketch.model import ORIGIN, Constraint, Drawing, Line
+from supplecast.sketch.newton import newton
+
+_RANK = 1e-7
+_DEPENDENT = 1e-6
+_MOVES = 1e-6
+_SHARE = 1e-5
+
+
+@dataclass(frozen=True)
+class Freedom:
+    """How many freedoms are left, what can still move, and whether some equations depend on others."""
+
+    count: int
+    loose: frozenset[str]
+    deficient: bool
+
+
+def freedom(system: System, z: Floats) -> Freedom:
+    """Freedoms by the banded factor where the rows are independent, else by the singular values."""
+    n, m = len(z), system.count
+    if not m:
+        return Freedom(n, frozenset(system.drawing.points) | _rounds(system), False)
+    _, slopes = system.evaluate(z)
+    norms = np.sqrt(np.bincount(system.entry_rows, slopes**2, m))
+    scaled = slopes / np.maximum(norms, 1e-12)[system.entry_rows]
+    band = Band(system.entry_rows, system.entry_columns, m, n)
+    factor = factored(band.filled(scaled), 0.0) if norms.min() > 1e-12 else None
+    if factor is not None and float(factor[-1].min()) > 1e-4:
+        moves = _projected(band, factor, scaled, n)
+        return Freedom(n - m, _loose(system, moves), False)
+    dense = system.dense(scaled)
+    _, values, basis = np.linalg.svd(dense, full_matrices=True)
+    rank = int((values > _RANK * max(float(values[0]), 1e-30)).sum())
+    moves = np.abs(basis[rank:]).max(axis=0, initial=0.0)
+    return Freedom(n - rank, _loose(system, moves), rank < m)
+
+
+def _projected(band: Band, factor: Floats, slopes: Floats, n: int) -> Floats:
+    """How far three random wishes move each unknown once the equations have had their say, (n,)."""
+    wishes = np.random.default_rng(1).normal(size=(3, n))
+    moved = np.zeros(n)
+    for wish in wishes:
+        for _ in range(2):
+            wish = wish - band.transposed(slopes, band.solve(factor, band.times(slopes, wish)))
+        moved = np.maximum(moved, np.abs(wish))
+    return moved
+
+
+def _rounds(system: System) -> frozenset[str]:
+    return frozenset(name for name, entity in system.drawing.entities.items() if not isinstance(entity, Line))
+
+
+def _loose(system: System, moves: Floats) -> frozenset[str]:
+    """Points that can move and rounds whose radius can change."""
+
+    def free(scalar: str) -> bool:
+        column = system.column[scalar]
+        return bool(column < len(moves) and moves[column] > _MOVES)
+
+    points = {name for name in system.drawing.points if free(f"{name}.x") or free(f"{name}.y")}
+    return frozenset(points | {name for name in _rounds(system) if free(f"{name}.r")})
+
+
+def said_twice(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple[str, ...]:
+    """Constraints, youngest of each group, that follow from older ones; none where only this position is singular."""
+    whole, z = _whole(drawing, size, at)
+    here = _circuits(whole, z)
+    # At a singular place rank is short by chance: beside it, solved again, it is not.
+    beside, _ = newton(whole, z + np.random.default_rng(2).normal(scale=1.0, size=len(z)))
+    there = {rows[0] for rows in _circuits(whole, beside)}
+    return tuple(dict.fromkeys(whole.owners[rows[0]] for rows in here if rows[0] in there))
+
+
+def conflict(drawing: Drawing, size: SizeOf, at: Mapping[str, float], start: Mapping[str, float]) -> tuple[str, ...]:
+    """The constraints that contradict each other, youngest first; none if no such group is found.
+
+    Looked for at the best place that was found and, where that is squeezed to nothing, at the start.
+    """
+    found = _clashing(drawing, size, at)
+    return found if len(found) > 1 else _clashing(drawing, size, start) or found
+
+
+def _clashing(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple[str, ...]:
+    whole, z = _whole(drawing, size, at)
+    residual, _ = whole.evaluate(z)
+    groups = [rows for rows in _circuits(whole, z) if np.abs(residual[rows]).max() > 1e-7]
+    if not groups:
+        return ()
+    worst = max(groups, key=lambda rows: float(np.abs(residual[rows]).max()))
+    owners = dict.fromkeys(whole.owners[row] for row in sorted(worst, key=lambda row: -row))
+    return tuple(name for name in owners if name in drawing.constraints)
+
+
+def _whole(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple[System, Floats]:
+    """All equations, none merged, at given scalars."""
+    whole = System(drawing, size, merged=False)
+    z = whole.z.copy()
+    for name, value in at.items():
+        z[whole.column[name]] = value
+    return whole, z
+
+
+def _circuits(system: System, z: Floats) -> list[list[int]]:
+    """Groups of rows that depend on each other: each begins with the youngest, which follows from the others."""
+    _, slopes = system.evaluate(z)
+    dense = system.dense(slopes)
+    norms = np.linalg.norm(dense, axis=1)
+    rows = dense / np.maximum(norms, 1e-12)[:, None]
+    basis = np.zeros((0, rows.shape[1]))
+    used: list[int] = []
+    found = []
+    for index, row in enumerate(rows):
+        rest = row.copy()
+        for _ in range(2):
+            rest = rest - basis.T @ (basis @ rest)
+        length = float(np.linalg.norm(rest))
+        if norms[index] > 1e-12 and length > _DEPENDENT:
+            basis = np.vstack([basis, rest / length])
+            used.append(index)
+            continue
+        shares = np.linalg.lstsq(rows[used].T, row, rcond=None)[0] if used else np.empty(0)
+        found.append([index, *(used[i] for i in np.nonzero(np.abs(shares) > _SHARE)[0])])
+    return found
+
+
+def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mapping[str, float], drawing: Drawing) -> float:
+    """What a size comes to in a solved drawing, in mm or rad."""
+
+    def at(name: str) -> Floats:
+        return np.array(points.get(name, (0.0, 0.0)) if name != ORIGIN else (0.0, 0.0))
+
+    def way(name: str) -> Floats:
+        line = drawing.entities[name]
+        assert isinstance(line, Line)
+        return at(line.b) - at(line.a)
+
+    on = constraint.on
+    match constraint.type:
+        case "radius":
+            return radii[on[0]]
+        case "diameter":
+            return 2 * radii[on[0]]
+        case "distance x" | "distance y":
+            return float((at(on[1]) - at(on[0]))[0 if constraint.type == "distance x" else 1])
+        case "distance" if on[1] in drawing.entities:
+            line = drawing.entities[on[1]]
+            assert isinstance(line, Line)
+            u = way(on[1])
+            away = at(on[0]) - at(line.a)
+            return abs(float(u[0] * away[1] - u[1] * away[0])) / math.hypot(*u)
+        case "distance":
+            return math.dist(at(on[0]), at(on[1]))
+        case _:
+            u = np.array([1.0, 0.0]) if len(on) == 1 else way(on[0])
+            v = way(on[-1])
+            turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
+            return (turn + math.pi) % (2 * math.pi) - math.pi

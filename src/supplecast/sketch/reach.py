@@ -1,0 +1,67 @@
+"""Large changes of sizes: whether the shape keeps its turns, and how far it can be taken where it does not.
+
+A solved drawing may satisfy every equation and still have turned a corner inside out. So the turns of its corners and the sense
+of its arcs are compared with those it had; where they differ, or nothing is found, the sizes are changed in stages.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Mapping
+
+import numpy as np
+
+from supplecast.errors import SketchError
+from supplecast.geometry import Point2
+from supplecast.quantities import show
+from supplecast.sketch.model import ORIGIN, Arc, Constraint, Drawing, Line
+
+_FLAT = 1e-3
+Places = Mapping[str, Point2]
+Turns = dict[tuple[str, ...], int]
+
+
+def turns(drawing: Drawing, points: Places) -> Turns:
+    """For each corner of two lines the sense of its turn, for each short arc that of its sweep; 0 where it is nearly flat."""
+    at: dict[str, list[str]] = defaultdict(list)
+    found: Turns = {}
+    for name, entity in drawing.entities.items():
+        if isinstance(entity, Line):
+            at[entity.a].append(name)
+            at[entity.b].append(name)
+        elif isinstance(entity, Arc):
+            found[(name,)] = _sense(points, entity.c, entity.a, entity.c, entity.b, ahead=True)
+    for corner, lines in at.items():
+        if len(lines) == 2 and corner != ORIGIN:
+            first, second = (drawing.entities[name] for name in lines)
+            assert isinstance(first, Line) and isinstance(second, Line)
+            others = [line.b if line.a == corner else line.a for line in (first, second)]
+            found[(corner, *lines)] = _sense(points, corner, others[0], corner, others[1])
+    return found
+
+
+def _sense(points: Places, a: str, b: str, c: str, d: str, *, ahead: bool = False) -> int:
+    """Sign of the turn from a–b to c–d; with `ahead`, only where both point the same way."""
+    u, v = (np.subtract(points.get(end, (0.0, 0.0)), points.get(start, (0.0, 0.0))) for start, end in ((a, b), (c, d)))
+    size = math.hypot(*u) * math.hypot(*v)
+    if size < 1e-12 or (ahead and float(u @ v) < 0):
+        return 0
+    sine = float(u[0] * v[1] - u[1] * v[0]) / size
+    return 0 if abs(sine) < _FLAT else int(math.copysign(1, sine))
+
+
+def turned_over(before: Turns, after: Turns) -> list[tuple[str, ...]]:
+    """Corners and arcs whose sense has changed."""
+    return [place for place, sense in before.items() if sense * after.get(place, 0) < 0]
+
+
+def unreached(constraint: Constraint, value: float, target: float) -> SketchError:
+    """The refusal that says how far a size can be taken."""
+    angle = constraint.type == "angle"
+    shown = f"{show(math.degrees(value), 1)}°" if angle else f"{show(value, 2)} mm"
+    way = "up" if abs(target) > abs(value) else "down"
+    return SketchError(
+        f"{constraint.type.capitalize()} {constraint.value} cannot be reached, only {way} to about {shown}.",
+        "Change what else holds the shape, or choose a value before that.",
+    )
