@@ -10,12 +10,12 @@ import pytest
 
 from supplecast.document import words
 from supplecast.document.edit import apply, mentions, read_edit
-from supplecast.document.model import Document, read_step
+from supplecast.document.model import Document, read_document, read_step
 from supplecast.document.step import Step
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.web import sheet
 from supplecast.web.demo import documents
-from tests.conftest import MOLD, TRAY, part, tool
+from tests.conftest import MOLD, TRAY, built, part, tool
 
 
 def examples() -> list[Step]:
@@ -120,3 +120,37 @@ def test_steps_offered_fit_the_sheet() -> None:
 def test_a_step_mentions_what_it_is_built_on() -> None:
     ids = [step["id"] for step in TRAY]
     assert [mentions(step, ids) for step in part(TRAY).steps] == [set(), {"out"}, {"ext"}, {"ext"}, {"ext"}]
+
+
+def test_constraints_that_belong_to_no_figure_are_lines_of_the_sheet() -> None:
+    """They can be read, their sizes typed, and each taken out; faults name their field."""
+    loose = {
+        "id": "s", "type": "sketch", "points": {"a": [0, 0], "b": [40, 2], "c": [9, 30]},
+        "entities": {"L1": {"type": "line", "a": "a", "b": "b"}, "L2": {"type": "line", "a": "b", "b": "c"},
+                     "L3": {"type": "line", "a": "c", "b": "a"}},
+        "constraints": {"k1": {"type": "horizontal", "on": ["L1"]},
+                        "k2": {"type": "distance", "on": ["a", "b"], "value": "40 mm"}},
+    }  # fmt: skip
+    document = part([loose])
+    tokens = everything(document)
+    assert any(token.text.startswith("horizontal of L1") for token in tokens)
+    assert [token.path for token in tokens if token.path.startswith("constraints")] == ["constraints.k2.value"]
+    edit = {"op": "set", "step": "s", "field": "constraints.k2.value", "value": "50 mm"}
+    longer, _ = apply(document, read_edit(edit))
+    sketch = built(longer).state.sketches["s"]
+    assert max(curve.b[0] - curve.a[0] for curve in sketch.curves) == pytest.approx(50)  # type: ignore[union-attr]
+    assert sketch.loose == {"L1", "L2", "L3"}
+    without, words = apply(document, read_edit({"op": "remove figure", "step": "s", "figure": "k1"}))
+    assert words == "Remove horizontal from Sketch" and built(without).state.sketches["s"].freedoms == 5
+    bad, _ = apply(document, read_edit({**edit, "value": "-5"}))
+    assert built(bad).outcome("s").field == "constraints.k2.value"
+
+
+def test_a_sketch_that_says_something_twice_is_pointed_out() -> None:
+    twice = {"id": "s", "type": "sketch", "draw": [{"kind": "rectangle", "width": "40", "height": "30"}],
+             "constraints": {}}  # fmt: skip
+    document = part([twice])
+    data = json.loads(document.to_json())
+    data["steps"][0]["constraints"]["more"] = {"type": "parallel", "on": ["f1_L1", "f1_L3"]}
+    outcome = built(read_document(data)).outcome("s")
+    assert outcome.status == "ok" and "Said twice: parallel of f1_L1, f1_L3" in outcome.flags[0].words

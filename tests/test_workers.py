@@ -144,8 +144,9 @@ def test_advice_runs_aside_and_gives_way(engine: Engine, tmp_path: Path) -> None
     assert f"{fits:g} mm" in advice["words"]
     good, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": advice["value"]}))
     assert built(good).ok
-    over, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": f"{fits + 0.05} mm"}))
-    assert not built(over).ok
+    if advice["words"].startswith("The largest"):  # else the time was up before the limit was found
+        over, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": f"{fits + 0.05} mm"}))
+        assert not built(over).ok
     late = engine.submit("advise", document.id, task(document, tmp_path, options={"step": "shl"}))
     ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
     assert ended(engine, late).state == "cancelled"

@@ -378,10 +378,11 @@ class Builder:
         name: str,
         lineage: Mapping[str, tuple[str, ...]],
         fault: SketchError | None = None,
+        loose: frozenset[str] = frozenset(),
     ) -> None:
         key = self._key("sketch")
         self._sketches.append(
-            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, lineage, key, fault)
+            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, lineage, key, fault, loose)
         )
 
     def caution(self, field: str, words: str) -> None:

@@ -77,7 +77,7 @@ class RenameStep(_Edit):
 
 
 class FigureOp(_Edit):
-    """Add a typed figure to a sketch, or take one out."""
+    """Add a typed figure to a sketch, or take one, or a constraint, out."""
 
     op: Literal["add figure", "remove figure"]
     step: str
@@ -245,6 +245,11 @@ def _figure(document: Document, steps: list[dict[str, Any]], edit: FigureOp) -> 
         data["draw"] = [edit.figure]
         words = f"Add {edit.figure.get('kind', 'figure') if isinstance(edit.figure, dict) else 'figure'} to {step.label}"
     else:
+        if edit.figure in drawing.constraints:
+            words = f"Remove {drawing.constraints.pop(edit.figure).type} from {step.label}"
+            data.update(drawing.model_dump(mode="json"))
+            steps[at] = step_dict(read_step(data, step.label))
+            return words
         if edit.figure not in drawing.figures:
             raise DocumentError("That figure is no longer in the sketch.", "Reload the page.")
         words = f"Remove {drawing.figures[edit.figure].kind} from {step.label}"

@@ -34,7 +34,10 @@ class Entry:
 
 @dataclass(frozen=True, eq=False)
 class SketchEntry:
-    """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path."""
+    """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path.
+
+    `loose` names the entities that can still move.
+    """
 
     id: str
     name: str
@@ -45,6 +48,7 @@ class SketchEntry:
     lineage: Mapping[str, tuple[str, ...]]
     key: str
     fault: SketchError | None = None
+    loose: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

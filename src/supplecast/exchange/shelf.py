@@ -22,7 +22,7 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Arc2, Circle2, Curve2, Frame, Line2, Region, vec
 from supplecast.naming import Body
 
-_VERSION = 1
+_VERSION = 2
 _CURVES: dict[str, type[Line2] | type[Arc2] | type[Circle2]] = {"Line2": Line2, "Arc2": Arc2, "Circle2": Circle2}
 
 
@@ -142,6 +142,7 @@ def _sketch(entry: SketchEntry) -> dict[str, Any]:
         "curves": _curves(entry.curves),
         "freedoms": entry.freedoms,
         "lineage": dict(entry.lineage),
+        "loose": sorted(entry.loose),
         "key": entry.key,
         "fault": [entry.fault.message, entry.fault.hint] if entry.fault else None,
     }
@@ -201,6 +202,7 @@ def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
         {name: tuple(ids) for name, ids in data["lineage"].items()},
         data["key"],
         SketchError(*data["fault"]) if data["fault"] else None,
+        frozenset(data["loose"]),
     )
 
 

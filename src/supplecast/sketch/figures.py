@@ -13,7 +13,19 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from supplecast.errors import SketchError
 from supplecast.quantities import Scope
-from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, ConstraintType, Drawing, Entity, Figure, Line, Size
+from supplecast.sketch.model import (
+    ORIGIN,
+    Arc,
+    Circle,
+    Constraint,
+    ConstraintType,
+    Drawing,
+    Entity,
+    Figure,
+    Line,
+    Size,
+    stands_on,
+)
 
 Text = Annotated[str, Field(max_length=400, coerce_numbers_to_str=True)]
 
@@ -86,21 +98,15 @@ def remove(drawing: Drawing, name: str) -> None:
     gone = set(figure.entities)
     points: set[str] = set()
     for entity in gone:
-        points |= _points(drawing.entities.pop(entity))
+        points |= stands_on(drawing.entities.pop(entity))
     for entity_left in drawing.entities.values():
-        points -= _points(entity_left)
+        points -= stands_on(entity_left)
     prefix = f"{name}_"
     gone |= points | {p for p in drawing.points if p.startswith(prefix)}
     for point in gone & set(drawing.points):
         del drawing.points[point]
     for constraint in [c for c, held in drawing.constraints.items() if gone & set(held.on)]:
         del drawing.constraints[constraint]
-
-
-def _points(entity: Entity) -> set[str]:
-    if isinstance(entity, Circle):
-        return {entity.c}
-    return {entity.a, entity.b} | ({entity.c} if isinstance(entity, Arc) else set())
 
 
 def _free(prefix: str, taken: object) -> str:

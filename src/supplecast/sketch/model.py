@@ -149,6 +149,13 @@ class Drawing(BaseModel):
         return ""
 
 
+def stands_on(entity: Line | Arc | Circle) -> set[str]:
+    """The points an entity stands on."""
+    if isinstance(entity, Circle):
+        return {entity.c}
+    return {entity.a, entity.b} | ({entity.c} if isinstance(entity, Arc) else set())
+
+
 _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
     "coincident": (("point", "point"),),
     "horizontal": (("line",),),

@@ -9,6 +9,7 @@ Checked against scipy.optimize.least_squares in the tests.
 from __future__ import annotations
 
 import contextlib
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -21,7 +22,7 @@ from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns, unreached
 
 _UNSOLVED = 1e-7
-_LEAST_STAGE = 1 / 512
+_FIRST_STAGE, _LEAST_STAGE = 1 / 8, 1 / 512
 
 
 @dataclass(frozen=True)
@@ -82,10 +83,14 @@ def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchEr
         for name, constraint in drawing.constraints.items()
         if constraint.value is not None and not constraint.driven
     }
-    reached, step, at = 0.0, 1 / 8, drawing
+    ways = {name: system.sizes[name] - value for name, value in now.items()}
+    for name in ways:
+        if drawing.constraints[name].type == "angle":  # the short way round
+            ways[name] = (ways[name] + math.pi) % (2 * math.pi) - math.pi
+    reached, step, at = 0.0, _FIRST_STAGE, drawing
     while True:
         share = min(reached + step, 1.0)
-        stage = {name: value + (system.sizes[name] - value) * share for name, value in now.items()}
+        stage = {name: value + ways[name] * share for name, value in now.items()}
         staged = System(at, _given(stage))
         z, misfit = newton(staged)
         if misfit > _UNSOLVED or too_small(staged, z):
@@ -95,11 +100,11 @@ def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchEr
             break
         if share >= 1.0:
             return staged, z, misfit
-        reached, at = share, _moved(drawing, staged, z)
-    changed = [name for name in now if abs(system.sizes[name] - now[name]) > 1e-6]
+        reached, step, at = share, min(step * 2, _FIRST_STAGE), _moved(drawing, staged, z)
+    changed = [name for name, way in ways.items() if abs(way) > 1e-6]
     if len(changed) == 1 and reached > 0:
         (name,) = changed
-        value = now[name] + (system.sizes[name] - now[name]) * reached
+        value = now[name] + ways[name] * reached
         raise unreached(drawing.constraints[name], value, system.sizes[name])
     raise refusal
 

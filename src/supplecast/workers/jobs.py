@@ -193,7 +193,8 @@ def _loose_sketches(document: Document, built: Built) -> list[SketchEntry]:
 
 def _outline(entry: SketchEntry) -> dict[str, Any]:
     lines = [[list(entry.frame.point((float(x), float(y)))) for x, y in curve.sampled(24)] for curve in entry.curves]
-    return {"id": entry.id, "name": entry.name, "lines": lines, "freedoms": entry.freedoms}
+    loose = [curve.entity in entry.loose for curve in entry.curves]
+    return {"id": entry.id, "name": entry.name, "lines": lines, "loose": loose, "freedoms": entry.freedoms}
 
 
 def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:

@@ -14,7 +14,7 @@ from supplecast.errors import DocumentError, SketchError, SuppleError
 from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.equations import said
-from supplecast.sketch.model import Constraint, Drawing
+from supplecast.sketch.model import Constraint, Drawing, stands_on
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -53,20 +53,25 @@ class Sketch(Drawing, Step):
         return "Sketch {name} on {on}"
 
     def details(self) -> list[tuple[str, str]]:
-        """One line for each figure: its id and its words."""
+        """One line for each figure, and for each constraint that belongs to none: its id and its words."""
         lines = []
         for name, figure in self.figures.items():
             sizes = {label: f"{{figures.{name}.{label}}}" for label in figure.sizes}
             lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
+        own = tuple(f"{name}_" for name in self.figures)
+        for name, constraint in self.constraints.items():
+            if not name.startswith(own):
+                size = f" {{constraints.{name}.value}}" if constraint.value is not None else ""
+                lines.append((name, f"{constraint.type} of {', '.join(constraint.on)}{size}"))
         return lines
 
     def typed(self, path: str) -> str:
-        if not path.startswith("figures."):
+        if not path.startswith(("figures.", "constraints.")):
             return super().typed(path)
         return self.constraints[self._held_by(path)].value or ""
 
     def retyped(self, path: str, value: Any) -> dict[str, Any]:
-        if not path.startswith("figures."):
+        if not path.startswith(("figures.", "constraints.")):
             return super().retyped(path, value)
         held = self._held_by(path)
         whole = self.model_dump(mode="json")
@@ -74,8 +79,10 @@ class Sketch(Drawing, Step):
         return whole
 
     def _held_by(self, path: str) -> str:
-        """The constraint that carries a figure's size, by a path such as `figures.f1.width`."""
-        _, name, label = (*path.split("."), "", "")[:3]
+        """The constraint that carries a size, by a path such as `figures.f1.width` or `constraints.k2.value`."""
+        kind, name, label = (*path.split("."), "", "")[:3]
+        if kind == "constraints" and name in self.constraints and self.constraints[name].value is not None:
+            return name
         figure = self.figures.get(name)
         if figure is None or label not in figure.sizes:
             raise DocumentError(f"The sketch has no size “{path}”.", "Reload the page.")
@@ -83,7 +90,7 @@ class Sketch(Drawing, Step):
 
     def spec_of(self, path: str) -> FieldSpec:
         """Angles among the sizes of figures are typed in degrees, all others as lengths."""
-        if not path.startswith("figures."):
+        if not path.startswith(("figures.", "constraints.")):
             return super().spec_of(path)
         return FieldSpec("angle" if self.constraints[self._held_by(path)].type == "angle" else "length")
 
@@ -103,7 +110,9 @@ class Sketch(Drawing, Step):
         }
 
         def size(name: str, constraint: Constraint) -> float:
-            path, positive = names.get(name, (f"constraints.{name}", constraint.type in ("radius", "diameter", "distance")))
+            path, positive = names.get(
+                name, (f"constraints.{name}.value", constraint.type in ("radius", "diameter", "distance"))
+            )
             text = constraint.value or ""
             if constraint.type == "angle":
                 return at.evaluate(path, text, "angle")
@@ -112,7 +121,7 @@ class Sketch(Drawing, Step):
         solution = at.kernel("constraints", solver.solve, self, size)
         if solution.doubled:
             twice = "; ".join(said(self, name) for name in solution.doubled[:4])
-            at.caution("constraints", f"Said twice: {twice}. Take it out, or let it be driven.")
+            at.caution("constraints", f"Said twice: {twice}. Take one of them out.")
         drawn = regions.curves(self, solution)
         fault = None
         try:
@@ -126,7 +135,8 @@ class Sketch(Drawing, Step):
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
         lineage = {name: entity.came_from for name, entity in self.entities.items() if entity.came_from}
-        at.drawn(frame, found, drawn, loose, self.name or "Outline", lineage, fault)
+        moving = frozenset(name for name, entity in self.entities.items() if solution.loose & {name, *stands_on(entity)})
+        at.drawn(frame, found, drawn, loose, self.name or "Outline", lineage, fault, moving)
 
 
 class _Guess(Scope):

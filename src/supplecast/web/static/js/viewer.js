@@ -216,15 +216,18 @@ export class Viewer {
   _drawSketches(list) {
     clear(this.sketches);
     for (const sketch of list) {
-      const points = [];
-      for (const line of sketch.lines) for (let i = 1; i < line.length; i += 1) points.push(...line[i - 1], ...line[i]);
-      const geometry = new BufferGeometry();
-      geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-      const colour = sketch.freedoms ? AMBER : INK;
-      const material = new LineBasicMaterial({ color: colour, depthTest: false });
-      const lines = new LineSegments(geometry, material);
-      lines.renderOrder = 700;
-      this.sketches.add(lines);
+      // What can still move is amber, what is fixed is ink.
+      for (const [loose, colour] of [[true, AMBER], [false, INK]]) {
+        const points = [];
+        sketch.lines.forEach((line, number) => {
+          if (sketch.loose[number] === loose) for (let i = 1; i < line.length; i += 1) points.push(...line[i - 1], ...line[i]);
+        });
+        const geometry = new BufferGeometry();
+        geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+        const lines = new LineSegments(geometry, new LineBasicMaterial({ color: colour, depthTest: false }));
+        lines.renderOrder = 700;
+        this.sketches.add(lines);
+      }
     }
   }
 
