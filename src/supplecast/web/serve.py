@@ -30,8 +30,9 @@ def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float) -> i
     try:
         port = _free(host, port)
         app = create_app(library, engine)
-        print(f"Supple Cast is at http://{host}:{port}/   (Ctrl+C stops it)", flush=True)
-        waitress.serve(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=2**30)
+        server = waitress.create_server(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=2**30)
+        print(f"Supple Cast is at http://{host}:{port}/   (Ctrl+C stops it)", flush=True)  # it answers from here on
+        server.run()
     except KeyboardInterrupt:
         pass
     finally:

@@ -135,9 +135,7 @@ def build(task: Task) -> dict[str, Any]:
 
 def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict[str, Any]:
     solid = entry.body.solid
-    box = kernel.measure.box(solid)
-    # While a number is being typed the shape counts; the last digits follow when it is kept.
-    mass = kernel.measure.rough_mass(solid) if task.options.get("preview") else kernel.measure.mass(solid)
+    box, mass = _measured(entry, task)
     material = RESINS.get(document.resin)
     return {
         "id": entry.id,
@@ -153,6 +151,20 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
         "pull": entry.pull,
         "stale": stale,
     }
+
+
+def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
+    """Box and mass, exact unless finding them is known to take too long.
+
+    While a number is being typed the shape counts; the last digits follow when it is kept.
+    """
+    solid = entry.body.solid
+    if f"measure {entry.id}" in task.stuck:
+        return kernel.measure.loose_box(solid), kernel.measure.rough_mass(solid)
+    if "_mass" not in solid.__dict__ or "_box" not in solid.__dict__:
+        _report(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
+    rough = task.options.get("preview")
+    return kernel.measure.box(solid), kernel.measure.rough_mass(solid) if rough else kernel.measure.mass(solid)
 
 
 def _mesh(entry: Entry, task: Task) -> str | None:

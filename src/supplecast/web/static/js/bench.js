@@ -59,7 +59,7 @@ Alpine.data('bench', () => ({
     this.tell('Not done:', [problem.message, problem.hint].filter(Boolean).join(' '), 'fault', reload ? 'Reload' : '', () => location.reload());
   },
 
-  async rebuild(extra = {}, again = false) {
+  async rebuild(extra = {}, again = 0) {
     try {
       const told = await post(this.path('build'), { upto: this.standing, ...extra });
       return await this.follow(told.job, { sheet: !extra.before, again });
@@ -95,7 +95,7 @@ Alpine.data('bench', () => ({
     } catch (problem) { this.fail(problem); }
   },
 
-  async follow(jobId, { sheet = false, preview = null, change = '', again = false } = {}) {
+  async follow(jobId, { sheet = false, preview = null, change = '', again = 0 } = {}) {
     const serial = (this.serial += 1);
     const stale = () => serial !== this.serial;
     const began = performance.now();
@@ -111,8 +111,8 @@ Alpine.data('bench', () => ({
     if (job.state !== 'done') {
       this.tell('Stopped:', [job.message, job.hint].filter(Boolean).join(' '), 'fault', 'Try again', () => this.rebuild());
       if (sheet) await this.refreshSheet();
-      // The step that was too much is known now: built once more without it, the rest can be shown.
-      if (['too long', 'died'].includes(job.state) && job.at && !preview && !again) await this.rebuild({}, true);
+      // The step that was too much is known now: built once more without it, the rest can be shown. There may be several.
+      if (['too long', 'died'].includes(job.state) && job.at && !preview && again < 5) await this.rebuild({}, again + 1);
       return null;
     }
     const { result } = job;
