@@ -21,27 +21,27 @@ Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
 _SMOOTH = math.radians(0.5)
 
 
-def bend(solid: Solid, edge: int) -> Bend:
+def bend(solid: Solid, index: int) -> Bend:
     """How the two faces meet: seen at 25, 50 and 75 % of the edge, `mixed` where these disagree. Remembered on the solid."""
     known: dict[int, Bend] = solid.__dict__.setdefault("_bends", {})
-    if edge not in known:
-        known[edge] = _bend(solid, edge)
-    return known[edge]
+    if index not in known:
+        known[index] = _bend(solid, index)
+    return known[index]
 
 
-def _bend(solid: Solid, edge: int) -> Bend:
-    faces = solid.faces_at_edges[edge]
-    if len(faces) < 2 or solid.degenerate_edges[edge]:
+def _bend(solid: Solid, index: int) -> Bend:
+    faces = solid.faces_at_edges[index]
+    if len(faces) < 2 or solid.degenerate_edges[index]:
         return "seam"
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     low, high = curve.FirstParameter(), curve.LastParameter()
-    sense = -1.0 if _runs_back(solid, faces[0], edge) else 1.0
+    sense = -1.0 if _runs_back(solid, faces[0], index) else 1.0
     seen: set[Bend] = set()
     for share in (0.25, 0.5, 0.75):
         at = low + (high - low) * share
         spot, way = gp_Pnt(), gp_Vec()
         curve.D1(at, spot, way)
-        first, second = _normal(solid, faces[0], edge, at), _normal(solid, faces[1], edge, at)
+        first, second = _normal(solid, faces[0], index, at), _normal(solid, faces[1], index, at)
         if first is None or second is None or way.Magnitude() < 1e-12:
             continue
         if first.Angle(second) < _SMOOTH:
@@ -95,10 +95,10 @@ def chain(solid: Solid, start: int) -> tuple[int, ...]:
     return tuple(sorted(found))
 
 
-def _ends(solid: Solid, edge: int) -> list[tuple[int, Any, int]]:
+def _ends(solid: Solid, index: int) -> list[tuple[int, Any, int]]:
     """Vertex and outward tangent at both ends of an edge, and the edge; none for closed edges."""
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
-    corners = mapped(solid.nth_edge(edge), TopAbs_VERTEX)
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    corners = mapped(solid.nth_edge(index), TopAbs_VERTEX)
     if int(corners.Extent()) < 2:
         return []
     found = []
@@ -110,7 +110,7 @@ def _ends(solid: Solid, edge: int) -> list[tuple[int, Any, int]]:
         nearest = min(
             (corners.FindKey(n) for n in (1, 2)), key=lambda v: BRep_Tool.Pnt_s(solid.as_vertex(v)).SquareDistance(spot)
         )
-        found.append((solid.find_vertex(nearest), way.Multiplied(sign / way.Magnitude()), edge))
+        found.append((solid.find_vertex(nearest), way.Multiplied(sign / way.Magnitude()), index))
     return found
 
 
@@ -132,19 +132,19 @@ def _meeting(solid: Solid) -> dict[int, list[int]]:
     return known
 
 
-def radius(solid: Solid, edge: int) -> float | None:
+def radius(solid: Solid, index: int) -> float | None:
     """Radius of a circular edge in mm; None for others."""
-    if solid.degenerate_edges[edge]:
+    if solid.degenerate_edges[index]:
         return None
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     return float(curve.Circle().Radius()) if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle else None
 
 
-def line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
+def line(solid: Solid, index: int) -> tuple[Vec, Vec] | None:
     """Middle and direction of a straight edge; None for curved ones."""
-    if solid.degenerate_edges[edge]:
+    if solid.degenerate_edges[index]:
         return None
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     if curve.GetType() != GeomAbs_CurveType.GeomAbs_Line:
         return None
     middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
@@ -152,8 +152,8 @@ def line(solid: Solid, edge: int) -> tuple[Vec, Vec] | None:
     return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
 
 
-def middle(solid: Solid, edge: int) -> Vec:
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+def middle(solid: Solid, index: int) -> Vec:
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     spot = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
     return (spot.X(), spot.Y(), spot.Z())
 

@@ -245,25 +245,25 @@ def vertex_point(vertex: Any) -> Vec:
     return (at.X(), at.Y(), at.Z())
 
 
-def ends_at(solid: Solid, edge: int, point: Vec, near: float = 1e-4) -> bool:
+def ends_at(solid: Solid, index: int, point: Vec, near: float = 1e-4) -> bool:
     """Whether an edge has an end at a point, to `near` mm."""
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
     ends = (curve.Value(curve.FirstParameter()), curve.Value(curve.LastParameter()))
     return any(gp_Pnt(*point).Distance(end) < near for end in ends)
 
 
-def is_smooth(solid: Solid, edge: int) -> bool:
+def is_smooth(solid: Solid, index: int) -> bool:
     """Whether the two faces of an edge run into each other without a crease (to 0.001 rad)."""
-    faces = solid.faces_at_edges[edge]
-    if len(faces) < 2 or solid.degenerate_edges[edge]:
+    faces = solid.faces_at_edges[index]
+    if len(faces) < 2 or solid.degenerate_edges[index]:
         return True
-    meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(edge), solid.face(faces[0]), solid.face(faces[1]), 1e-3)
+    meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(index), solid.face(faces[0]), solid.face(faces[1]), 1e-3)
     return bool(meeting != GeomAbs_Shape.GeomAbs_C0)
 
 
 def smooth_neighbours(solid: Solid, face: int) -> tuple[int, ...]:
     """The faces a face runs into smoothly."""
-    found = {other for edge in solid.face_edges[face] if is_smooth(solid, edge) for other in solid.faces_at_edges[edge]}
+    found = {other for e in solid.face_edges[face] if is_smooth(solid, e) for other in solid.faces_at_edges[e]}
     return tuple(sorted(found - {face}))
 
 

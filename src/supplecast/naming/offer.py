@@ -9,7 +9,7 @@ from supplecast.naming.resolve import resolve_edges
 from supplecast.naming.rules import Rule, caught
 
 
-def offered(body: Body, edge: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
+def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
     """The rules that would catch a picked edge and more, each with the number of edges it catches, fewest first."""
     a, b = reference.edge
     where = {"body": reference.body}
@@ -20,18 +20,18 @@ def offered(body: Body, edge: int, reference: EdgeRef) -> list[tuple[Rule, int]]
     rules += [Rule(rule=name, of=tag, **where) for tag in (a, b) for name in ("outer loop", "inner loops", "edges of")]
     rules.append(Rule(rule="between", of=a, other=b, **where))
     rules += [Rule(rule="made by", of=maker, **where) for maker in sorted(makers)]
-    bend = kernel.edges.bend(body.solid, edge)
+    bend = kernel.edges.bend(body.solid, picked)
     if bend in ("convex", "concave"):
         rules.append(Rule(rule=bend, **where))
-    line = kernel.edges.line(body.solid, edge)
+    line = kernel.edges.line(body.solid, picked)
     if line is not None and max(abs(c) for c in line[1]) > 1 - 1e-9:
         axis = "xyz"[max(range(3), key=lambda i: abs(line[1][i]))]
         rules.append(Rule(rule="parallel", to=axis, **where))
-    if kernel.edges.radius(body.solid, edge):
+    if kernel.edges.radius(body.solid, picked):
         rules.append(Rule(rule="same radius", edge=reference, **where))
     seen: dict[tuple[int, ...], tuple[Rule, int]] = {}
     for rule in rules:
         items = caught(body, rule, resolve_edges)
-        if edge in items and len(items) > 1:
+        if picked in items and len(items) > 1:
             seen.setdefault(items, (rule, len(items)))
     return sorted(seen.values(), key=lambda found: found[1])

@@ -98,8 +98,8 @@ def _face_middle(body: Body, face: int) -> Vec:
     return kernel.measure.face_middle(body.solid, face)
 
 
-def _edge_middle(body: Body, edge: int) -> Vec:
-    return kernel.edges.middle(body.solid, edge)
+def _edge_middle(body: Body, index: int) -> Vec:
+    return kernel.edges.middle(body.solid, index)
 
 
 FACE = Kind("face", _around_face, _far_around_face, lambda body, face: (body.tags[face],), _face_middle)

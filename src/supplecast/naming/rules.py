@@ -113,12 +113,12 @@ def _between(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 
 def _chain(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    return {found for edge in _start(body, rule, resolve) for found in kernel.edges.chain(body.solid, edge)}
+    return {found for start in _start(body, rule, resolve) for found in kernel.edges.chain(body.solid, start)}
 
 
 def _same_radius(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    radii = {kernel.edges.radius(body.solid, edge) for edge in _start(body, rule, resolve)} - {None}
-    every = ((edge, kernel.edges.radius(body.solid, edge)) for edge in range(body.solid.number_of_edges))
+    radii = {kernel.edges.radius(body.solid, start) for start in _start(body, rule, resolve)} - {None}
+    every = ((e, kernel.edges.radius(body.solid, e)) for e in range(body.solid.number_of_edges))
     return {edge for edge, radius in every if radius and any(abs(radius - r) < 1e-6 for r in radii if r)}
 
 
@@ -128,12 +128,12 @@ def _start(body: Body, rule: Rule, resolve: Resolver) -> tuple[int, ...]:
 
 
 def _bent(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    return {edge for edge in _within(body, rule) if kernel.edges.bend(body.solid, edge) == rule.rule}
+    return {e for e in _within(body, rule) if kernel.edges.bend(body.solid, e) == rule.rule}
 
 
 def _parallel(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
     axis = "xyz".index(rule.to or "z")
-    lines = ((edge, kernel.edges.line(body.solid, edge)) for edge in _within(body, rule))
+    lines = ((e, kernel.edges.line(body.solid, e)) for e in _within(body, rule))
     return {edge for edge, line in lines if line is not None and abs(line[1][axis]) > 1 - 1e-9}
 
 
