@@ -43,16 +43,16 @@ def test_the_judge_catches_a_scheme_that_takes_the_nearest_point() -> None:
     assert tally["SILENT WRONG"] > 10
 
 
-def test_both_halves_of_a_split_line_keep_its_name() -> None:
+def test_both_halves_of_a_line_that_was_cut_keep_its_name() -> None:
     document = part([rectangle("out", "40", "30"), extrude("ext", "out", "10")])
     body = bodies(document)["ext"].body
     side = next(face for face in range(6) if body.tags[face] == ("ext.side[f1_L2]",))
     reference = reference_face(body, side)
-    cut, words = apply(document, read_edit({"op": "split line", "step": "out", "entity": "f1_L2", "share": 0.25}))
-    assert words.startswith("Split a line")
+    cut, words = apply(document, read_edit({"op": "cut line", "step": "out", "entity": "f1_L2", "share": 0.25}))
+    assert words.startswith("Cut a line")
     now = bodies(cut)["ext"].body
     found = resolve_faces(now, reference)
     assert found.status == "split" and len(found.items) == 2
     assert size(now.solid, "face", found.items) == pytest.approx(300)
-    again = apply(cut, read_edit({"op": "split line", "step": "out", "entity": "f1_L2_2", "share": 0.5}))[0]
+    again = apply(cut, read_edit({"op": "cut line", "step": "out", "entity": "f1_L2_2", "share": 0.5}))[0]
     assert len(resolve_faces(bodies(again)["ext"].body, reference).items) == 3

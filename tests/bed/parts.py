@@ -83,10 +83,10 @@ def _tray_targets(p: Parameters) -> dict[str, Target | None]:
     }
 
 
-def _split_front(document: Document, p: Parameters) -> Document:
-    if p["split"] is None:
+def _cut_front(document: Document, p: Parameters) -> Document:
+    if p["cut"] is None:
         return document
-    return apply(document, read_edit({"op": "split line", "step": "out", "entity": p["split"], "share": 0.3}))[0]
+    return apply(document, read_edit({"op": "cut line", "step": "out", "entity": p["cut"], "share": 0.3}))[0]
 
 
 TRAY = Bed(
@@ -95,9 +95,9 @@ TRAY = Bed(
         "w": (120.0, 150.0, 108.0), "d": (80.0, 90.0, 70.0), "h": (30.0, 24.0, 36.0), "t": (2.0, 1.5, 3.0),
         "round": (True, False), "rib": (-12.0, 6.0, -20.0), "ribs": (True, True, False), "hole": (25.0, 30.0, -35.0),
         "notches": ((-25.0,), (-25.0, 25.0), (-38.0, -14.0), (18.0,), ()), "swap": (False, True),
-        "split": (None, None, "f1_L2", "f1_L3"),
+        "cut": (None, None, "f1_L2", "f1_L3"),
     },
-    _tray, _tray_targets, "ext", _split_front,
+    _tray, _tray_targets, "ext", _cut_front,
 )  # fmt: skip
 
 

@@ -53,10 +53,10 @@ class RepairPick(_Edit):
     picks: list[dict[str, Any]] = Field(max_length=500)
 
 
-class SplitLine(_Edit):
+class CutLine(_Edit):
     """Cut a line of a sketch in two at a share of its length; both pieces keep its name for picks."""
 
-    op: Literal["split line"]
+    op: Literal["cut line"]
     step: str
     entity: str
     share: float = Field(0.5, gt=0, lt=1)
@@ -102,7 +102,7 @@ class SetDocument(_Edit):
 
 
 Edit = Annotated[
-    SetField | AddStep | StepOp | RepairPick | SplitLine | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
+    SetField | AddStep | StepOp | RepairPick | CutLine | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
     Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -146,8 +146,8 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             words = f"{edit.op.capitalize()} {label}"
         case RepairPick():
             words = _repair(document, steps, edit)
-        case SplitLine():
-            words = _split_line(document, steps, edit)
+        case CutLine():
+            words = _cut_line(document, steps, edit)
         case MoveStep():
             words = _move(document, steps, edit)
         case RenameStep():
@@ -217,14 +217,14 @@ def _repair(document: Document, steps: list[dict[str, Any]], edit: RepairPick) -
     return f"{step.label}: {edit.field.replace('_', ' ')} picked anew"
 
 
-def _split_line(document: Document, steps: list[dict[str, Any]], edit: SplitLine) -> str:
+def _cut_line(document: Document, steps: list[dict[str, Any]], edit: CutLine) -> str:
     from supplecast.sketch import edits
 
     at, step, data, drawing = _drawing(document, edit.step)
-    lost = edits.split_line(drawing, edit.entity, edit.share)
+    lost = edits.cut_line(drawing, edit.entity, edit.share)
     data.update(drawing.model_dump(mode="json"))
     steps[at] = step_dict(read_step(data, step.label))
-    return f"Split a line of {step.label}" + (f"; gone: {', '.join(lost)}" if lost else "")
+    return f"Cut a line of {step.label}" + (f"; gone: {', '.join(lost)}" if lost else "")
 
 
 def _drawing(document: Document, step_id: str) -> tuple[int, Step, dict[str, Any], Drawing]:

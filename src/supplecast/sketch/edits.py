@@ -10,7 +10,7 @@ _DIRECTED = frozenset({"horizontal", "vertical", "angle"})
 _NEAR = 1e-6
 
 
-def split_line(drawing: Drawing, name: str, share: float) -> list[str]:
+def cut_line(drawing: Drawing, name: str, share: float) -> list[str]:
     """Cut a line in two at a share (0 to 1) of its length; returns what could not be kept, in words.
 
     The first piece keeps the id; the second is named after it and remembers it in `came_from`, so that picks of its faces
