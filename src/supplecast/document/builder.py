@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING, NoReturn, ParamSpec, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.document.fields import LinkPick, PlanePick, Profile
 from supplecast.document.mend import bodies_at_fault, culprits, lost_to, repairs
@@ -252,16 +252,17 @@ class Builder:
 
     def faces(self, field: str, entry: Entry) -> list[int]:
         """The faces picked in a field, all on one body."""
-        found: dict[int, None] = {}
-        for index, reference in enumerate(getattr(self.step, field)):
-            found.update(dict.fromkeys(self._taken(entry, reference, resolve_faces(entry.body, reference), field, index)))
-        return list(found)
+        return self._all_taken(field, entry, resolve_faces)
 
     def edges(self, field: str, entry: Entry) -> list[int]:
         """The edges picked in a field or caught by its rules, all on one body."""
+        return self._all_taken(field, entry, resolve_edges)
+
+    def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
+        """What the picks of a field lead to, each once, in their order."""
         found: dict[int, None] = {}
-        for index, reference in enumerate(getattr(self.step, field)):
-            found.update(dict.fromkeys(self._taken(entry, reference, resolve_edges(entry.body, reference), field, index)))
+        for index, pick in enumerate(getattr(self.step, field)):
+            found.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
         return list(found)
 
     def holder(self, field: str, body_id: str | None) -> Entry:

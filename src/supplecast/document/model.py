@@ -95,38 +95,52 @@ class _Known:
     """Steps and their JSON, so that a long document is not read and written anew for an edit of one of its steps.
 
     Steps are never changed once they are read. Known are the JSON of a step object, the step of a JSON object that was
-    handed out here, and the step of a text.
+    handed out here, and the step of a text. The oldest are forgotten first, large sketches sooner: `most` counts points.
     """
 
     def __init__(self, most: int) -> None:
         self.most = most
-        self.data: OrderedDict[int, tuple[Step, dict[str, Any]]] = OrderedDict()
-        self.steps: OrderedDict[int, tuple[dict[str, Any], Step]] = OrderedDict()
-        self.texts: OrderedDict[str, Step] = OrderedDict()
+        self._weight = 0
+        self._rows: OrderedDict[int, tuple[Step, dict[str, Any], str]] = OrderedDict()
+        self._of_data: dict[int, Step] = {}
+        self._of_text: dict[str, Step] = {}
+
+    def data(self, step: Step) -> dict[str, Any] | None:
+        row = self._rows.get(id(step))
+        return row[1] if row is not None else None
+
+    def step(self, data: Any) -> Step | None:
+        """The step of a JSON object that was handed out here."""
+        return self._of_data.get(id(data))
+
+    def read(self, text: str) -> Step | None:
+        return self._of_text.get(text)
 
     def keep(self, step: Step, data: dict[str, Any]) -> None:
-        self.data[id(step)] = (step, data)
-        self.steps[id(data)] = (data, step)
-        self._trim()
-
-    def keep_text(self, text: str, step: Step) -> None:
-        self.texts[text] = step
-        self._trim()
-
-    def _trim(self) -> None:
-        for held in (self.data, self.steps, self.texts):
-            while len(held) > self.most:
-                held.popitem(last=False)
+        text = json.dumps(data, ensure_ascii=False)
+        self._rows[id(step)] = (step, data, text)
+        self._of_data[id(data)] = step
+        self._of_text[text] = step
+        self._weight += _weight(step)
+        while self._weight > self.most and len(self._rows) > 1:
+            _, (old, old_data, old_text) = self._rows.popitem(last=False)
+            self._of_data.pop(id(old_data), None)
+            self._of_text.pop(old_text, None)
+            self._weight -= _weight(old)
 
 
-_known = _Known(8000)
+def _weight(step: Step) -> int:
+    return 1 + len(getattr(step, "points", ()))
+
+
+_known = _Known(40_000)
 
 
 def step_dict(step: Step) -> dict[str, Any]:
     """A step's JSON without fields left at their default, `id` and `type` first. It is shared: do not change it."""
-    known = _known.data.get(id(step))
-    if known is not None and known[0] is step:
-        return known[1]
+    known = _known.data(step)
+    if known is not None:
+        return known
     whole = step.model_dump(mode="json", exclude={"id", "type"})
     kept = {
         name: _trimmed(value)
@@ -151,30 +165,30 @@ def read_step(data: Any, path: str = "") -> Step:
     """A step from its JSON. DocumentError with the path to the fault."""
     if not isinstance(data, Mapping):
         raise DocumentError("a step must be an object", path=path)
-    known_step = _known.steps.get(id(data))
-    if known_step is not None and known_step[0] is data:
-        return known_step[1]
+    known_step = _known.step(data)
+    if known_step is not None:
+        return known_step
     kind = Step.registry.get(str(data.get("type")))
     if kind is None:
         known = ", ".join(sorted(Step.registry))
         raise DocumentError(f"there is no step type “{data.get('type')}”", f"Known types: {known}.", path=f"{path}.type")
-    text = _text_of(data)
-    if text is not None and (found := _known.texts.get(text)) is not None and type(found) is kind:
-        return found
+    known_step = _known.read(_text_of(data))
+    if type(known_step) is kind:
+        return known_step
     try:
         step = kind.model_validate(data)
     except ValidationError as fault:
         raise told(fault, path) from fault
-    if text is not None:
-        _known.keep_text(text, step)
+    step_dict(step)  # known from now on, also by its text
     return step
 
 
-def _text_of(data: Any) -> str | None:
+def _text_of(data: Any) -> str:
+    """The text of a step's JSON; blank for what is no JSON, which the model then refuses."""
     try:
         return json.dumps(data, ensure_ascii=False)
     except (TypeError, ValueError, RecursionError):
-        return None
+        return ""
 
 
 def read_document(data: Any) -> Document:

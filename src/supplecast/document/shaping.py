@@ -45,6 +45,7 @@ def newest_sketches(document: Document, count: int, word: str) -> list[str]:
     return sketches[-count:]
 
 
-def has_body(document: Document) -> bool:
-    """Whether some step before brings a body of its own."""
-    return any(getattr(step, "result", "") == "new" or step.type in ("import", "link") for step in document.steps)
+def usual_result(document: Document) -> Result:
+    """What a new step most likely does: add to the body there is, or make the first one."""
+    brings = (getattr(step, "result", "") == "new" or step.type in ("import", "link") for step in document.steps)
+    return "add" if any(brings) else "new"

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import secrets
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 from pathlib import Path
@@ -19,6 +18,7 @@ from supplecast.document.builder import digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Delta, Entry, Flag, Outcome, Repair, SketchEntry
 from supplecast.errors import SketchError
+from supplecast.exchange.whole import write_whole
 from supplecast.geometry import Arc2, Circle2, Curve2, Frame, Line2, Region, vec
 from supplecast.naming import Body
 
@@ -41,11 +41,11 @@ def keep(built: Built, document: str, blobs: Path) -> int:
         for entry in trace.delta.bodies:
             place = blobs / _shape_name(entry)
             if not place.exists():
-                _write(place, _sealed(kernel.blob.packed(entry.body.solid)))
+                write_whole(place, _sealed(kernel.blob.packed(entry.body.solid)))
                 written += 1
         rows[outcome.step] = _told(trace)
     text = json.dumps({"version": _VERSION, "steps": rows}, separators=(",", ":"))
-    _write(target, _sealed(text.encode()))
+    write_whole(target, _sealed(text.encode()))
     return written
 
 
@@ -85,12 +85,6 @@ def opened(path: Path) -> bytes | None:
 
 def _sealed(content: bytes) -> bytes:
     return hashlib.sha256(content).digest() + content
-
-
-def _write(target: Path, content: bytes) -> None:
-    part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
-    part.write_bytes(content)
-    part.replace(target)
 
 
 def _shape_name(entry: Entry) -> str:

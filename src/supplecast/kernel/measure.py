@@ -309,25 +309,15 @@ def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
         surface = BRepAdaptor_Surface(solid.face(face))
         match surface.GetType():
             case GeomAbs_SurfaceType.GeomAbs_Cylinder:
-                radius = surface.Cylinder().Radius()
+                shape, radius = surface.Cylinder(), surface.Cylinder().Radius()
             case GeomAbs_SurfaceType.GeomAbs_Torus:
-                radius = surface.Torus().MinorRadius()
+                shape, radius = surface.Torus(), surface.Torus().MinorRadius()
             case GeomAbs_SurfaceType.GeomAbs_Sphere:
-                radius = surface.Sphere().Radius()
+                shape, radius = surface.Sphere(), surface.Sphere().Radius()
             case _:
                 continue
-        if radius <= size and _bulges(solid, face, surface):
+        # It curves outwards where the material lies on the side of its centre.
+        outwards = bool(shape.Direct()) != (solid.face(face).Orientation().name == "TopAbs_REVERSED")
+        if radius <= size and outwards:
             found.append(face)
     return tuple(found)
-
-
-def _bulges(solid: Solid, face: int, surface: Any) -> bool:
-    """Whether a round face curves outwards: the material then lies on the side of its centre."""
-    match surface.GetType():
-        case GeomAbs_SurfaceType.GeomAbs_Cylinder:
-            direct = surface.Cylinder().Direct()
-        case GeomAbs_SurfaceType.GeomAbs_Torus:
-            direct = surface.Torus().Direct()
-        case _:
-            direct = surface.Sphere().Direct()
-    return bool(direct) != bool(solid.face(face).Orientation().name == "TopAbs_REVERSED")

@@ -334,7 +334,7 @@ def said(drawing: Drawing, name: str) -> str:
     constraint = drawing.constraints.get(name)
     if constraint is None:
         return name
-    size = f" {constraint.value}" if constraint.value else ""
+    size = f" {constraint.value}" if constraint.value and not constraint.driven else ""
     return f"{constraint.type}{size} of {', '.join(constraint.on)}"
 
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 import contextlib
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
@@ -38,7 +38,7 @@ class Solution:
     misfit: float
     loose: frozenset[str] = frozenset()
     doubled: tuple[str, ...] = ()
-    driven: Mapping[str, float] | None = None
+    driven: Mapping[str, float] = field(default_factory=dict)
 
 
 def solve(drawing: Drawing, size: SizeOf) -> Solution:

@@ -7,7 +7,6 @@ nothing is overwritten and nothing deleted, only marked as gone.
 from __future__ import annotations
 
 import hashlib
-import os
 import secrets
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -23,6 +22,7 @@ from sqlalchemy.orm import Session
 
 from supplecast.document.model import Document, new_id, parse_document
 from supplecast.errors import ConflictError, StoreError
+from supplecast.exchange.whole import write_whole
 from supplecast.store.backup import DATABASE
 from supplecast.store.models import AssetRow, DocumentRow, MilestoneRow, ProjectRow, RevisionRow, now
 
@@ -268,7 +268,7 @@ class Library:
         digest = hashlib.sha256(content).hexdigest()
         target = self.assets / digest
         if not target.exists():
-            write_whole(target, content)
+            write_whole(target, content, lasting=True)
         with self._session() as session:
             if session.get(AssetRow, digest) is None:
                 session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))
@@ -291,16 +291,6 @@ def _following(parents: dict[int, int | None], row: DocumentRow) -> int | None:
             return at
         at = parents[at]
     return None
-
-
-def write_whole(target: Path, content: bytes) -> None:
-    """Write a file so that it is there entirely or not at all."""
-    part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
-    with part.open("wb") as stream:
-        stream.write(content)
-        stream.flush()
-        os.fsync(stream.fileno())
-    part.replace(target)
 
 
 def _prepare(connection: Any, _: Any) -> None:

@@ -12,7 +12,8 @@ from werkzeug.exceptions import HTTPException
 
 from supplecast.document.step import load_steps
 from supplecast.errors import ConflictError, StoreError, SuppleError
-from supplecast.store.library import Library, write_whole
+from supplecast.exchange.whole import write_whole
+from supplecast.store.library import Library
 from supplecast.web import api, pages
 from supplecast.workers.engine import Engine
 
@@ -48,7 +49,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
 def _secret(directory: Path) -> str:
     kept = directory / "secret"
     if not kept.exists():
-        write_whole(kept, secrets.token_hex(32).encode())
+        write_whole(kept, secrets.token_hex(32).encode(), lasting=True)
         kept.chmod(0o600)
     return kept.read_text()
 
@@ -100,10 +101,11 @@ def _told(fault: SuppleError) -> tuple[Any, int]:
 
 def _http(fault: HTTPException) -> tuple[Any, int]:
     status = fault.code or 500
+    most = LARGEST_JSON if request.is_json else LARGEST_UPLOAD
     plain = {
         404: ("There is no such page.", "Go back to the list of projects."),
         405: ("That cannot be done here.", "Go back to the list of projects."),
-        413: (f"What was sent is larger than {LARGEST_UPLOAD // 2**20} MB.", "Save it smaller, or send only what is needed."),
+        413: (f"What was sent is larger than {most // 2**20} MB.", "Save it smaller, or send only what is needed."),
     }
     message, hint = plain.get(status, (str(fault.description or fault.name), ""))
     return _problem(status, message, hint), status

@@ -34,6 +34,7 @@ from supplecast.exchange import handoff, report, shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
+from supplecast.exchange.whole import write_whole
 from supplecast.molding.mass import grams
 from supplecast.naming import (
     STOPPING,
@@ -105,9 +106,7 @@ def _built(task: Task) -> tuple[Document, Built]:
 
 def _report(task: Task, number: int, of: int, label: str, step: str) -> None:
     words = json.dumps({"number": number, "of": of, "label": label, "id": step})
-    part = Path(f"{task.progress}.part")
-    part.write_text(words)
-    part.replace(task.progress)
+    write_whole(Path(task.progress), words.encode())
 
 
 def build(task: Task) -> dict[str, Any]:
@@ -173,14 +172,11 @@ def _mesh(entry: Entry, task: Task) -> str | None:
         return None
     deflection = _deflection(entry)
     name = _mesh_name(entry)
-    blobs = Path(task.blobs)
-    target = blobs / name
+    target = Path(task.blobs) / name
     if not target.exists():
         _report(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
         mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
-        part = blobs / f".{name}.{secrets.token_hex(4)}"
-        part.write_bytes(write_glb([Part(entry.name, entry.role, mesh)]))
-        part.replace(target)
+        write_whole(target, write_glb([Part(entry.name, entry.role, mesh)]))
     return name
 
 
@@ -304,9 +300,7 @@ def picture(task: Task) -> dict[str, Any]:
             mesh = kernel.mesh.tessellate(entry.body.solid, 0.15, 0.35)
             pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
             parts.append(Part(entry.name, entry.role, replace(mesh, points=mesh.points + pull)))
-        part = target.with_name(f".{name}.{secrets.token_hex(4)}")
-        part.write_bytes(draw(parts))
-        part.replace(target)
+        write_whole(target, draw(parts))
     return {"blob": name}
 
 

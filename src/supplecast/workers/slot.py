@@ -8,7 +8,7 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Callable
-from concurrent.futures import CancelledError, TimeoutError, wait
+from concurrent.futures import CancelledError, wait
 from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
@@ -115,5 +115,5 @@ class Slot:
         except (ProcessExpired, BrokenProcessPool):
             self._drop_pool()
             return None, CancelledError() if name in self._cancelled else Broken()
-        except (CancelledError, TimeoutError, Exception) as fault:
+        except Exception as fault:
             return None, fault

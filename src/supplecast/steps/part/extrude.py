@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
-from supplecast.document.shaping import Result, combine, has_body, newest_sketches, target_of
+from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Step
 from supplecast.geometry import Region
@@ -47,7 +47,7 @@ class Extrude(Step):
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         (sketch,) = newest_sketches(document, 1, cls.word)
-        return {"profile": {"sketch": sketch}, "result": "add" if has_body(document) else "new", "distance": "10 mm"}
+        return {"profile": {"sketch": sketch}, "result": usual_result(document), "distance": "10 mm"}
 
     def build(self, at: Builder) -> None:
         entry = target_of(at, self.result, self.body)

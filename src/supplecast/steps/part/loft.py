@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, ProfileField
-from supplecast.document.shaping import Result, combine, has_body, newest_sketches, target_of
+from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Region
 
@@ -39,8 +39,7 @@ class Loft(Step):
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         first, second = newest_sketches(document, 2, cls.word)
-        joined: Result = "add" if has_body(document) else "new"
-        return {"first": {"sketch": first}, "second": {"sketch": second}, "result": joined}
+        return {"first": {"sketch": first}, "second": {"sketch": second}, "result": usual_result(document)}
 
     def build(self, at: Builder) -> None:
         target = target_of(at, self.result, self.body)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -11,7 +12,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, SketchError, SuppleError
-from supplecast.quantities import Scope
+from supplecast.quantities import Scope, show
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.equations import said
 from supplecast.sketch.model import Constraint, Drawing, stands_on
@@ -122,6 +123,10 @@ class Sketch(Drawing, Step):
         if solution.doubled:
             twice = "; ".join(said(self, name) for name in solution.doubled[:4])
             at.caution("constraints", f"Said twice: {twice}. Take one of them out.")
+        for name, value in solution.driven.items():
+            angle = self.constraints[name].type == "angle"
+            amount = f"{show(math.degrees(value), 2)}°" if angle else f"{at.in_unit(value)} {at.scope.unit}"
+            at.note(f"{said(self, name)} measures {amount}")
         drawn = regions.curves(self, solution)
         fault = None
         try:
