@@ -68,6 +68,7 @@ Alpine.data('bench', () => ({
 
   // Keep an edit. Edits wait for each other, since each names the revision it was made from.
   edit(edit) {
+    this.shown = '';
     this.chain = this.chain.then(async () => {
       try {
         const told = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
@@ -431,7 +432,7 @@ Alpine.data('bench', () => ({
     const held = before.length > 1 ? { rule: 'or', rules: before } : before[0];
     const joints = {
       instead: () => [rule],
-      also: () => [...before, rule],
+      also: () => [...this.pick.picks.slice(0, -1), rule], // the last pick is the one that the rule takes in
       'only where': () => [{ rule: 'and', rules: [held, rule] }],
       'but not': () => [{ rule: 'and', rules: [held, { rule: 'not', rules: [rule] }] }],
     };
