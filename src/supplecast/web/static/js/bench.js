@@ -135,6 +135,7 @@ Alpine.data('bench', () => ({
       this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
     } else if (change) this.tell('Done:', change);
     if (sheet) await this.refreshSheet(jobId);
+    if (sheet && bad) this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
     document.documentElement.dataset.ready = String(serial);
     return result;
   },
