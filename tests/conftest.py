@@ -6,6 +6,7 @@ import os
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 from supplecast.document.model import Document, read_document
 from supplecast.document.rebuild import Built, Memory, rebuild
@@ -15,6 +16,11 @@ from supplecast.exchange.project import Project
 
 load_steps()
 os.environ.setdefault("NO_AT_BRIDGE", "1")
+
+# The same examples at each run, so that a red run is the change's own doing; `--hypothesis-profile=hunt` looks further.
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.register_profile("hunt", derandomize=False, deadline=None, print_blob=True)
+settings.load_profile("steady")
 
 STEPS = list[dict[str, Any]]
 

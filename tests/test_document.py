@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from supplecast.document.edit import apply, read_edit
@@ -160,6 +160,14 @@ OTHER = st.one_of(
 
 
 @settings(max_examples=8, deadline=None)
+@example(
+    [
+        {"op": "value", "name": "r", "text": ""},
+        {"op": "set", "step": "shl", "field": "wall", "value": "r/3"},
+        {"op": "value", "name": "r", "text": "6"},
+    ],
+    False,
+)
 @given(st.lists(st.one_of(SET, SET, OTHER), min_size=3, max_size=6), st.booleans())
 def test_any_order_of_edits_gives_what_a_fresh_build_gives(edits: list[dict[str, Any]], back: bool) -> None:
     memory = Memory()

@@ -287,11 +287,11 @@ class Scope:
     def named(self, name: str, asking: tuple[str, ...]) -> Quantity:
         if name in asking:
             raise QuantityError("Named values go round in a circle: " + " → ".join((*asking, name)) + ".")
+        self.read.add(name)  # also when it is missing: once it is there, what failed for want of it is built again
         text = self.values.get(name)
         if text is None:
             known = ", ".join(sorted(self.values)) or "none yet"
             raise QuantityError(f"There is no value named “{name}”.", f"Named values: {known}.")
-        self.read.add(name)
         return _Parser(text, self, (*asking, name)).whole()
 
     def dress(self, quantity: Quantity, dimension: tuple[int, int]) -> Quantity:

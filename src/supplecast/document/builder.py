@@ -418,5 +418,5 @@ def value_key(scope: Scope, name: str) -> str:
     try:
         quantity = scope.named(name, ())
     except QuantityError as fault:
-        return f"fault {fault.message}"
+        return f"fault {fault.message} {fault.hint}"
     return f"{quantity.value!r} {quantity.length} {quantity.angle} {quantity.bare}"
