@@ -9,8 +9,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from supplecast.curves import Arc2, Circle2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Arc2, Circle2, Frame, Line2, Point2, Region
+from supplecast.geometry import Frame, Point2
 from supplecast.kernel import blend, boolean, edges, files, measure, mesh, move, shape, solid, split, walls
 from supplecast.kernel.shape import Solid
 from tests.referee.meshes import manifold

@@ -6,8 +6,9 @@ import math
 
 import pytest
 
+from supplecast.curves import Arc2, Circle2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import STANDARD_PLANES, Arc2, Circle2, Frame, Line2, Point2, Region
+from supplecast.geometry import STANDARD_PLANES, Frame, Point2
 from supplecast.kernel import blend, boolean, edges, lean, loft, measure, move, revolve, solid, sweep, walls
 from supplecast.kernel.history import Made
 from supplecast.kernel.shape import Solid

@@ -54,7 +54,11 @@ class KernelError(SuppleError):
 
 
 class SketchError(SuppleError):
-    """A sketch that cannot be solved or whose outlines do not close."""
+    """A sketch that cannot be solved or whose outlines do not close; `lit` names the constraints at fault."""
+
+    def __init__(self, message: str, hint: str = "", *, lit: tuple[str, ...] = ()) -> None:
+        super().__init__(message, hint)
+        self.lit = lit
 
 
 class StepError(SuppleError):

@@ -7,13 +7,14 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, NoReturn, ParamSpec, Protocol, TypeVar
 
+from supplecast.curves import Curve2, Region
 from supplecast.document.fields import LinkPick, PlanePick, Profile
 from supplecast.document.mend import bodies_at_fault, culprits, lost_to, repairs
 from supplecast.document.state import Delta, Entry, Flag, Role, SketchEntry, State
 from supplecast.document.step import Step
 from supplecast.document.words import pick_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
-from supplecast.geometry import STANDARD_PLANES, Curve2, Frame, Region, Vec
+from supplecast.geometry import STANDARD_PLANES, Frame, Vec
 from supplecast.naming import (
     STOPPING,
     Body,
@@ -25,6 +26,7 @@ from supplecast.naming import (
     resolve_faces,
 )
 from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
+from supplecast.sketch.regions import joined, picked
 
 if TYPE_CHECKING:
     from supplecast.kernel.history import Made
@@ -209,18 +211,25 @@ class Builder:
         return entry
 
     def regions(self, field: str) -> tuple[SketchEntry, list[Region]]:
-        """The areas a profile field picks."""
+        """The areas a profile field picks, joined where they border on each other."""
         pick: Profile = getattr(self.step, field)
         entry = self.sketch(pick.sketch, field)
         if entry.fault:
             raise StepError(field, entry.fault.message, entry.fault.hint) from entry.fault
         if pick.regions == "all":
-            return entry, list(entry.regions)
-        by_key = {region.key: region for region in entry.regions}
-        missing = [key for key in pick.regions if key not in by_key]
-        if missing:
-            self.fail(field, f"The area at {missing[0]} is no longer in the sketch.", "Pick its areas again.")
-        return entry, [by_key[key] for key in pick.regions]
+            chosen = [region for region in entry.regions if region.key in entry.filled]
+        else:
+            chosen = []
+            for number, key in enumerate(pick.regions, 1):
+                region = picked(key, entry.regions, entry.lineage)
+                if region is None:
+                    words = (
+                        f"Area {number} of {len(pick.regions)}, bounded by {key.replace('-', '')}, is no longer in the sketch."
+                    )
+                    self.fail(field, words, "Pick its areas again.")
+                if region not in chosen:
+                    chosen.append(region)
+        return entry, self.kernel(field, joined, chosen)
 
     def frame(self, field: str) -> Frame:
         """The plane a plane field names."""
@@ -380,11 +389,11 @@ class Builder:
         lineage: Mapping[str, tuple[str, ...]],
         fault: SketchError | None = None,
         loose: frozenset[str] = frozenset(),
+        filled: frozenset[str] = frozenset(),
     ) -> None:
         key = self._key("sketch")
-        self._sketches.append(
-            SketchEntry(self.step.id, name, frame, tuple(regions), tuple(curves), freedoms, lineage, key, fault, loose)
-        )
+        drawn = (tuple(regions), tuple(curves))
+        self._sketches.append(SketchEntry(self.step.id, name, frame, *drawn, freedoms, lineage, key, fault, loose, filled))
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
+from supplecast.curves import Curve2, Region
 from supplecast.errors import SketchError
-from supplecast.geometry import Curve2, Frame, Region, Vec
+from supplecast.geometry import Frame, Vec
 from supplecast.naming import Body
 
 Role = Literal["part", "block", "cavity", "core", "insert", "feed", "linked", "shot"]
@@ -36,7 +37,7 @@ class Entry:
 class SketchEntry:
     """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path.
 
-    `loose` names the entities that can still move.
+    `loose` names the entities that can still move, `filled` the areas that “all” stands for.
     """
 
     id: str
@@ -49,6 +50,7 @@ class SketchEntry:
     key: str
     fault: SketchError | None = None
     loose: frozenset[str] = frozenset()
+    filled: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -14,16 +14,17 @@ from pathlib import Path
 from typing import Any
 
 from supplecast import kernel
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Region, Spline2
 from supplecast.document.builder import digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Delta, Entry, Flag, Outcome, Repair, SketchEntry
 from supplecast.errors import SketchError
 from supplecast.exchange.whole import write_whole
-from supplecast.geometry import Arc2, Circle2, Curve2, Frame, Line2, Region, vec
+from supplecast.geometry import Frame, vec
 from supplecast.naming import Body
 
 _VERSION = 2
-_CURVES: dict[str, type[Line2] | type[Arc2] | type[Circle2]] = {"Line2": Line2, "Arc2": Arc2, "Circle2": Circle2}
+_CURVES: dict[str, Any] = {kind.__name__: kind for kind in (Line2, Arc2, Circle2, Ellipse2, Spline2)}
 
 
 def memory_name(document: str) -> str:
@@ -132,7 +133,8 @@ def _sketch(entry: SketchEntry) -> dict[str, Any]:
         "id": entry.id,
         "name": entry.name,
         "frame": asdict(entry.frame),
-        "regions": [[_curves(loop) for loop in (region.outer, *region.holes)] for region in entry.regions],
+        "regions": [_region(region) for region in entry.regions],
+        "filled": sorted(entry.filled),
         "curves": _curves(entry.curves),
         "freedoms": entry.freedoms,
         "lineage": dict(entry.lineage),
@@ -140,6 +142,10 @@ def _sketch(entry: SketchEntry) -> dict[str, Any]:
         "key": entry.key,
         "fault": [entry.fault.message, entry.fault.hint] if entry.fault else None,
     }
+
+
+def _region(region: Region) -> dict[str, Any]:
+    return {"key": region.key, "loops": [_curves(loop) for loop in (region.outer, *region.holes)]}
 
 
 def _curves(curves: Iterable[Curve2]) -> list[dict[str, Any]]:
@@ -184,26 +190,34 @@ def _read_body(data: Mapping[str, Any], blobs: Path) -> Entry:
 
 
 def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
-    loops = [[_read_curves(loop) for loop in region] for region in data["regions"]]
+    regions = []
+    for region in data["regions"]:
+        outer, *holes = (_read_curves(loop) for loop in region["loops"])
+        regions.append(Region(outer, tuple(holes), region["key"]))
     frame = Frame(**{name: vec(value) for name, value in data["frame"].items()})
     return SketchEntry(
         data["id"],
         data["name"],
         frame,
-        tuple(Region(region[0], tuple(region[1:])) for region in loops),
+        tuple(regions),
         _read_curves(data["curves"]),
         data["freedoms"],
         {name: tuple(ids) for name, ids in data["lineage"].items()},
         data["key"],
         SketchError(*data["fault"]) if data["fault"] else None,
         frozenset(data["loose"]),
+        frozenset(data["filled"]),
     )
 
 
 def _read_curves(data: Iterable[Mapping[str, Any]]) -> tuple[Curve2, ...]:
     found = []
     for row in data:
-        kind: Any = _CURVES[row["curve"]]
-        values = {name: tuple(value) if isinstance(value, list) else value for name, value in row.items() if name != "curve"}
+        kind = _CURVES[row["curve"]]
+        values = {name: _tupled(value) for name, value in row.items() if name != "curve"}
         found.append(kind(**values))
     return tuple(found)
+
+
+def _tupled(value: Any) -> Any:
+    return tuple(_tupled(inner) for inner in value) if isinstance(value, list) else value

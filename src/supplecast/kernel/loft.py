@@ -7,8 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 
+from supplecast.curves import Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Region
+from supplecast.geometry import Frame
 from supplecast.kernel import measure
 from supplecast.kernel.history import Ledger, Made, Origin, each
 from supplecast.kernel.profile import flat_wire

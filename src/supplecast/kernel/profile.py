@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
 from OCP.GC import GC_MakeArcOfCircle
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt
+from OCP.Geom import Geom_BSplineCurve
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt
 from OCP.TopoDS import TopoDS
 
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Region, Spline2
 from supplecast.errors import KernelError
-from supplecast.geometry import Arc2, Circle2, Curve2, Frame, Line2, Region
+from supplecast.geometry import Frame, times, vec
 
 
 @dataclass(frozen=True)
@@ -51,6 +56,45 @@ def _edge(curve: Curve2, frame: Frame) -> Any:
                 point(frame.point(curve.a)), point(frame.point(through)), point(frame.point(curve.b))
             ).Value()
             return BRepBuilderAPI_MakeEdge(arc).Edge()
+        case Ellipse2():
+            return _ellipse(curve, frame)
+        case Spline2():
+            return BRepBuilderAPI_MakeEdge(_spline(curve, frame)).Edge()
+
+
+def _ellipse(curve: Ellipse2, frame: Frame) -> Any:
+    long, short = curve.axes
+    start, sweep = curve.start, curve.sweep
+    if np.hypot(*short) > np.hypot(*long):  # the kernel wants the longer half-axis first
+        long, short, start = short, -long, start - math.pi / 2
+    x = np.subtract(frame.point((long[0], long[1])), frame.origin)
+    # Run through clockwise, the ellipse is built about the normal turned round.
+    normal = frame.normal if sweep > 0 else times(frame.normal, -1.0)
+    axis = gp_Ax2(point(frame.point(curve.centre)), direction(normal), direction(vec(x)))
+    shape = gp_Elips(axis, float(np.hypot(*long)), float(np.hypot(*short)))
+    first = start if sweep > 0 else -start
+    if curve.closed:
+        return BRepBuilderAPI_MakeEdge(shape).Edge()
+    return BRepBuilderAPI_MakeEdge(shape, first, first + abs(sweep)).Edge()
+
+
+def _spline(curve: Spline2, frame: Frame) -> Any:
+    """The B-spline of a chain of Bézier pieces with continuous curvature, on simple knots."""
+    p, spans = np.array(curve.poles), np.array(curve.spans)
+    # de Boor points between the ends: each from the Bézier poles round its knot span.
+    inner = [p[1]]
+    for i in range(len(spans) - 1):
+        inner.append(p[3 * i + 1] + (p[3 * i + 2] - p[3 * i + 1]) * (spans[i] + spans[i + 1]) / spans[i])
+    poles = [p[0], *inner, p[-2], p[-1]]
+    held = Array1_gp_Pnt(1, len(poles))
+    for index, pole in enumerate(poles, 1):
+        held.SetValue(index, point(frame.point((float(pole[0]), float(pole[1])))))
+    knots = Array1_double(1, len(spans) + 1)
+    counts = Array1_int(1, len(spans) + 1)
+    for index, knot in enumerate(np.concatenate([[0.0], np.cumsum(spans)]), 1):
+        knots.SetValue(index, float(knot))
+        counts.SetValue(index, 4 if index in (1, len(spans) + 1) else 1)
+    return Geom_BSplineCurve(held, knots, counts, 3)
 
 
 def flat_wire(curves: tuple[Curve2, ...], frame: Frame, *, closed: bool = True) -> tuple[Any, list[tuple[Any, str]]]:

@@ -10,8 +10,9 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.gp import gp_Ax1
 from OCP.TopAbs import TopAbs_VERTEX
 
+from supplecast.curves import Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Point2, Region
+from supplecast.geometry import Frame, Point2
 from supplecast.kernel.history import Ledger, Made, Origin, each
 from supplecast.kernel.profile import Profile, direction, point, profile
 from supplecast.kernel.shape import Solid, mapped, one

@@ -8,8 +8,9 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Vec
 
+from supplecast.curves import Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Region, Vec, along, times
+from supplecast.geometry import Frame, Vec, along, times
 from supplecast.kernel import boolean, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import Profile, direction, plane, point, profile

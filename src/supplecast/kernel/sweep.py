@@ -17,8 +17,9 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.gp import gp_Dir
 from OCP.TopoDS import TopoDS
 
+from supplecast.curves import Arc2, Curve2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Arc2, Curve2, Floats, Frame, Line2, Point2, Region, dot
+from supplecast.geometry import Floats, Frame, Point2, dot
 from supplecast.kernel import measure
 from supplecast.kernel.boolean import cut
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each

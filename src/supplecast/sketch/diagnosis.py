@@ -7,6 +7,7 @@ constraint by looking again at a slightly disturbed place.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -15,7 +16,7 @@ import numpy as np
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.banded import Band, factored
 from supplecast.sketch.equations import SizeOf, System
-from supplecast.sketch.model import ORIGIN, Constraint, Drawing, Line
+from supplecast.sketch.model import ORIGIN, Arc, Constraint, Drawing, Line
 from supplecast.sketch.newton import newton
 
 _RANK = 1e-7
@@ -65,7 +66,7 @@ def _projected(band: Band, factor: Floats, slopes: Floats, n: int) -> Floats:
 
 
 def _rounds(system: System) -> frozenset[str]:
-    return frozenset(name for name, entity in system.drawing.entities.items() if not isinstance(entity, Line))
+    return frozenset(system.rounds)
 
 
 def _loose(system: System, moves: Floats) -> frozenset[str]:
@@ -86,7 +87,19 @@ def said_twice(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple
     # At a singular place rank is short by chance: beside it, solved again, it is not.
     beside, _ = newton(whole, z + np.random.default_rng(2).normal(scale=1.0, size=len(z)))
     there = {rows[0] for rows in _circuits(whole, beside)}
-    return tuple(dict.fromkeys(whole.owners[rows[0]] for rows in here if rows[0] in there))
+    spare = Counter(whole.owners[rows[0]] for rows in here if rows[0] in there)
+    rows_of = Counter(whole.owners)
+    # That an arc's ends lie on its circle follows of itself in many copies: nobody has said it, so it is not said twice. And
+    # what says two things is needed while one of them is news.
+    return tuple(name for name, count in spare.items() if name in drawing.constraints and count == rows_of[name])
+
+
+def circuit(drawing: Drawing, size: SizeOf, name: str) -> tuple[str, ...]:
+    """The constraints that together say what `name` says, itself included; none if it says something of its own."""
+    whole = System(drawing, size, merged=False)
+    mine = [rows for rows in _circuits(whole, whole.z) if any(whole.owners[row] == name for row in rows)]
+    owners = dict.fromkeys(whole.owners[row] for rows in mine[:1] for row in rows)
+    return tuple(owner for owner in owners if owner in drawing.constraints)
 
 
 def conflict(drawing: Drawing, size: SizeOf, at: Mapping[str, float], start: Mapping[str, float]) -> tuple[str, ...]:
@@ -152,24 +165,53 @@ def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mappin
         assert isinstance(line, Line)
         return at(line.b) - at(line.a)
 
+    def away(point: str, line: str) -> float:
+        held = drawing.entities[line]
+        assert isinstance(held, Line)
+        u, off = way(line), at(point) - at(held.a)
+        return abs(float(u[0] * off[1] - u[1] * off[0])) / max(math.hypot(*u), 1e-12)
+
+    def centre(name: str) -> str:
+        return str(drawing.entities[name].c)  # type: ignore[union-attr]
+
     on = constraint.on
     match constraint.type:
         case "radius":
             return radii[on[0]]
         case "diameter":
             return 2 * radii[on[0]]
+        case "radius apart":
+            return abs(radii[on[0]] - radii[on[1]])
         case "distance x" | "distance y":
             return float((at(on[1]) - at(on[0]))[0 if constraint.type == "distance x" else 1])
-        case "distance" if on[1] in drawing.entities:
-            line = drawing.entities[on[1]]
-            assert isinstance(line, Line)
-            u = way(on[1])
-            away = at(on[0]) - at(line.a)
-            return abs(float(u[0] * away[1] - u[1] * away[0])) / math.hypot(*u)
+        case "distance" | "across" if on[1] in drawing.entities:
+            return away(on[0], on[1]) * (2 if constraint.type == "across" else 1)
         case "distance":
             return math.dist(at(on[0]), at(on[1]))
+        case "distance near" | "distance far":
+            r = radii[on[1]]
+            far = constraint.type == "distance far"
+            if isinstance(drawing.entities.get(on[0]), Line):
+                between, r0 = away(centre(on[1]), on[0]), 0.0
+                return between + r if far else between - r
+            point, r0 = (centre(on[0]), radii[on[0]]) if on[0] in drawing.entities else (on[0], 0.0)
+            between = math.dist(at(point), at(centre(on[1])))
+            if far:
+                return between + r + r0
+            return between - r - r0 if between >= max(r, r0) else abs(r - r0) - between
+        case "arc length":
+            arc = drawing.entities[on[0]]
+            assert isinstance(arc, Arc)
+            u, v = at(arc.a) - at(arc.c), at(arc.b) - at(arc.c)
+            turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
+            return radii[on[0]] * ((-turn if arc.cw else turn) % (2 * math.pi))
+        case "turned":
+            u, v = at(on[0]) - at(on[2]), at(on[1]) - at(on[2])
+            turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
+            return ((turn + math.pi) % (2 * math.pi) - math.pi) / (constraint.times or 1)
         case _:
             u = np.array([1.0, 0.0]) if len(on) == 1 else way(on[0])
             v = way(on[-1])
+            u, v = (-u if constraint.sector & 1 else u), (-v if constraint.sector & 2 else v)
             turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
             return (turn + math.pi) % (2 * math.pi) - math.pi

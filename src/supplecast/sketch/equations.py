@@ -12,13 +12,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats
-from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, Drawing, Line
+from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Shape, Spline
 
 Indices = NDArray[np.int64]
 SizeOf = Callable[[str, Constraint], float]
@@ -128,6 +129,69 @@ def _square(p: Floats, c: Floats) -> Values:
     return along, np.hstack([-u, u, -turn, turn])
 
 
+def _apart(p: Floats, c: Floats) -> Values:
+    """Distance of two points, times a sign, and two radii, times theirs, less a size."""
+    length, e = _unit(p[:, 2:4] - p[:, :2])
+    g = c[:, :1]
+    return g[:, 0] * length + (p[:, 4:6] * c[:, 1:3]).sum(axis=1) - c[:, 3], np.hstack([-g * e, g * e, c[:, 1:3]])
+
+
+def _beside(p: Floats, c: Floats) -> Values:
+    """Signed distance of a centre (first) from the line a–b and a radius (last), times a sign, less a size."""
+    value, slopes = _height(p[:, :6], np.column_stack([c[:, 0], c[:, 2]]))
+    return value + c[:, 1] * p[:, 6], np.hstack([slopes, c[:, 1:2]])
+
+
+def _arc_length(p: Floats, c: Floats) -> Values:
+    """Radius (last) times the angle from a to b about a centre (first), run through in a frozen sense, less a size."""
+    u, v = p[:, 2:4] - p[:, :2], p[:, 4:6] - p[:, :2]
+    sign = c[:, :1]
+    angle = np.arctan2(v[:, 1], v[:, 0]) - np.arctan2(u[:, 1], u[:, 0])
+    angle = np.mod(sign[:, 0] * angle, 2 * math.pi)
+    du = np.column_stack([u[:, 1], -u[:, 0]]) / np.maximum((u * u).sum(axis=1), 1e-18)[:, None]
+    dv = np.column_stack([-v[:, 1], v[:, 0]]) / np.maximum((v * v).sum(axis=1), 1e-18)[:, None]
+    r = p[:, 6:7]
+    return r[:, 0] * angle - c[:, 1], np.hstack([-sign * r * (du + dv), sign * r * du, sign * r * dv, angle[:, None]])
+
+
+def _linear(p: Floats, c: Floats) -> Values:
+    """Six scalars, each with its factor, less a size."""
+    return (p * c[:, :6]).sum(axis=1) - c[:, 6], c[:, :6]
+
+
+def _by_complex_step(residual: Callable[[NDArray[np.complex128], Floats], NDArray[np.complex128]]) -> Any:
+    """An equation whose slopes come from a complex step, all scalars at once: exact to rounding (Squire and Trapp 1998)."""
+
+    def evaluate(p: Floats, c: Floats) -> Values:
+        k, w = p.shape
+        stepped = np.repeat(p[None].astype(complex), w + 1, axis=0)
+        stepped[np.arange(1, w + 1), :, np.arange(w)] += 1e-30j
+        found = residual(stepped.reshape(-1, w), np.tile(c, (w + 1, 1))).reshape(w + 1, k)
+        return found[0].real, (found[1:].imag / 1e-30).T
+
+    return evaluate
+
+
+def _on_ellipse(p: NDArray[np.complex128], c: Floats) -> NDArray[np.complex128]:
+    """Distance, to first order, of a point (first) from an ellipse: centre, end of its long half-axis, short half-axis."""
+    q, e, b = p[:, :2] - p[:, 2:4], p[:, 4:6] - p[:, 2:4], p[:, 6]
+    squared = (e * e).sum(axis=1)
+    length = np.sqrt(squared)
+    along, across = (q * e).sum(axis=1) / squared, (e[:, 0] * q[:, 1] - e[:, 1] * q[:, 0]) / length
+    value = along**2 + across**2 / b**2 - 1
+    slope = 2 * np.sqrt((along / length) ** 2 + (across / b**2) ** 2)
+    return np.asarray(value / np.where(np.abs(slope) < 1e-9, 1e-9, slope))
+
+
+def _touching_ellipse(p: NDArray[np.complex128], c: Floats) -> NDArray[np.complex128]:
+    """A line a–b that touches an ellipse: its distance from the centre is the ellipse's reach square to it."""
+    centre, e, b, a, way = p[:, :2], p[:, 2:4] - p[:, :2], p[:, 4], p[:, 5:7], p[:, 7:9] - p[:, 5:7]
+    n = np.column_stack([-way[:, 1], way[:, 0]]) / np.sqrt((way * way).sum(axis=1))[:, None]
+    squared = (e * e).sum(axis=1)
+    reach = np.sqrt((n * e).sum(axis=1) ** 2 + b**2 * (n[:, 0] * e[:, 1] - n[:, 1] * e[:, 0]) ** 2 / squared)
+    return np.asarray(c[:, 0] * (n * (centre - a)).sum(axis=1) - reach)
+
+
 _KINDS: dict[str, tuple[int, Callable[[Floats, Floats], Values]]] = {
     "sum": (3, _sum),
     "distance": (4, _distance),
@@ -139,6 +203,12 @@ _KINDS: dict[str, tuple[int, Callable[[Floats, Floats], Values]]] = {
     "equal": (8, _equal),
     "halfway": (8, _halfway),
     "square": (8, _square),
+    "apart": (6, _apart),
+    "beside": (7, _beside),
+    "arc length": (7, _arc_length),
+    "linear": (6, _linear),
+    "on ellipse": (7, _by_complex_step(_on_ellipse)),
+    "touching ellipse": (9, _by_complex_step(_touching_ellipse)),
 }
 
 
@@ -151,7 +221,7 @@ class System:
         for name, (x, y) in drawing.points.items():
             self.start[f"{name}.x"], self.start[f"{name}.y"] = x, y
         for name, entity in drawing.entities.items():
-            if isinstance(entity, Circle):
+            if isinstance(entity, (Circle, Ellipse)):
                 self.start[f"{name}.r"] = entity.r
             elif isinstance(entity, Arc):
                 self.start[f"{name}.r"] = math.dist(drawing.place(entity.c), drawing.place(entity.a))
@@ -166,8 +236,13 @@ class System:
             value = size(name, constraint) if constraint.value is not None else 0.0
             self.sizes[name] = value
             if not constraint.driven:
-                _SAY[constraint.type](self, name, constraint.on, value)
+                _say(self, name, constraint, value)
         self._compile(merged)
+
+    @property
+    def rounds(self) -> list[str]:
+        """Entities that have a radius."""
+        return [name for name, entity in self.drawing.entities.items() if not isinstance(entity, (Line, Spline))]
 
     # --- saying constraints as equations ---------------------------------------------------------------------------
 
@@ -176,6 +251,12 @@ class System:
 
     def place(self, point: str) -> Floats:
         return np.array(self.drawing.place(point))
+
+    def shape(self, name: str) -> Shape:
+        return self.drawing.entities[name]
+
+    def centre(self, name: str) -> str:
+        return self.drawing.entities[name].c  # type: ignore[union-attr]
 
     def line(self, name: str) -> Line:
         entity = self.drawing.entities[name]
@@ -194,7 +275,7 @@ class System:
         self.add("sum", (a, b, "0"), owner, -1.0, 1.0, 0.0, offset)
 
     def _on(self, point: str, round_name: str, owner: str) -> None:
-        centre = self.drawing.entities[round_name].c  # type: ignore[union-attr]
+        centre = self.centre(round_name)
         self.add("on round", (*self.xy(point), *self.xy(centre), f"{round_name}.r"), owner)
 
     def turn(self, u: tuple[str, ...], v: tuple[str, ...], angle: float, owner: str) -> None:
@@ -329,6 +410,18 @@ class System:
         return float(z[column]) if column < len(z) else float(self.constants[column - len(z)])
 
 
+def _say(system: System, name: str, constraint: Constraint, value: float) -> None:
+    match constraint.type:
+        case "angle":
+            _angle(system, name, constraint, value)
+        case "shifted":
+            _shifted(system, name, constraint)
+        case "turned":
+            _turned(system, name, constraint, value)
+        case _:
+            _SAY[constraint.type](system, name, constraint.on, value)
+
+
 def said(drawing: Drawing, name: str) -> str:
     """A constraint as a message names it."""
     constraint = drawing.constraints.get(name)
@@ -383,10 +476,13 @@ def _far(s: System, name: str, on: tuple[str, ...], value: float) -> None:
 
 
 def _lies_on(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    if isinstance(s.drawing.entities[on[1]], Line):
-        s.add("height", (*s.xy(on[0]), *s.ends(on[1])), name, 1.0, 0.0)
-    else:
-        s._on(on[0], on[1], name)
+    match s.shape(on[1]):
+        case Line():
+            s.add("height", (*s.xy(on[0]), *s.ends(on[1])), name, 1.0, 0.0)
+        case Ellipse(c=c, a=a):
+            s.add("on ellipse", (*s.xy(on[0]), *s.xy(c), *s.xy(a), f"{on[1]}.r"), name)
+        case _:
+            s._on(on[0], on[1], name)
 
 
 def _alike(s: System, name: str, on: tuple[str, ...], value: float) -> None:
@@ -396,9 +492,73 @@ def _alike(s: System, name: str, on: tuple[str, ...], value: float) -> None:
         s.same(f"{on[0]}.r", f"{on[1]}.r", name)
 
 
-def _angle(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    base = ("0", "0", "1", "0") if len(on) == 1 else s.ends(on[0])
-    s.turn(base, s.ends(on[-1]), value, name)
+def _angle(s: System, name: str, held: Constraint, value: float) -> None:
+    base = ("0", "0", "1", "0") if len(held.on) == 1 else s.ends(held.on[0])
+    to = s.ends(held.on[-1])
+    if held.sector & 1:
+        base = (*base[2:], *base[:2])
+    if held.sector & 2:
+        to = (*to[2:], *to[:2])
+    s.turn(base, to, value, name)
+
+
+def _shifted(s: System, name: str, held: Constraint) -> None:
+    p, q, a, b = (s.xy(point) for point in held.on)
+    k = float(held.times)
+    for i in (0, 1):
+        s.add("linear", (q[i], p[i], b[i], a[i], "0", "0"), name, 1.0, -1.0, -k, k, 0.0, 0.0, 0.0)
+
+
+def _turned(s: System, name: str, held: Constraint, value: float) -> None:
+    (px, py), (qx, qy), (cx, cy) = (s.xy(point) for point in held.on)
+    cos, sin = math.cos(held.times * value), math.sin(held.times * value)
+    s.add("linear", (qx, px, py, cx, cy, "0"), name, 1.0, -cos, sin, cos - 1.0, -sin, 0.0, 0.0)
+    s.add("linear", (qy, px, py, cx, cy, "0"), name, 1.0, -sin, -cos, sin, cos - 1.0, 0.0, 0.0)
+
+
+def _reaching(far: bool) -> Callable[[System, str, tuple[str, ...], float], None]:
+    """Distance to the near or the far side of a round, from a point, a line or another round."""
+
+    def say(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+        centre, r = s.centre(on[1]), f"{on[1]}.r"
+        if on[0] in s.drawing.entities and isinstance(s.shape(on[0]), Line):
+            side = _side(s, s.place(centre), on[0])
+            return s.add("beside", (*s.xy(centre), *s.ends(on[0]), r), name, side, 1.0 if far else -1.0, value)
+        point, r0 = (s.centre(on[0]), f"{on[0]}.r") if on[0] in s.drawing.entities else (on[0], "0")
+        between = math.dist(s.place(point), s.place(centre))
+        if far:
+            signs = (1.0, 1.0, 1.0)
+        elif between >= max(s.value(r), s.value(r0)):
+            signs = (1.0, -1.0, -1.0)
+        else:  # one inside the other: from the inner one outwards to the rim
+            signs = (-1.0, -1.0, 1.0) if s.value(r) >= s.value(r0) else (-1.0, 1.0, -1.0)
+        return s.add("apart", (*s.xy(point), *s.xy(centre), r0, r), name, *signs, value)
+
+    return say
+
+
+def _across(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+    _far(s, name, on, value / 2)
+
+
+def _long(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+    arc = s.shape(on[0])
+    assert isinstance(arc, Arc)
+    at = (*s.xy(arc.c), *s.xy(arc.a), *s.xy(arc.b), f"{on[0]}.r")
+    s.add("arc length", at, name, -1.0 if arc.cw else 1.0, value)
+
+
+def _square_off(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+    s.add("square", (*s.xy(on[1]), *s.xy(on[0]), *s.ends(on[2])), name)
+
+
+def _in_line(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+    s.add("height", (*s.xy(on[0]), *s.xy(on[1]), *s.xy(on[2])), name, 1.0, 0.0)
+
+
+def _radius_apart(s: System, name: str, on: tuple[str, ...], value: float) -> None:
+    first, second = (f"{part}.r" for part in on)
+    s.add("sum", (first, second, "0"), name, 1.0, -1.0, 0.0, math.copysign(value, s.value(first) - s.value(second)))
 
 
 def _parallel(s: System, name: str, on: tuple[str, ...], value: float) -> None:
@@ -418,8 +578,7 @@ def _collinear(s: System, name: str, on: tuple[str, ...], value: float) -> None:
 
 
 def _concentric(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    centres = [s.drawing.entities[part].c for part in on]  # type: ignore[union-attr]
-    _coincident(s, name, (centres[0], centres[1]), 0.0)
+    _coincident(s, name, (s.centre(on[0]), s.centre(on[1])), 0.0)
 
 
 def _symmetric(s: System, name: str, on: tuple[str, ...], value: float) -> None:
@@ -430,11 +589,18 @@ def _symmetric(s: System, name: str, on: tuple[str, ...], value: float) -> None:
 
 def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
     """Of two curves; with a shared end as third, by angle there, else by distance."""
-    first, second = (s.drawing.entities[part] for part in on[:2])
+    first, second = (s.shape(part) for part in on[:2])
+    if isinstance(first, Spline) or isinstance(second, Spline):
+        return _leaving(s, name, on)
     if isinstance(second, Line) and not isinstance(first, Line):
         return _tangent(s, name, (on[1], on[0], *on[2:]), value)
+    if isinstance(first, Line) and isinstance(second, Ellipse):
+        side = _side(s, s.place(second.c), on[0])
+        at = (*s.xy(second.c), *s.xy(second.a), f"{on[1]}.r", *s.ends(on[0]))
+        # The line's normal points to its left: the sign says on which side the ellipse lies.
+        return s.add("touching ellipse", at, name, side)
     if isinstance(first, Line):
-        centre = second.c  # type: ignore[union-attr]
+        centre = s.centre(on[1])
         if len(on) == 3:
             out = s.place(centre) - s.place(on[2])
             way = s.way(on[0])
@@ -443,7 +609,7 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
             return s.turn(s.ends(on[0]), (*s.xy(on[2]), *s.xy(centre)), side * math.pi / 2, name)
         at = (*s.xy(centre), *s.ends(on[0]), f"{on[1]}.r")
         return s.add("touching line", at, name, _side(s, s.place(centre), on[0]))
-    c1, c2 = first.c, second.c  # type: ignore[union-attr]
+    c1, c2 = s.centre(on[0]), s.centre(on[1])
     if len(on) == 3:
         p = s.place(on[2])
         inward = float((s.place(c1) - p) @ (s.place(c2) - p)) > 0
@@ -452,6 +618,28 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
     apart = math.dist(s.place(c1), s.place(c2))
     signs = min(((1.0, 1.0), (1.0, -1.0), (-1.0, 1.0)), key=lambda k: abs(apart - k[0] * r1 - k[1] * r2))
     return s.add("touching round", (*s.xy(c1), *s.xy(c2), f"{on[0]}.r", f"{on[1]}.r"), name, *signs)
+
+
+def _leaving(s: System, name: str, on: tuple[str, ...]) -> None:
+    """A spline's end runs on from another curve's: their directions there agree, either way round, as they lie."""
+    first, second = (_way_at(s, part, on[2]) for part in on[:2])
+    turned = [math.atan2(*reversed(np.subtract(s._at(way[2:]), s._at(way[:2])))) for way, _ in (first, second)]
+    angle = turned[1] - turned[0]
+    quarter = first[1] != second[1]  # one is known by its radius, which stands square on it
+    step = math.pi
+    wished = round((angle - (math.pi / 2 if quarter else 0.0)) / step) * step + (math.pi / 2 if quarter else 0.0)
+    s.turn(first[0], second[0], wished, name)
+
+
+def _way_at(s: System, part: str, point: str) -> tuple[tuple[str, ...], bool]:
+    """Scalars of a direction at an end of a curve, and whether it is its radius there."""
+    match s.shape(part):
+        case Spline(through=through, first=first, last=last):
+            return (*s.xy(point), *s.xy(first if through[0] == point else last)), False
+        case Line():
+            return s.ends(part), False
+        case _:
+            return (*s.xy(point), *s.xy(s.centre(part))), True
 
 
 _SAY: dict[str, Callable[[System, str, tuple[str, ...], float], None]] = {
@@ -469,7 +657,13 @@ _SAY: dict[str, Callable[[System, str, tuple[str, ...], float], None]] = {
     "distance": _far,
     "on": _lies_on,
     "equal": _alike,
-    "angle": _angle,
+    "distance near": _reaching(far=False),
+    "distance far": _reaching(far=True),
+    "across": _across,
+    "arc length": _long,
+    "square off": _square_off,
+    "in line": _in_line,
+    "radius apart": _radius_apart,
     "parallel": _parallel,
     "perpendicular": _perpendicular,
     "collinear": _collinear,
@@ -486,6 +680,6 @@ def too_small(system: System, z: Floats) -> SketchError | None:
             a, b = ([system.scalar(z, scalar) for scalar in system.xy(p)] for p in (entity.a, entity.b))
             if math.dist(a, b) < 1e-7:
                 return SketchError(f"The line {name} has shrunk to nothing.", "Change the sizes that squeeze it.")
-        elif system.scalar(z, f"{name}.r") <= 1e-9:
+        elif not isinstance(entity, Spline) and system.scalar(z, f"{name}.r") <= 1e-9:
             return SketchError(f"The round {name} has no radius left.", "Change the sizes that squeeze it.")
     return None

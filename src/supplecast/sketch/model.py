@@ -51,7 +51,34 @@ class Circle(_Drawn):
     r: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
 
 
-Entity = Annotated[Line | Arc | Circle, Field(discriminator="type")]
+class Ellipse(_Drawn):
+    """Ellipse about c whose longer half-axis ends at a; r is the shorter half-axis."""
+
+    type: Literal["ellipse"] = "ellipse"
+    c: Id
+    a: Id
+    r: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+
+
+class Spline(_Drawn):
+    """Smooth curve through points, leaving the first and reaching the last by way of two handles."""
+
+    type: Literal["spline"] = "spline"
+    through: Annotated[tuple[Id, ...], Field(min_length=2, max_length=200)]
+    first: Id
+    last: Id
+
+    @property
+    def a(self) -> str:
+        return self.through[0]
+
+    @property
+    def b(self) -> str:
+        return self.through[-1]
+
+
+Shape = Line | Arc | Circle | Ellipse | Spline
+Entity = Annotated[Shape, Field(discriminator="type")]
 
 ConstraintType = Literal[
     "coincident",
@@ -75,25 +102,61 @@ ConstraintType = Literal[
     "concentric",
     "symmetric",
     "fix",
+    "distance near",
+    "distance far",
+    "across",
+    "arc length",
+    "square off",
+    "in line",
+    "radius apart",
+    "shifted",
+    "turned",
 ]
-SIZED = frozenset({"distance", "distance x", "distance y", "radius", "diameter", "angle"})
+SIZED = frozenset(
+    {
+        "distance",
+        "distance x",
+        "distance y",
+        "distance near",
+        "distance far",
+        "across",
+        "radius",
+        "diameter",
+        "angle",
+        "arc length",
+        "radius apart",
+        "turned",
+    }
+)
+ANGLES = frozenset({"angle", "turned"})
 
 
 class Constraint(_Part):
     """`on` lists the points and entities it holds. A `driven` size is only measured and holds nothing.
 
     coincident (point, point) · horizontal, vertical (line) · level, plumb (point, point: same height, same abscissa) ·
-    tangent (two of line, arc and circle, with their shared end point as third if they have one) · equal (two lines, or two of
-    arc and circle) · parallel, perpendicular, collinear (two lines) · concentric (two of arc and circle) · midpoint (point,
-    point, point: the first is halfway) · symmetric (point, point, line) · on (point, and line, arc or circle) · fix (point) ·
-    distance (point, and point or line) · distance x, distance y (from, to: signed) · radius, diameter (arc or circle) · angle
-    (line: against the plane's x; or from one line to another).
+    tangent (two of line, arc, circle, ellipse and spline, with their shared end point as third if they have one; a spline only
+    at its end) · equal (two lines, or two of arc and circle) · parallel, perpendicular, collinear (two lines) · concentric (two
+    of arc, circle and ellipse) · midpoint (point, point, point: the first is halfway) · symmetric (point, point, line) · on
+    (point, and line, arc, circle or ellipse) · fix (point) · distance (point, and point or line) · distance x, distance y
+    (from, to: signed) · distance near, distance far (point, line or round, to the near or far side of a round) · across (point,
+    line: twice the distance) · radius, diameter (arc or circle; of an ellipse the shorter half-axis) · arc length (arc) · angle
+    (line: against the plane's x; or from one line to another, in one of four `sector`s: 1 turns the first line round, 2 the
+    second, 3 both).
+
+    What copies and offsets are linked by: square off (point, point, line: the first stands square over the second) · in line
+    (three points) · radius apart (two rounds) · shifted (p, q, a, b: q lies `times` the way from a to b away from p) · turned
+    (p, q, c: q is p turned about c, `times` the value). Sizes with the same `group` are one size.
     """
 
     type: ConstraintType
-    on: Annotated[tuple[Id, ...], Field(min_length=1, max_length=3)]
+    on: Annotated[tuple[Id, ...], Field(min_length=1, max_length=4)]
     value: Annotated[str, StringConstraints(max_length=400)] | None = None
     driven: bool = False
+    sector: Annotated[int, Field(ge=0, le=3)] = 0
+    times: Annotated[int, Field(ge=-500, le=500)] = 1
+    group: Id | None = None
+    label: tuple[Coordinate, Coordinate] | None = Field(default=None, description="where its label was put, mm in the plane")
 
 
 class Size(_Part):
@@ -130,9 +193,7 @@ class Drawing(BaseModel):
         if ORIGIN in self.points:
             return "the point id “o” is kept for the origin"
         for name, entity in self.entities.items():
-            ends = [] if isinstance(entity, Circle) else [entity.a, entity.b]
-            ends += [] if isinstance(entity, Line) else [entity.c]
-            for point in ends:
+            for point in sorted(stands_on(entity)):
                 if point not in known:
                     return f"entity {name} names the point {point}, which is not there"
         for name, constraint in self.constraints.items():
@@ -149,11 +210,24 @@ class Drawing(BaseModel):
         return ""
 
 
-def stands_on(entity: Line | Arc | Circle) -> set[str]:
+def stands_on(entity: Shape) -> set[str]:
     """The points an entity stands on."""
-    if isinstance(entity, Circle):
-        return {entity.c}
-    return {entity.a, entity.b} | ({entity.c} if isinstance(entity, Arc) else set())
+    match entity:
+        case Line(a=a, b=b):
+            return {a, b}
+        case Arc(c=c, a=a, b=b):
+            return {c, a, b}
+        case Circle(c=c):
+            return {c}
+        case Ellipse(c=c, a=a):
+            return {c, a}
+        case Spline(through=through, first=first, last=last):
+            return {*through, first, last}
+
+
+def ends_of(entity: Shape) -> tuple[str, ...]:
+    """The points at which an entity ends; none for a closed one."""
+    return () if isinstance(entity, (Circle, Ellipse)) else (entity.a, entity.b)
 
 
 _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
@@ -167,22 +241,38 @@ _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
     "parallel": (("line", "line"),),
     "perpendicular": (("line", "line"),),
     "collinear": (("line", "line"),),
-    "concentric": (("round", "round"),),
+    "concentric": (("centred", "centred"),),
     "midpoint": (("point", "point", "point"),),
     "symmetric": (("point", "point", "line"),),
-    "on": (("point", "curve"),),
+    "on": (("point", "carrier"),),
     "fix": (("point",),),
     "distance": (("point", "point"), ("point", "line")),
     "distance x": (("point", "point"),),
     "distance y": (("point", "point"),),
-    "radius": (("round",),),
-    "diameter": (("round",),),
+    "distance near": (("point", "round"), ("line", "round"), ("round", "round")),
+    "distance far": (("point", "round"), ("line", "round"), ("round", "round")),
+    "across": (("point", "line"),),
+    "radius": (("centred",),),
+    "diameter": (("centred",),),
+    "arc length": (("arc",),),
     "angle": (("line",), ("line", "line")),
+    "square off": (("point", "point", "line"),),
+    "in line": (("point", "point", "point"),),
+    "radius apart": (("round", "round"),),
+    "shifted": (("point", "point", "point", "point"),),
+    "turned": (("point", "point", "point"),),
 }
-_ALLOWED: dict[str, tuple[type, ...]] = {"line": (Line,), "round": (Arc, Circle), "curve": (Line, Arc, Circle)}
+_ALLOWED: dict[str, tuple[type, ...]] = {
+    "line": (Line,),
+    "arc": (Arc,),
+    "round": (Arc, Circle),
+    "centred": (Arc, Circle, Ellipse),
+    "carrier": (Line, Arc, Circle, Ellipse),
+    "curve": (Line, Arc, Circle, Ellipse, Spline),
+}
 
 
-def _misfit(constraint: Constraint, points: set[str], entities: dict[str, Line | Arc | Circle]) -> str:
+def _misfit(constraint: Constraint, points: set[str], entities: dict[str, Shape]) -> str:
     """What is wrong with a constraint's picks or value, in words."""
     forms = [takes for takes in _TAKES[constraint.type] if len(takes) == len(constraint.on)]
     if not forms:
@@ -195,14 +285,22 @@ def _misfit(constraint: Constraint, points: set[str], entities: dict[str, Line |
     wrong = [_wrong_pick(takes, constraint.on, points, entities) for takes in forms]
     if all(wrong):
         return wrong[0]
-    if constraint.type == "tangent" and not any(not isinstance(entities[name], Line) for name in constraint.on[:2]):
-        return "holds two lines: pick a round"
-    if len(set(constraint.on)) < len(constraint.on):
+    if constraint.type == "tangent":
+        held = [entities[name] for name in constraint.on[:2]]
+        if all(isinstance(entity, Line) for entity in held):
+            return "holds two lines: pick a round"
+        if any(isinstance(entity, Spline) for entity in held) and len(constraint.on) < 3:
+            return "needs the end of the spline that it shares with the other curve"
+        if all(isinstance(entity, Ellipse) for entity in held) or (
+            any(isinstance(entity, Ellipse) for entity in held) and not any(isinstance(entity, Line) for entity in held)
+        ):
+            return "holds an ellipse: pick a line along with it"
+    if len(set(constraint.on)) < len(constraint.on) and constraint.type != "shifted":
         return "names the same thing twice"
     return ""
 
 
-def _wrong_pick(takes: tuple[str, ...], on: tuple[str, ...], points: set[str], entities: dict[str, Line | Arc | Circle]) -> str:
+def _wrong_pick(takes: tuple[str, ...], on: tuple[str, ...], points: set[str], entities: dict[str, Shape]) -> str:
     for kind, name in zip(takes, on, strict=True):
         if kind == "point" and name not in points:
             return f"names the point {name}, which is not there"

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from supplecast.curves import Arc2, Curve2, Line2
 from supplecast.errors import SketchError
-from supplecast.geometry import Arc2, Curve2, Line2, Point2
-from supplecast.sketch.regions import reversed_curve
+from supplecast.geometry import Point2
 
 _CLOSE = 1e-6
 
@@ -32,7 +32,7 @@ def path(curves: Sequence[Curve2], start: Point2 | None = None) -> list[Line2 | 
         if following is None:
             raise SketchError("The path comes apart.", "Join its pieces.")
         rest.remove(following)
-        onward = following if math.dist(following.a, at) < _CLOSE else reversed_curve(following)
+        onward = following if math.dist(following.a, at) < _CLOSE else following.reversed()
         assert isinstance(onward, (Line2, Arc2))
         chain.append(onward)
         at = onward.b

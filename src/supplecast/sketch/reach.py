@@ -15,7 +15,7 @@ import numpy as np
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.quantities import show
-from supplecast.sketch.model import ORIGIN, Arc, Constraint, Drawing, Line
+from supplecast.sketch.model import ANGLES, ORIGIN, Arc, Constraint, Drawing, Line
 
 _FLAT = 1e-3
 Places = Mapping[str, Point2]
@@ -58,7 +58,7 @@ def turned_over(before: Turns, after: Turns) -> list[tuple[str, ...]]:
 
 def unreached(constraint: Constraint, value: float, target: float) -> SketchError:
     """The refusal that says how far a size can be taken."""
-    angle = constraint.type == "angle"
+    angle = constraint.type in ANGLES
     shown = f"{show(math.degrees(value), 1)}°" if angle else f"{show(value, 2)} mm"
     way = "up" if abs(target) > abs(value) else "down"
     return SketchError(

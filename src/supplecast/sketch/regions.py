@@ -1,204 +1,192 @@
-"""Which areas a solved drawing bounds: loops chained through shared points, nested by the even-odd rule.
+"""Which areas a solved drawing bounds, how they are named, joined and found again.
 
-Weak cases, refused with their place rather than guessed: open ends, branches, and loops that cross each other.
+An area is named by the entities round it and the side of each on which it lies: a sign that outlives edits of sizes and most
+edits of shape. Areas picked together are joined: what lies between two of them vanishes from the outline.
 """
 
 from __future__ import annotations
 
 import math
-from collections import defaultdict
-from collections.abc import Sequence
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, Region, green, interpolated
 from supplecast.errors import SketchError
-from supplecast.geometry import Arc2, Circle2, Curve2, Floats, Line2, Point2, Region
-from supplecast.sketch.model import Circle, Drawing, Line
+from supplecast.geometry import Point2
+from supplecast.sketch.model import Arc, Circle, Drawing, Ellipse, Line, Spline
+from supplecast.sketch.planar import Gap, PlanarMap, arranged, ends_of, winding
 from supplecast.sketch.solver import Solution
 
-_CHORDS = 32
-_CLOSE = 1e-6
+_SEAM = 1e-5
 
-Loop = tuple[Curve2, ...]
+
+@dataclass(frozen=True)
+class Areas:
+    """The areas of a drawing, which of them “all” fills, and its open ends."""
+
+    regions: tuple[Region, ...]
+    filled: tuple[Region, ...]
+    gaps: tuple[Gap, ...]
+
+
+def curve(name: str, drawing: Drawing, points: Mapping[str, Point2], radii: Mapping[str, float]) -> Curve2:
+    """One entity as a curve, at given places."""
+    match drawing.entities[name]:
+        case Line(a=a, b=b):
+            return Line2(name, points[a], points[b])
+        case Circle(c=c):
+            return Circle2(name, points[c], radii[name])
+        case Arc(c=c, a=a, b=b, cw=cw):
+            return Arc2(name, points[c], points[a], points[b], not cw)
+        case Ellipse(c=c, a=a):
+            return Ellipse2(name, points[c], points[a], radii[name])
+        case Spline(through=through, first=first, last=last):
+            return interpolated(name, [points[p] for p in through], points[first], points[last])
 
 
 def curves(drawing: Drawing, solution: Solution, *, construction: bool = False) -> list[Curve2]:
     """The drawn curves at their solved places; with `construction`, only the construction ones."""
-    found: list[Curve2] = []
-    for name, entity in drawing.entities.items():
-        if entity.construction != construction:
-            continue
-        if isinstance(entity, Line):
-            found.append(Line2(name, solution.points[entity.a], solution.points[entity.b]))
-        elif isinstance(entity, Circle):
-            found.append(Circle2(name, solution.points[entity.c], solution.radii[name]))
-        else:
-            p = solution.points
-            found.append(Arc2(name, p[entity.c], p[entity.a], p[entity.b], not entity.cw))
+    return [
+        curve(name, drawing, solution.points, solution.radii)
+        for name, entity in drawing.entities.items()
+        if entity.construction == construction
+    ]
+
+
+def areas(drawn: Sequence[Curve2]) -> Areas:
+    """Every bounded area of some curves, ordered by name."""
+    found: PlanarMap = arranged(drawn)
+    named: list[tuple[str, Region, bool]] = []
+    alike: Counter[str] = Counter()
+    for face in sorted(found.faces, key=lambda f: (f.sides, f.area)):
+        key = ",".join(name if left else f"{name}-" for name, left in face.sides)
+        alike[key] += 1
+        if alike[key] > 1:
+            key = f"{key}#{alike[key]}"
+        named.append((key, Region(face.outer, face.holes, key), face.depth % 2 == 0))
+    return Areas(tuple(r for _, r, _ in named), tuple(r for _, r, fill in named if fill), found.gaps)
+
+
+def refusal(found: Areas, drawn: Sequence[Curve2]) -> SketchError | None:
+    """Why a drawing bounds nothing; None if it does."""
+    if found.regions:
+        return None
+    if not drawn:
+        return SketchError("The sketch is empty.", "Draw an outline, or add a figure such as a rectangle.")
+    if not found.gaps:
+        return SketchError("The outline encloses nothing.", "Draw a closed outline.")
+    gap = found.gaps[0]
+    words = f", {gap.width:.3g} mm from the next open end" if math.isfinite(gap.width) else ""
+    return SketchError(
+        f"The outline is open at ({gap.at[0]:.2f}, {gap.at[1]:.2f}){words}.", "Join its ends, then it can be used."
+    )
+
+
+def picked(key: str, regions: Sequence[Region], lineage: Mapping[str, Sequence[str]]) -> Region | None:
+    """The area a name means: the one so named, else the one that shares most of its entities, if no other shares as many.
+
+    Entities that were split count as what they came from. None if it cannot be told.
+    """
+    exact = next((region for region in regions if region.key == key), None)
+    if exact is not None:
+        return exact
+    wanted = _roots(key, lineage)
+    scores = sorted(((_likeness(wanted, _roots(region.key, lineage)), region) for region in regions), key=lambda s: -s[0])
+    if not scores or scores[0][0] < 0.5 or (len(scores) > 1 and scores[1][0] >= scores[0][0] - 1e-9):
+        return None
+    return scores[0][1]
+
+
+def _roots(key: str, lineage: Mapping[str, Sequence[str]]) -> set[str]:
+    found = set()
+    for token in key.split("#")[0].split(","):
+        name, side = token.removesuffix("-"), "-" if token.endswith("-") else ""
+        elders = lineage.get(name, ())
+        found.add((elders[-1] if elders else name) + side)
     return found
 
 
-def regions(drawing: Drawing, solution: Solution) -> list[Region]:
-    """Every area to be filled: loops at even depth, less the loops directly inside them, ordered by their lasting key.
+def _likeness(a: set[str], b: set[str]) -> float:
+    return len(a & b) / len(a | b)
 
-    Raises SketchError naming the place of an open end, a branch or a crossing.
+
+def joined(regions: Sequence[Region]) -> list[Region]:
+    """Areas with what lies between them taken out, largest first.
+
+    SketchError where the joined areas touch in a single point: raised, that would be an edge on which a body hangs.
     """
-    drawn = curves(drawing, solution)
-    if not drawn:
-        raise SketchError("The sketch is empty.", "Add a figure to it, such as a rectangle.")
-    loops = [(c,) for c in drawn if isinstance(c, Circle2)] + _chained([c for c in drawn if not isinstance(c, Circle2)])
-    outlines = [_sampled(loop) for loop in loops]
-    boxes = np.array([[*outline.min(axis=0), *outline.max(axis=0)] for outline in outlines])
-    _refuse_crossings(outlines, boxes)
-    depth = [
-        [
-            int(other)
-            for other in _holding(outlines[mine][0], boxes)
-            if other != mine and _inside(outlines[mine][0], outlines[other])
-        ]
-        for mine in range(len(loops))
-    ]
-    found = []
-    for index, loop in enumerate(loops):
-        if len(depth[index]) % 2:
-            continue
-        holes = [
-            _turned(loops[inner], outlines[inner], ccw=False)
-            for inner in range(len(loops))
-            if index in depth[inner] and len(depth[inner]) == len(depth[index]) + 1
-        ]
-        found.append(Region(_turned(loop, outlines[index], ccw=True), tuple(holes)))
-    return sorted(found, key=lambda region: region.key)
+    chosen = [loop for region in regions for loop in (region.outer, *region.holes)]
+    if len(regions) == 1:
+        _refuse_touching(chosen)
+        return list(regions)
+    pieces = [piece for loop in chosen for piece in loop]
+    between = _between(pieces)
+    if not between:
+        _refuse_touching(chosen)
+        return sorted(regions, key=lambda region: -region.area)
+    rest = [piece for index, piece in enumerate(pieces) if index not in between]
+    loops = _chained(rest)
+    _refuse_touching(loops)
+    outers = sorted((loop for loop in loops if _area(loop) > 0), key=_area)
+    holes: dict[int, list[Loop]] = defaultdict(list)
+    for loop in loops:
+        if _area(loop) <= 0:
+            point = np.array(ends_of(loop[0])[0])
+            holder = next((i for i, outer in enumerate(outers) if winding(outer, point)), None)
+            if holder is not None:
+                holes[holder].append(loop)
+    keys = ",".join(sorted(region.key for region in regions))
+    return [Region(outer, tuple(holes[i]), keys) for i, outer in reversed(list(enumerate(outers)))]
 
 
-def area(region: Region) -> float:
-    """Exact area in mm² by Green's theorem over lines and arcs."""
-    return sum(_signed_area(loop) for loop in (region.outer, *region.holes))
+def _area(loop: Loop) -> float:
+    return sum(green(piece) for piece in loop)
 
 
-def _signed_area(loop: Loop) -> float:
-    total = 0.0
-    for curve in loop:
-        if isinstance(curve, Circle2):
-            total += math.pi * curve.radius**2 * (1 if curve.ccw else -1)
-            continue
-        total += (curve.a[0] * curve.b[1] - curve.b[0] * curve.a[1]) / 2
-        if isinstance(curve, Arc2):
-            total += curve.radius**2 * (curve.sweep - math.sin(curve.sweep)) / 2
-    return total
+def _spot(p: Point2) -> tuple[int, int]:
+    return (round(p[0] / _SEAM), round(p[1] / _SEAM))
 
 
-def _chained(drawn: Sequence[Line2 | Arc2]) -> list[Loop]:
-    ends: dict[tuple[int, int], list[int]] = defaultdict(list)
+def _between(pieces: Sequence[Curve2]) -> set[int]:
+    """Pieces that are run through both ways: they lie between two of the areas."""
+    there: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for index, piece in enumerate(pieces):
+        a, b = (_spot(end) for end in ends_of(piece))
+        x, y = piece.at(np.array([0.5]))[0]
+        there[(piece.entity, min(a, b), max(a, b), _spot((float(x), float(y))))].append(index)
+    return {index for pair in there.values() if len(pair) == 2 for index in pair}
 
-    def key(p: Point2) -> tuple[int, int]:
-        return (round(p[0] / _CLOSE), round(p[1] / _CLOSE))
 
-    def near(p: Point2) -> tuple[int, int]:
-        x, y = key(p)
-        for dx in (0, -1, 1):
-            for dy in (0, -1, 1):
-                if (x + dx, y + dy) in ends:
-                    return (x + dx, y + dy)
-        return (x, y)
-
-    knots: list[tuple[tuple[int, int], tuple[int, int]]] = []
-    for index, curve in enumerate(drawn):
-        pair = []
-        for p in (curve.a, curve.b):
-            knot = near(p)
-            ends[knot].append(index)
-            pair.append(knot)
-        knots.append((pair[0], pair[1]))
-    _refuse_open(ends)
-    left, loops = set(range(len(drawn))), []
+def _chained(pieces: Sequence[Curve2]) -> list[Loop]:
+    starts: dict[tuple[int, int], list[int]] = defaultdict(list)
+    for index, piece in enumerate(pieces):
+        starts[_spot(ends_of(piece)[0])].append(index)
+    left = dict.fromkeys(range(len(pieces)))
+    loops = []
     while left:
-        first = min(left)
-        left.discard(first)
-        loop: list[Curve2] = [drawn[first]]
-        at = knots[first][1]
-        while at != knots[first][0]:
-            following = next(i for i in ends[at] if i in left)
-            left.discard(following)
-            forward = knots[following][0] == at
-            loop.append(drawn[following] if forward else reversed_curve(drawn[following]))
-            at = knots[following][1] if forward else knots[following][0]
-        loops.append(tuple(loop))
+        index = next(iter(left))
+        chain: list[Curve2] = []
+        while index in left:
+            del left[index]
+            chain.append(pieces[index])
+            index = next((i for i in _around(starts, ends_of(pieces[index])[1]) if i in left), -1)
+        loops.append(tuple(chain))
     return loops
 
 
-def _refuse_open(ends: dict[tuple[int, int], list[int]]) -> None:
-    loose = [(x * _CLOSE, y * _CLOSE) for (x, y), curves_there in ends.items() if len(curves_there) == 1]
-    if loose:
-        x, y = loose[0]
-        others = sorted(math.dist(loose[0], other) for other in loose[1:])
-        gap = f", {others[0]:.3g} mm from the next open end" if others else ""
-        raise SketchError(f"The outline is open at ({x:.2f}, {y:.2f}){gap}.", "Join its ends, then it can be used.")
-    for (x, y), curves_there in ends.items():
-        if len(curves_there) > 2:
+def _around(starts: Mapping[tuple[int, int], list[int]], p: Point2) -> list[int]:
+    x, y = _spot(p)
+    return [i for dx in (0, -1, 1) for dy in (0, -1, 1) for i in starts.get((x + dx, y + dy), ())]
+
+
+def _refuse_touching(loops: Sequence[Loop]) -> None:
+    spots: Counter[tuple[int, int]] = Counter(_spot(ends_of(piece)[0]) for loop in loops for piece in loop)
+    for (x, y), count in spots.items():
+        if count > 1:
             raise SketchError(
-                f"At ({x * _CLOSE:.2f}, {y * _CLOSE:.2f}) {len(curves_there)} lines meet.",
-                "An outline may not branch: trim what is not part of it.",
+                f"At ({x * _SEAM:.2f}, {y * _SEAM:.2f}) the outline touches or crosses itself in a single point.",
+                "Pull it apart or overlap it there, or pick fewer of its areas.",
             )
-
-
-def reversed_curve(curve: Curve2) -> Curve2:
-    """The same curve run through the other way."""
-    match curve:
-        case Line2():
-            return Line2(curve.entity, curve.b, curve.a)
-        case Arc2():
-            return Arc2(curve.entity, curve.centre, curve.b, curve.a, not curve.ccw)
-        case Circle2():
-            return Circle2(curve.entity, curve.centre, curve.radius, not curve.ccw)
-
-
-def _turned(loop: Loop, outline: Floats, *, ccw: bool) -> Loop:
-    x, y = outline[:, 0], outline[:, 1]
-    is_ccw = float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) > 0
-    return loop if is_ccw == ccw else tuple(reversed_curve(curve) for curve in reversed(loop))
-
-
-def _sampled(loop: Loop) -> Floats:
-    return np.concatenate([curve.sampled(_CHORDS)[:-1] for curve in loop])
-
-
-def _inside(point: Floats, outline: Floats) -> bool:
-    """Even-odd test of a point against a closed polyline."""
-    a, b = outline, np.roll(outline, -1, axis=0)
-    spans = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
-    a, b = a[spans], b[spans]
-    at = a[:, 0] + (point[1] - a[:, 1]) * (b[:, 0] - a[:, 0]) / (b[:, 1] - a[:, 1])
-    return bool((at > point[0]).sum() % 2)
-
-
-def _holding(point: Floats, boxes: Floats) -> NDArray[np.intp]:
-    """Which boxes (x and y from, x and y to) hold a point."""
-    return np.nonzero((boxes[:, :2] <= point).all(axis=1) & (boxes[:, 2:] >= point).all(axis=1))[0]
-
-
-def _refuse_crossings(outlines: Sequence[Floats], boxes: Floats) -> None:
-    for i in range(len(outlines)):
-        apart = (boxes[:i, :2] > boxes[i, 2:]) | (boxes[:i, 2:] < boxes[i, :2])
-        for j in np.nonzero(~apart.any(axis=1))[0]:
-            place = _crossing(outlines[i], outlines[int(j)])
-            if place is not None:
-                raise SketchError(
-                    f"Two outlines cross at ({place[0]:.2f}, {place[1]:.2f}).",
-                    "Move one clear of the other, or put them into sketches of their own.",
-                )
-
-
-def _crossing(first: Floats, second: Floats) -> Point2 | None:
-    a, b = first[:, None], np.roll(first, -1, axis=0)[:, None]
-    c, d = second[None, :], np.roll(second, -1, axis=0)[None, :]
-
-    def side(p: Floats, q: Floats, r: Floats) -> Floats:
-        return np.asarray((q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1]) - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0]))
-
-    crossing = (side(a, b, c) * side(a, b, d) < 0) & (side(c, d, a) * side(c, d, b) < 0)
-    if not crossing.any():
-        return None
-    i, _ = np.argwhere(crossing)[0]
-    return (float(first[i, 0]), float(first[i, 1]))

@@ -17,7 +17,7 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch import diagnosis
 from supplecast.sketch.equations import SizeOf, System, said, too_small
-from supplecast.sketch.model import ORIGIN, Circle, Drawing, Line
+from supplecast.sketch.model import ANGLES, ORIGIN, Circle, Drawing, Ellipse
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns, unreached
 
@@ -77,7 +77,7 @@ def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchEr
     given refusal.
     """
     places = {name: drawing.place(name) for name in drawing.points}
-    radii = {name: system.value(f"{name}.r") for name, entity in drawing.entities.items() if not isinstance(entity, Line)}
+    radii = {name: system.value(f"{name}.r") for name in system.rounds}
     now = {
         name: diagnosis.measured(constraint, places, radii, drawing)
         for name, constraint in drawing.constraints.items()
@@ -85,7 +85,7 @@ def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchEr
     }
     ways = {name: system.sizes[name] - value for name, value in now.items()}
     for name in ways:
-        if drawing.constraints[name].type == "angle":  # the short way round
+        if drawing.constraints[name].type in ANGLES:  # the short way round
             ways[name] = (ways[name] + math.pi) % (2 * math.pi) - math.pi
     reached, step, at = 0.0, _FIRST_STAGE, drawing
     while True:
@@ -117,7 +117,7 @@ def _moved(drawing: Drawing, system: System, z: Floats) -> Drawing:
     """The drawing at solved places."""
     points, radii = told(system, z)
     entities = {
-        name: entity.model_copy(update={"r": radii[name]}) if isinstance(entity, Circle) else entity
+        name: entity.model_copy(update={"r": radii[name]}) if isinstance(entity, (Circle, Ellipse)) else entity
         for name, entity in drawing.entities.items()
     }
     places = {name: points[name] for name in drawing.points}
@@ -129,9 +129,7 @@ def told(system: System, z: Floats) -> tuple[dict[str, Point2], dict[str, float]
     points: dict[str, Point2] = {ORIGIN: (0.0, 0.0)}
     for name in system.drawing.points:
         points[name] = (system.scalar(z, f"{name}.x"), system.scalar(z, f"{name}.y"))
-    radii = {
-        name: system.scalar(z, f"{name}.r") for name, entity in system.drawing.entities.items() if not isinstance(entity, Line)
-    }
+    radii = {name: system.scalar(z, f"{name}.r") for name in system.rounds}
     return points, radii
 
 
@@ -149,6 +147,7 @@ def _refusal(drawing: Drawing, size: SizeOf, system: System, z: Floats, misfit: 
             f"{names[0].capitalize()} contradicts {', '.join(names[1:]) or 'itself'}{more}: "
             f"they are {misfit:.3g} mm from agreeing.",
             "Change or remove one of them.",
+            lit=clash,
         )
     residual, _ = system.evaluate(z)
     worst = sorted(range(system.count), key=lambda row: -abs(float(residual[row])))[:3]

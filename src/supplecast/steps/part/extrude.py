@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
+from supplecast.curves import Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
 from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Step
-from supplecast.geometry import Region
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
@@ -57,14 +57,14 @@ class Extrude(Step):
             if self.extent == "through all":
                 at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
             length = at.mm("distance")
-            combine(at, "new", None, [(r.key, self._raised(at, sketch, r, length, draft)) for r in regions])
+            combine(at, "new", None, [(r.name, self._raised(at, sketch, r, length, draft)) for r in regions])
             return
         if self.extent == "through all":
             box = kernel.measure.loose_box(entry.body.solid)
             length = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
         else:
             length = at.mm("distance")
-        combine(at, self.result, entry, [(r.key, self._raised(at, sketch, r, length, draft)) for r in regions])
+        combine(at, self.result, entry, [(r.name, self._raised(at, sketch, r, length, draft)) for r in regions])
 
     def _raised(self, at: Builder, sketch: SketchEntry, region: Region, length: float, draft: float) -> Body:
         if self.direction == "both ways":

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
+from supplecast.curves import Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, ProfileField
 from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Region
+from supplecast.geometry import Frame
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document

@@ -50,5 +50,5 @@ class Revolve(Step):
         tools = []
         for region in regions:
             made = at.kernel("profile", kernel.revolve.revolve, region, sketch.frame, (0.0, 0.0), way, min(angle, 2 * math.pi))
-            tools.append((region.key, at.named(made, sketch=sketch)))
+            tools.append((region.name, at.named(made, sketch=sketch)))
         combine(at, self.result, target, tools)

@@ -11,11 +11,11 @@ from pydantic import Field, model_validator
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.step import Step
-from supplecast.errors import DocumentError, SketchError, SuppleError
+from supplecast.errors import DocumentError, SuppleError
 from supplecast.quantities import Scope, show
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.equations import said
-from supplecast.sketch.model import Constraint, Drawing, stands_on
+from supplecast.sketch.model import ANGLES, Constraint, Drawing, stands_on
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -93,7 +93,7 @@ class Sketch(Drawing, Step):
         """Angles among the sizes of figures are typed in degrees, all others as lengths."""
         if not path.startswith(("figures.", "constraints.")):
             return super().spec_of(path)
-        return FieldSpec("angle" if self.constraints[self._held_by(path)].type == "angle" else "length")
+        return FieldSpec("angle" if self.constraints[self._held_by(path)].type in ANGLES else "length")
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -115,7 +115,7 @@ class Sketch(Drawing, Step):
                 name, (f"constraints.{name}.value", constraint.type in ("radius", "diameter", "distance"))
             )
             text = constraint.value or ""
-            if constraint.type == "angle":
+            if constraint.type in ANGLES:
                 return at.evaluate(path, text, "angle")
             return at.length(path, text, "positive" if positive else "any")
 
@@ -124,24 +124,27 @@ class Sketch(Drawing, Step):
             twice = "; ".join(said(self, name) for name in solution.doubled[:4])
             at.caution("constraints", f"Said twice: {twice}. Take one of them out.")
         for name, value in solution.driven.items():
-            angle = self.constraints[name].type == "angle"
+            angle = self.constraints[name].type in ANGLES
             amount = f"{show(math.degrees(value), 2)}°" if angle else f"{at.in_unit(value)} {at.scope.unit}"
             at.note(f"{said(self, name)} measures {amount}")
         drawn = regions.curves(self, solution)
-        fault = None
-        try:
-            found = regions.regions(self, solution)
-            at.figure("area", sum(regions.area(region) for region in found))
-        except SketchError as refusal:
-            if not drawn:
-                at.fail("entities", refusal.message, refusal.hint)
-            found, fault = [], refusal
-            at.note(f"{refusal.message} It bounds no area; it can serve as a path.")
+        found = regions.areas(drawn)
+        at.figure("area", sum(region.area for region in found.filled))
+        fault = regions.refusal(found, drawn)
+        if fault is not None and not drawn and not self.points:
+            at.fail("entities", fault.message, fault.hint)
+        if fault is not None:
+            at.note(f"{fault.message} It bounds no area; it can serve as a path.")
+        elif found.gaps:
+            x, y = found.gaps[0].at
+            count = len(found.gaps)
+            at.note(f"{count} open end{'s' if count > 1 else ''}, the first at ({x:.2f}, {y:.2f})")
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
         lineage = {name: entity.came_from for name, entity in self.entities.items() if entity.came_from}
         moving = frozenset(name for name, entity in self.entities.items() if solution.loose & {name, *stands_on(entity)})
-        at.drawn(frame, found, drawn, loose, self.name or "Outline", lineage, fault, moving)
+        filled = frozenset(region.key for region in found.filled)
+        at.drawn(frame, found.regions, drawn, loose, self.name or "Outline", lineage, fault, moving, filled)
 
 
 class _Guess(Scope):

@@ -52,5 +52,5 @@ class Sweep(Step):
         tools = []
         for region in regions:
             made = at.kernel("path", kernel.sweep.sweep, region, sketch.frame, chain, route.frame)
-            tools.append((region.key, at.named(made, sketch=sketch)))
+            tools.append((region.name, at.named(made, sketch=sketch)))
         combine(at, self.result, target, tools)

@@ -1,0 +1,125 @@
+"""Holding: constraints and sizes added, retyped, made driven, relabelled."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from supplecast.errors import SketchError
+from supplecast.sketch import sizing
+from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.acts.draw import Place
+from supplecast.sketch.model import SIZED, ConstraintType, Id, ends_of
+from supplecast.sketch.pen import Pen
+
+
+class Hold(Act):
+    """Add a constraint or a size. A size without a value takes the one it measures."""
+
+    words = "Fix"
+    do: Literal["hold"] = "hold"
+    type: ConstraintType
+    names: Annotated[tuple[Id, ...], Field(min_length=1, max_length=4, alias="on")]
+    value: Text | None = None
+    driven: bool = False
+    sector: Annotated[int, Field(ge=0, le=3)] = 0
+    label: Place | None = None
+
+    def on(self, pen: Pen) -> None:
+        names, kind = self.names, self.type
+        if kind == "coincident" and len(names) == 2 and all(name in pen.drawing.points for name in names):
+            _weld(pen, *names)
+            return
+        if kind == "tangent" and len(names) == 2:
+            shared = set(ends_of(pen.shape(names[0]))) & set(ends_of(pen.shape(names[1])))
+            names = (*names, min(shared)) if shared else names
+        value = self.value
+        if kind in SIZED and not value:
+            value = sizing.shown(sizing.measure(pen.drawing, kind, names, self.sector), kind)
+        held = pen.hold(kind, *names, value=value, driven=self.driven, sector=self.sector, label=self.label)
+        wrong = pen.drawing.faults()
+        if wrong:
+            del pen.drawing.constraints[held]
+            raise SketchError(f"That cannot be fixed: {wrong.split(') ', 1)[-1]}.", "Pick what the constraint needs.")
+        pen.made.append(held)
+
+
+def _weld(pen: Pen, kept: str, gone: str) -> None:
+    """Two points become one; a curve may not lose its length by it."""
+    for name in pen.ending(gone):
+        if kept in ends_of(pen.shape(name)):
+            raise SketchError(f"{name} would shrink to nothing.", "Pick ends of two different curves.")
+    pen.join(kept, gone)
+
+
+class Retype(Act):
+    """Type another value for a size; sizes of one group follow."""
+
+    words = "Size"
+    do: Literal["retype"] = "retype"
+    constraint: Id
+    value: Text
+
+    def on(self, pen: Pen) -> None:
+        held = pen.drawing.constraints.get(self.constraint)
+        if held is None or held.value is None:
+            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        alike = [k for k, other in pen.drawing.constraints.items() if held.group and other.group == held.group]
+        for name in alike or [self.constraint]:
+            pen.rehold(name, value=self.value)
+
+
+class Drive(Act):
+    """Let a size only measure, or hold again what it measures."""
+
+    words = "Driven size"
+    do: Literal["drive"] = "drive"
+    constraint: Id
+    driven: bool
+
+    def on(self, pen: Pen) -> None:
+        held = pen.drawing.constraints.get(self.constraint)
+        if held is None or held.value is None:
+            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        if self.driven:
+            pen.rehold(self.constraint, driven=True)
+            return
+        value = sizing.shown(sizing.measure(pen.drawing, held.type, held.on, held.sector), held.type)
+        pen.rehold(self.constraint, driven=False, value=value)
+
+
+class Relabel(Act):
+    """Put the label of a size elsewhere."""
+
+    words = "Move a label"
+    do: Literal["label"] = "label"
+    constraint: Id
+    at: Place
+
+    def on(self, pen: Pen) -> None:
+        if self.constraint not in pen.drawing.constraints:
+            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        pen.rehold(self.constraint, label=self.at)
+
+
+class Dimension(Act):
+    """A size between what is picked, of the kind that suits it and the place of its label.
+
+    Two points: aligned, or level or upright where the label lies beside them. A line: its length. A point and a line, or two
+    parallel lines: their distance. Two lines: the angle of the sector that the label lies in. A round: its diameter, an arc:
+    its radius. With a round and something else: to its centre, or to the near or far side, as `kind` says.
+    """
+
+    words = "Size"
+    do: Literal["size"] = "size"
+    names: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2, alias="on")]
+    label: Place
+    kind: Annotated[str, Field(max_length=20)] = ""
+    value: Text | None = None
+    driven: bool = False
+
+    def on(self, pen: Pen) -> None:
+        kind, names, sector = sizing.suited(pen.drawing, self.names, self.label, self.kind)
+        fields = {"type": kind, "on": names, "value": self.value, "driven": self.driven, "sector": sector, "label": self.label}
+        Hold.model_validate(fields).on(pen)

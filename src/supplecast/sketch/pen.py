@@ -1,0 +1,244 @@
+"""The pen: the only hand that changes a drawing. It gives new ids, and keeps account of what an act made, lost and moved."""
+
+from __future__ import annotations
+
+import math
+import secrets
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from supplecast.errors import SketchError
+from supplecast.geometry import Point2
+from supplecast.quantities import Scope
+from supplecast.sketch.equations import said
+from supplecast.sketch.model import (
+    ORIGIN,
+    Arc,
+    Circle,
+    Constraint,
+    ConstraintType,
+    Drawing,
+    Ellipse,
+    Line,
+    Shape,
+    Spline,
+    ends_of,
+    stands_on,
+)
+
+_LETTERS = "abcdefghijkmnpqrstuvwxyz23456789"
+_PREFIX: Mapping[type, str] = {Line: "L", Arc: "A", Circle: "C", Ellipse: "E", Spline: "S"}
+
+
+@dataclass
+class Report:
+    """What came of an act, in words: constraints lost, constraints that now say something weaker, notes."""
+
+    lost: list[str] = field(default_factory=list)
+    weakened: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+    def sentence(self, before: int, after: int) -> str:
+        words = []
+        if self.lost:
+            words.append(f"Lost: {', '.join(self.lost)}.")
+        words += [f"{text}." for text in (*self.weakened, *self.notes)]
+        if self.lost or self.weakened:
+            words.append(f"Freedoms {before} → {after}.")
+        return " ".join(words)
+
+
+class Pen:
+    """Changes `drawing` in place.
+
+    `inferred` lists constraints that are dropped again if others say them already; `reshaped` tells that curves were trimmed or
+    lengthened, so that older constraints may have come to say the same.
+    """
+
+    def __init__(self, drawing: Drawing, scope: Scope) -> None:
+        self.drawing = drawing
+        self.scope = scope
+        self.report = Report()
+        self.inferred: list[str] = []
+        self.made: list[str] = []
+        self.reshaped = False
+
+    # --- looking ---------------------------------------------------------------------------------------------------
+
+    def at(self, point: str) -> Point2:
+        if point != ORIGIN and point not in self.drawing.points:
+            raise SketchError(f"The point {point} is no longer in the sketch.", "Pick another.")
+        return self.drawing.place(point)
+
+    def shape(self, name: str) -> Shape:
+        found = self.drawing.entities.get(name)
+        if found is None:
+            raise SketchError(f"“{name}” is no longer in the sketch.", "Pick another curve.")
+        return found
+
+    def line(self, name: str) -> Line:
+        found = self.shape(name)
+        if not isinstance(found, Line):
+            raise SketchError(f"“{name}” is not a line of this sketch.", "Pick a line.")
+        return found
+
+    def radius(self, name: str) -> float:
+        match self.shape(name):
+            case Arc(c=c, a=a):
+                return math.dist(self.at(c), self.at(a))
+            case Circle(r=r) | Ellipse(r=r):
+                return r
+        raise SketchError(f"“{name}” has no radius.", "Pick a round.")
+
+    def mm(self, text: str, label: str, *, least: float | None = 0.0) -> float:
+        """A typed length in mm; SketchError unless it is greater than `least`."""
+        value = self.scope.evaluate(text, "length")
+        if least is not None and value <= least:
+            raise SketchError(f"The {label} must be greater than {least:g}.", f"Type a {label} such as 5.")
+        if abs(value) > 1e5:
+            raise SketchError(f"The {label} is over 100 m.", "Check its unit.")
+        return value
+
+    def radians(self, text: str) -> float:
+        return self.scope.evaluate(text, "angle")
+
+    def users(self, point: str) -> list[str]:
+        """Entities that stand on a point."""
+        return [name for name, entity in self.drawing.entities.items() if point in stands_on(entity)]
+
+    def ending(self, point: str) -> list[str]:
+        """Entities that end at a point."""
+        return [name for name, entity in self.drawing.entities.items() if point in ends_of(entity)]
+
+    def holding(self, *names: str) -> list[tuple[str, Constraint]]:
+        """Constraints that hold any of some points or entities."""
+        wanted = set(names)
+        return [(k, held) for k, held in self.drawing.constraints.items() if wanted & set(held.on)]
+
+    # --- drawing ---------------------------------------------------------------------------------------------------
+
+    def _fresh(self, prefix: str) -> str:
+        # Ids are never used again: picks of faces made of a line must not pass to another line.
+        while True:
+            name = prefix + "".join(secrets.choice(_LETTERS) for _ in range(4))
+            drawing = self.drawing
+            if name not in drawing.points and name not in drawing.entities and name not in drawing.constraints:
+                return name
+
+    def point(self, at: Point2) -> str:
+        x, y = float(at[0]), float(at[1])
+        if not (math.isfinite(x) and math.isfinite(y)) or max(abs(x), abs(y)) > 1e6:
+            raise SketchError("That place lies too far away.", "Stay within a kilometre of the origin.")
+        name = self._fresh("p")
+        self.drawing.points[name] = (x, y)
+        return name
+
+    def put(self, entity: Shape) -> str:
+        name = self._fresh(_PREFIX[type(entity)])
+        self.drawing.entities[name] = entity
+        self.made.append(name)
+        return name
+
+    def replace(self, name: str, **changes: Any) -> None:
+        self.drawing.entities[name] = self.shape(name).model_copy(update=changes)
+
+    def hold(self, kind: ConstraintType, *on: str, value: str | None = None, inferred: bool = False, **more: Any) -> str:
+        """Add a constraint, unless the very same is there."""
+        held = Constraint(type=kind, on=on, value=value, **more)
+        for name, other in self.drawing.constraints.items():
+            if other.type == kind and set(other.on) == set(on) and value is None and len(on) < 3:
+                return name
+        name = self._fresh("k")
+        self.drawing.constraints[name] = held
+        if inferred:
+            self.inferred.append(name)
+        return name
+
+    def group(self) -> str:
+        """A name for sizes that are to be one size."""
+        return self._fresh("g")
+
+    # --- changing --------------------------------------------------------------------------------------------------
+
+    def lose(self, constraint: str) -> None:
+        """Drop a constraint that makes sense no more, and say so."""
+        self.report.lost.append(said(self.drawing, constraint))
+        del self.drawing.constraints[constraint]
+
+    def rehold(self, constraint: str, **changes: Any) -> None:
+        held = self.drawing.constraints[constraint]
+        self.drawing.constraints[constraint] = held.model_copy(update=changes)
+
+    def weaken(self, constraint: str, words: str, **changes: Any) -> None:
+        self.report.weakened.append(f"{said(self.drawing, constraint).capitalize()} became {words}")
+        self.rehold(constraint, **changes)
+
+    def join(self, kept: str, gone: str) -> None:
+        """Let everything that stands on one point stand on another in its place."""
+        if kept == gone:
+            return
+
+        def swap(name: str) -> str:
+            return kept if name == gone else name
+
+        for name, entity in list(self.drawing.entities.items()):
+            if gone in stands_on(entity):
+                self.drawing.entities[name] = restood(entity, swap)
+        for name, held in list(self.drawing.constraints.items()):
+            if gone in held.on:
+                on = tuple(swap(part) for part in held.on)
+                if len(set(on)) < len(on) and held.type != "shifted":
+                    del self.drawing.constraints[name]
+                else:
+                    self.drawing.constraints[name] = held.model_copy(update={"on": on})
+        self.drawing.points.pop(gone, None)
+
+    def erase(self, names: Iterable[str]) -> None:
+        """Take entities, points and constraints out, and whatever cannot be without them."""
+        drawing = self.drawing
+        gone = set(names)
+        for name in gone & set(drawing.constraints):
+            del drawing.constraints[name]
+        dead = {name for name, entity in drawing.entities.items() if name in gone or stands_on(entity) & gone}
+        freed: set[str] = gone & set(drawing.points)
+        for name in dead:
+            freed |= stands_on(drawing.entities.pop(name))
+        standing = {point for entity in drawing.entities.values() for point in stands_on(entity)}
+        freed -= standing | {ORIGIN}
+        for point in freed & set(drawing.points):
+            del drawing.points[point]
+        self.forget(dead | freed)
+
+    def forget(self, gone: set[str]) -> None:
+        """Drop constraints and figures of what is gone."""
+        drawing = self.drawing
+        for name in [k for k, held in drawing.constraints.items() if gone & set(held.on)]:
+            del drawing.constraints[name]
+        self.tidy_figures()
+
+    def tidy_figures(self) -> None:
+        """A figure that has lost a size or an entity is plain geometry from then on."""
+        drawing = self.drawing
+        for name, figure in list(drawing.figures.items()):
+            whole = all(size.constraint in drawing.constraints for size in figure.sizes.values())
+            if not whole or any(entity not in drawing.entities for entity in figure.entities):
+                del drawing.figures[name]
+
+    def drop_unused_points(self, candidates: Iterable[str]) -> None:
+        """Take out points that neither an entity nor a constraint needs."""
+        drawing = self.drawing
+        used = {point for entity in drawing.entities.values() for point in stands_on(entity)}
+        held = {part for constraint in drawing.constraints.values() for part in constraint.on}
+        for point in set(candidates) - used - held - {ORIGIN}:
+            drawing.points.pop(point, None)
+
+
+def restood(entity: Shape, swap: Callable[[str], str]) -> Shape:
+    """An entity on other points."""
+    match entity:
+        case Spline(through=through, first=first, last=last):
+            return entity.model_copy(update={"through": tuple(map(swap, through)), "first": swap(first), "last": swap(last)})
+        case _:
+            fields = {name: swap(getattr(entity, name)) for name in ("a", "b", "c") if hasattr(entity, name)}
+            return entity.model_copy(update=fields)

@@ -1,0 +1,112 @@
+"""Doing acts on a drawing: performed with the pen, solved, and laid where the solution says.
+
+What was only inferred and turns out to be said already is dropped again. A size that clashes with others is refused with what
+it clashes with, and can be kept as a driven one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from supplecast.errors import SketchError
+from supplecast.quantities import Scope
+from supplecast.sketch import diagnosis
+from supplecast.sketch.acts import Act
+from supplecast.sketch.equations import said
+from supplecast.sketch.model import SIZED, Circle, Drawing, Ellipse
+from supplecast.sketch.pen import Pen
+from supplecast.sketch.sizing import size_of
+from supplecast.sketch.solver import Solution, solve
+
+
+class Clash(SketchError):
+    """A constraint that contradicts or doubles others: `lit` names those; `drive` tells whether it may be a driven size."""
+
+    def __init__(self, message: str, hint: str, lit: tuple[str, ...], drive: bool) -> None:
+        super().__init__(message, hint, lit=lit)
+        self.drive = drive
+
+
+@dataclass(frozen=True)
+class Done:
+    """A drawing after acts, solved, and what came of them: a sentence, and the names of what was made."""
+
+    drawing: Drawing
+    solution: Solution
+    words: str
+    made: tuple[str, ...]
+
+
+def copied(drawing: Drawing) -> Drawing:
+    """A drawing of its own: its parts are never changed, so only the lists are copied."""
+    return Drawing.model_construct(
+        points=dict(drawing.points),
+        entities=dict(drawing.entities),
+        constraints=dict(drawing.constraints),
+        figures=dict(drawing.figures),
+    )
+
+
+def laid(drawing: Drawing, solution: Solution) -> Drawing:
+    """A drawing at the places of its solution."""
+    points = {name: solution.points[name] for name in drawing.points}
+    entities = {
+        name: entity.model_copy(update={"r": solution.radii[name]})
+        if isinstance(entity, (Circle, Ellipse)) and entity.r != solution.radii[name]
+        else entity
+        for name, entity in drawing.entities.items()
+    }
+    return drawing.model_copy(update={"points": points, "entities": entities})
+
+
+def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
+    """Do acts on a copy of a drawing. SketchError names what cannot be done; nothing is changed then."""
+    size = size_of(scope)
+    pen = Pen(copied(drawing), scope)
+    for act in acts:
+        act.on(pen)
+    changed = pen.drawing
+    changed = Drawing.model_validate(changed.model_dump()) if len(changed.points) > 4000 else changed
+    fresh = [name for name in changed.constraints if name not in drawing.constraints and name not in pen.inferred]
+    try:
+        solution = solve(changed, size)
+    except SketchError as fault:
+        solution = _without_inferred(changed, pen, fault, fresh, scope)
+    while solution.doubled:
+        spare = [name for name in pen.inferred if name in solution.doubled and name in changed.constraints]
+        if not spare and pen.reshaped:
+            # Pieces brought together may be tied by what tied others before: one of the two is enough.
+            spare = [name for name in solution.doubled if name not in solve(drawing, size).doubled]
+        if not spare:
+            break
+        for name in spare:
+            del changed.constraints[name]
+        solution = solve(changed, size)
+    new = [name for name in fresh if name in solution.doubled and name in changed.constraints]
+    if new:
+        _refuse_doubled(changed, new, scope)
+    report = pen.report
+    before = solve(drawing, size).freedoms if report.lost or report.weakened else 0
+    return Done(laid(changed, solution), solution, report.sentence(before, solution.freedoms), tuple(pen.made))
+
+
+def _without_inferred(changed: Drawing, pen: Pen, fault: SketchError, fresh: Sequence[str], scope: Scope) -> Solution:
+    """What was only inferred must not stand in the way: solved again without it."""
+    inferred = [name for name in pen.inferred if name in changed.constraints]
+    for name in inferred:
+        del changed.constraints[name]
+    if inferred:
+        return solve(changed, size_of(scope))
+    sized = [name for name in fresh if changed.constraints[name].type in SIZED]
+    raise Clash(fault.message, fault.hint, fault.lit, bool(sized)) from fault
+
+
+def _refuse_doubled(changed: Drawing, new: Sequence[str], scope: Scope) -> None:
+    name = new[0]
+    held = changed.constraints[name]
+    circuit = tuple(k for k in diagnosis.circuit(changed, size_of(scope), name) if k != name)
+    words = ", ".join(said(changed, k) for k in circuit[:4]) or "other constraints"
+    sized = held.type in SIZED
+    hint = "Keep it as a driven size, which only measures, or take one of them out." if sized else "It is not needed."
+    raise Clash(f"{said(changed, name).capitalize()} is said already by {words}.", hint, (name, *circuit), sized)
