@@ -155,7 +155,7 @@ OTHER = st.one_of(
     st.builds(lambda a, b: {"op": "move", "step": a, "after": b}, st.sampled_from(NAMES), st.sampled_from([None, *NAMES])),
     st.builds(lambda v: {"op": "value", "name": "r", "text": v}, st.sampled_from(["6", "3 mm", "99", ""])),
     st.just({"op": "document", "unit": "cm"}),
-    st.just({"op": "cut line", "step": "out", "entity": "f1_L1"}),
+    st.just({"op": "sketch", "step": "out", "acts": [{"do": "cut", "entity": "f1_L1", "at": [9, -36]}]}),
 )
 
 

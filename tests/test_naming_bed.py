@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import pytest
 
-from supplecast.document.edit import apply, read_edit
 from supplecast.naming import Body, EdgeRef, FaceRef, Resolution, reference_edge, reference_face, resolve_faces
 from supplecast.naming.reference import EDGE, FACE
 from tests.bed.oracle import Bed, found_by_points, run, size
-from tests.bed.parts import BEDS, TRAY
+from tests.bed.parts import BEDS, TRAY, cut_line
 from tests.conftest import bodies, extrude, part, rectangle
 
 
@@ -48,11 +48,13 @@ def test_both_halves_of_a_line_that_was_cut_keep_its_name() -> None:
     body = bodies(document)["ext"].body
     side = next(face for face in range(6) if body.tags[face] == ("ext.side[f1_L2]",))
     reference = reference_face(body, side)
-    cut, words = apply(document, read_edit({"op": "cut line", "step": "out", "entity": "f1_L2", "share": 0.25}))
-    assert words.startswith("Cut a line")
+    cut, words = cut_line(document, "out", "f1_L2", 0.25)
+    assert words.startswith("Cut in Outline")
     now = bodies(cut)["ext"].body
     found = resolve_faces(now, reference)
     assert found.status == "split" and len(found.items) == 2
     assert size(now.solid, "face", found.items) == pytest.approx(300)
-    again = apply(cut, read_edit({"op": "cut line", "step": "out", "entity": "f1_L2_2", "share": 0.5}))[0]
+    sketch: Any = cut.step("out")
+    younger = next(name for name, entity in sketch.entities.items() if entity.came_from == ("f1_L2",))
+    again = cut_line(cut, "out", younger, 0.5)[0]
     assert len(resolve_faces(bodies(again)["ext"].body, reference).items) == 3

@@ -86,7 +86,15 @@ def _tray_targets(p: Parameters) -> dict[str, Target | None]:
 def _cut_front(document: Document, p: Parameters) -> Document:
     if p["cut"] is None:
         return document
-    return apply(document, read_edit({"op": "cut line", "step": "out", "entity": p["cut"], "share": 0.3}))[0]
+    return cut_line(document, "out", p["cut"], 0.3)[0]
+
+
+def cut_line(document: Document, step: str, entity: str, share: float) -> tuple[Document, str]:
+    """The document with a line of a sketch cut in two, and the words of the edit."""
+    sketch: Any = document.step(step)
+    a, b = (sketch.points[point] for point in (sketch.entities[entity].a, sketch.entities[entity].b))
+    at = [a[i] + (b[i] - a[i]) * share for i in (0, 1)]
+    return apply(document, read_edit({"op": "sketch", "step": step, "acts": [{"do": "cut", "entity": entity, "at": at}]}))
 
 
 TRAY = Bed(

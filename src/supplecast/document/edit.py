@@ -12,7 +12,9 @@ from supplecast.document.fields import PlanePick
 from supplecast.document.model import Document, new_id, read_document, read_step, step_dict, told
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError
+from supplecast.sketch.acts import read_act
 from supplecast.sketch.model import Drawing
+from supplecast.sketch.work import Done, perform
 
 
 class _Edit(BaseModel):
@@ -53,13 +55,12 @@ class RepairPick(_Edit):
     picks: list[dict[str, Any]] = Field(max_length=500)
 
 
-class CutLine(_Edit):
-    """Cut a line of a sketch in two at a share of its length; both pieces keep its name for picks."""
+class SketchActs(_Edit):
+    """Draw in a sketch, or change what is drawn: the acts of `sketch.acts`, done one after another."""
 
-    op: Literal["cut line"]
+    op: Literal["sketch"]
     step: str
-    entity: str
-    share: float = Field(0.5, gt=0, lt=1)
+    acts: list[dict[str, Any]] = Field(min_length=1, max_length=100)
 
 
 class MoveStep(_Edit):
@@ -102,7 +103,7 @@ class SetDocument(_Edit):
 
 
 Edit = Annotated[
-    SetField | AddStep | StepOp | RepairPick | CutLine | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
+    SetField | AddStep | StepOp | RepairPick | SketchActs | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
     Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -146,8 +147,8 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             words = f"{edit.op.capitalize()} {label}"
         case RepairPick():
             words = _repair(document, steps, edit)
-        case CutLine():
-            words = _cut_line(document, steps, edit)
+        case SketchActs():
+            words = _sketch(document, steps, edit)
         case MoveStep():
             words = _move(document, steps, edit)
         case RenameStep():
@@ -217,14 +218,20 @@ def _repair(document: Document, steps: list[dict[str, Any]], edit: RepairPick) -
     return f"{step.label}: {edit.field.replace('_', ' ')} picked anew"
 
 
-def _cut_line(document: Document, steps: list[dict[str, Any]], edit: CutLine) -> str:
-    from supplecast.sketch import edits
+def _sketch(document: Document, steps: list[dict[str, Any]], edit: SketchActs) -> str:
+    changed, words, _ = sketched(document, edit)
+    steps[document.position(edit.step)] = step_dict(changed.step(edit.step))
+    return words
 
+
+def sketched(document: Document, edit: SketchActs) -> tuple[Document, str, Done]:
+    """The document with a sketch acted on, what changed in words, and the solved sketch."""
     at, step, data, drawing = _drawing(document, edit.step)
-    lost = edits.cut_line(drawing, edit.entity, edit.share)
-    data.update(drawing.model_dump(mode="json"))
-    steps[at] = step_dict(read_step(data, step.label))
-    return f"Cut a line of {step.label}" + (f"; gone: {', '.join(lost)}" if lost else "")
+    acts = [read_act(act) for act in edit.acts]
+    done = perform(drawing, acts, document.scope)
+    data.update(done.drawing.model_dump(mode="json"))
+    steps = [*document.steps[:at], read_step(data, step.label), *document.steps[at + 1 :]]
+    return document.model_copy(update={"steps": steps}), f"{acts[0].words} in {step.label}. {done.words}".rstrip(". "), done
 
 
 def _drawing(document: Document, step_id: str) -> tuple[int, Step, dict[str, Any], Drawing]:

@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats
@@ -405,6 +406,10 @@ class System:
         np.add.at(whole, (self.entry_rows, self.entry_columns), slopes)
         return whole
 
+    def sparse(self, slopes: Floats) -> Any:
+        """The gradient (m, n) as a sparse matrix."""
+        return csr_matrix((slopes, (self.entry_rows, self.entry_columns)), shape=(self.count, len(self.z)))
+
     def scalar(self, z: Floats, name: str) -> float:
         column = self.column[name]
         return float(z[column]) if column < len(z) else float(self.constants[column - len(z)])
@@ -428,7 +433,18 @@ def said(drawing: Drawing, name: str) -> str:
     if constraint is None:
         return name
     size = f" {constraint.value}" if constraint.value and not constraint.driven else ""
-    return f"{constraint.type}{size} of {', '.join(constraint.on)}"
+    return f"{constraint.type}{size} of {' and '.join(named(drawing, part) for part in constraint.on)}"
+
+
+def named(drawing: Drawing, part: str) -> str:
+    """A point or an entity as people call it: by kind and number, in the order of drawing."""
+    if part == ORIGIN:
+        return "the origin"
+    entity = drawing.entities.get(part)
+    if entity is None:
+        return f"point {list(drawing.points).index(part) + 1}" if part in drawing.points else part
+    alike = [name for name, other in drawing.entities.items() if other.type == entity.type]
+    return f"{entity.type} {alike.index(part) + 1}"
 
 
 def _coincident(s: System, name: str, on: tuple[str, ...], value: float) -> None:

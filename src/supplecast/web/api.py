@@ -20,7 +20,7 @@ api = Blueprint("api", __name__, url_prefix="/api")
 _BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png)$")
 
 
-def _body() -> dict[str, Any]:
+def body() -> dict[str, Any]:
     data = request.get_json(silent=True)
     if not isinstance(data, dict):
         raise DocumentError("The request holds no JSON object.", "Reload the page.")
@@ -34,7 +34,7 @@ def _whole(data: dict[str, Any], name: str) -> int | None:
     return value
 
 
-def _needed(data: dict[str, Any], name: str) -> int:
+def needed(data: dict[str, Any], name: str) -> int:
     value = _whole(data, name)
     if value is None:
         raise DocumentError(f"The request does not say which {name} is meant.", "Reload the page.")
@@ -87,11 +87,11 @@ def document_file(document_id: str) -> Response:
 @api.post("/documents/<document_id>/edits")
 def edits(document_id: str) -> Response:
     """Apply an edit to revision `base`, keep it as a new revision and start building it."""
-    data = _body()
+    data = body()
     head = desk.library().head(document_id)
     edit = read_edit(data.get("edit"))
     changed, words = apply(_with_part(head.document, edit), edit)
-    revision = desk.library().commit(document_id, _needed(data, "base"), changed, words)
+    revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
 
 
@@ -123,7 +123,7 @@ def imports(document_id: str) -> Response:
 @api.post("/documents/<document_id>/preview")
 def preview(document_id: str) -> Response:
     """Build what an edit would give, without keeping it."""
-    data = _body()
+    data = body()
     head = desk.library().head(document_id)
     changed, words = apply(head.document, read_edit(data.get("edit")))
     task = desk.task(changed, upto=data.get("upto") or None, options={"preview": True})
@@ -133,7 +133,7 @@ def preview(document_id: str) -> Response:
 @api.post("/documents/<document_id>/build")
 def build(document_id: str) -> Response:
     """Build the head, up to and including a step, or the model as it stood before one, with `picks` to be lit."""
-    data = _body()
+    data = body()
     head = desk.library().head(document_id)
     for name in ("upto", "before"):
         if data.get(name) is not None:
@@ -145,7 +145,7 @@ def build(document_id: str) -> Response:
 @api.post("/documents/<document_id>/references")
 def references(document_id: str) -> Response:
     """Lasting references for faces and edges picked by number."""
-    data = _body()
+    data = body()
     head = desk.library().head(document_id)
     picked = data.get("picked")
     if not isinstance(picked, list) or not all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked):
@@ -158,20 +158,20 @@ def references(document_id: str) -> Response:
 def undo(document_id: str) -> Response:
     """Go back to the revision the head was made from."""
     revision = desk.library().undo(document_id)
-    return _revision(revision, _build(revision, _body().get("upto")))
+    return _revision(revision, _build(revision, body().get("upto")))
 
 
 @api.post("/documents/<document_id>/redo")
 def redo(document_id: str) -> Response:
     """Go forward again along the newest line of revisions."""
     revision = desk.library().redo(document_id)
-    return _revision(revision, _build(revision, _body().get("upto")))
+    return _revision(revision, _build(revision, body().get("upto")))
 
 
 @api.post("/documents/<document_id>/advice")
 def advice(document_id: str) -> Response:
     """Start finding the largest value that fits where a step failed for a size."""
-    data = _body()
+    data = body()
     document = desk.library().head(document_id).document
     if data.get("edit") is not None:
         document, _ = apply(document, read_edit(data["edit"]))
@@ -183,7 +183,7 @@ def advice(document_id: str) -> Response:
 def places(document_id: str) -> Response:
     """Start finding where in the sheet a step may stand."""
     head = desk.library().head(document_id)
-    step = head.document.step(str(_body().get("step")))
+    step = head.document.step(str(body().get("step")))
     return jsonify(
         {"job": desk.engine().submit("find_places", document_id, desk.task(head.document, options={"step": step.id})).id}
     )
@@ -192,7 +192,7 @@ def places(document_id: str) -> Response:
 @api.post("/documents/<document_id>/exports")
 def exports(document_id: str) -> Response:
     """Start writing bodies to a file; the job's result names the blob to fetch."""
-    data = _body()
+    data = body()
     if data.get("format") not in FORMATS:
         raise DocumentError("There is no such format.", "Known: " + ", ".join(FORMATS) + ".")
     try:
@@ -208,7 +208,7 @@ def exports(document_id: str) -> Response:
 @api.post("/documents/<document_id>/picture")
 def picture(document_id: str) -> Response:
     """A small picture of the head or of a `revision`: the blob if it is drawn already, else the job that draws it."""
-    number = _whole(_body(), "revision")
+    number = _whole(body(), "revision")
     library = desk.library()
     document = library.head(document_id).document if number is None else library.revision(document_id, number)
     task = desk.task(document)
@@ -229,15 +229,15 @@ def history(document_id: str) -> Response:
 @api.post("/documents/<document_id>/milestones")
 def milestones(document_id: str) -> Response:
     """Name a revision; a blank name takes the name away."""
-    data = _body()
-    desk.library().set_milestone(document_id, _needed(data, "revision"), str(data.get("name") or ""))
+    data = body()
+    desk.library().set_milestone(document_id, needed(data, "revision"), str(data.get("name") or ""))
     return jsonify({"revision": data["revision"]})
 
 
 @api.post("/documents/<document_id>/restore")
 def restore(document_id: str) -> Response:
     """Make an old revision the newest one again, as a new revision."""
-    revision = desk.library().restore(document_id, _needed(_body(), "revision"))
+    revision = desk.library().restore(document_id, needed(body(), "revision"))
     return _revision(revision, _build(revision))
 
 

@@ -11,10 +11,11 @@ from flask import Flask, Response, abort, g, jsonify, render_template, request, 
 from werkzeug.exceptions import HTTPException
 
 from supplecast.document.step import load_steps
-from supplecast.errors import ConflictError, StoreError, SuppleError
+from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
 from supplecast.exchange.whole import write_whole
+from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
-from supplecast.web import api, pages
+from supplecast.web import pages, sketching
 from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
@@ -40,7 +41,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token})
     app.register_blueprint(pages.pages)
-    app.register_blueprint(api.api)
+    app.register_blueprint(sketching.routes)
     app.register_error_handler(SuppleError, _told)
     app.register_error_handler(HTTPException, _http)
     return app
@@ -96,7 +97,8 @@ def _harden(response: Response) -> Response:
 
 def _told(fault: SuppleError) -> tuple[Any, int]:
     status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
-    return _problem(status, fault.message, fault.hint), status
+    more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
+    return _problem(status, fault.message, fault.hint, **more), status
 
 
 def _http(fault: HTTPException) -> tuple[Any, int]:
@@ -111,10 +113,10 @@ def _http(fault: HTTPException) -> tuple[Any, int]:
     return _problem(status, message, hint), status
 
 
-def _problem(status: int, message: str, hint: str) -> Any:
+def _problem(status: int, message: str, hint: str, **more: Any) -> Any:
     """RFC 9457 problem details for the API, a page for people."""
     if request.path.startswith("/api/") or request.is_json:
-        response = jsonify({"type": "about:blank", "status": status, "title": message, "detail": hint})
+        response = jsonify({"type": "about:blank", "status": status, "title": message, "detail": hint, **more})
         response.content_type = "application/problem+json"
         return response
     return render_template("problem.html", status=status, message=message, hint=hint)

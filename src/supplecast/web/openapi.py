@@ -33,10 +33,20 @@ PICKED: Schema = {
     "maxItems": 200,
     "items": _object(["body"], body=TEXT, mesh=TEXT, face=NUMBER, edge=NUMBER),
 }
+PLACE: Schema = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
+OBJECTS: Schema = {"type": "array", "items": {"type": "object"}}
 PICKS: Schema = {"type": "array", "items": {"type": "object"}}
 
 SCHEMAS: dict[str, Schema] = {
-    "Problem": _object(type=TEXT, status=NUMBER, title=TEXT, detail=TEXT),
+    "Problem": _object(
+        ["type", "status", "title", "detail"],
+        type=TEXT,
+        status=NUMBER,
+        title=TEXT,
+        detail=TEXT,
+        lit={"type": "array", "items": TEXT},
+        drive={"type": "boolean"},
+    ),
     "Revision": _object(revision=NUMBER, change=TEXT, undo=NUMBER, redo={"type": "boolean"}, job=MAYBE_TEXT),
     "Job": _object(
         id=TEXT,
@@ -76,6 +86,19 @@ BODIES: dict[str, Schema] = {
     "restore": _object(revision=NUMBER),
     "undo": _object([], upto=MAYBE_TEXT),
     "redo": _object([], upto=MAYBE_TEXT),
+    "sketch_acts": _object(["base", "acts"], base=NUMBER, acts=OBJECTS, **{"try": {"type": "boolean"}}),
+    "sketch_guess": _object(
+        ["cursor"],
+        cursor=PLACE,
+        unit={"type": "number"},
+        tool=TEXT,
+        picks=OBJECTS,
+        sizes={"type": "object"},
+        woken={"type": "array", "items": TEXT},
+        free={"type": "boolean"},
+    ),
+    "sketch_trims": _object(entity=TEXT, at=PLACE),
+    "sketch_drag": _object(["name", "from", "to"], name=TEXT, to=PLACE, begin={"type": "boolean"}, **{"from": PLACE}),
 }
 
 ANSWERS: dict[str, Schema] = {
@@ -93,6 +116,33 @@ ANSWERS: dict[str, Schema] = {
     "places": JOB_ID,
     "exports": JOB_ID,
     "picture": _object(job=MAYBE_TEXT, blob=MAYBE_TEXT),
+    "sketch": _object(
+        revision=NUMBER,
+        undo=NUMBER,
+        redo={"type": "boolean"},
+        name=TEXT,
+        unit=TEXT,
+        scene={"type": "object"},
+        tools=OBJECTS,
+    ),
+    "sketch_acts": _object(
+        revision=NUMBER,
+        undo=NUMBER,
+        redo={"type": "boolean"},
+        words=TEXT,
+        made={"type": "array", "items": TEXT},
+        scene={"type": "object"},
+    ),
+    "sketch_guess": _object(
+        pick={"type": "object"},
+        words=TEXT,
+        guides=OBJECTS,
+        preview=OBJECTS,
+        measures={"type": "object"},
+        refusal=TEXT,
+    ),
+    "sketch_trims": _object(piece={"type": "object"}),
+    "sketch_drag": _object(scene={"type": "object"}, radii={"type": "object"}, revision=NUMBER),
     "history": _object(revisions={"type": "array", "items": _ref("Past")}),
     "milestones": _object(revision=NUMBER),
     "job": _ref("Job"),
@@ -150,7 +200,7 @@ def _operation(name: str, view: Callable[..., Any], arguments: set[str]) -> Sche
     if name == "imports":
         form = _object(file={"type": "string", "format": "binary"})
         told["requestBody"] = {"required": True, "content": {"multipart/form-data": {"schema": form}}}
-    if name not in ("document", "document_file", "history", "job", "blob", "openapi"):
+    if name not in ("document", "document_file", "history", "job", "blob", "openapi", "sketch"):
         told["security"] = [{"token": []}]
     return told
 

@@ -1,0 +1,223 @@
+"""The drawing sheet's own part of the API: what a sketch looks like, acts on it, guesses under the pointer, drags.
+
+All of it is worked out here and now, without a worker: a sketch needs no solids. What was solved last stays in the hand, so
+that the pointer is answered within milliseconds.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+from collections import OrderedDict
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from flask import Response, jsonify
+from pydantic import TypeAdapter, ValidationError
+
+from supplecast.document.edit import SketchActs, sketched
+from supplecast.document.model import Document
+from supplecast.errors import DocumentError, SketchError
+from supplecast.geometry import Point2
+from supplecast.sketch.acts import read_act
+from supplecast.sketch.live import Live
+from supplecast.sketch.model import Drawing
+from supplecast.sketch.picks import Pick
+from supplecast.sketch.scene import moved, scene, shape
+from supplecast.sketch.sizing import size_of
+from supplecast.sketch.tools import tools
+from supplecast.sketch.trial import laid_trial, taken_away
+from supplecast.sketch.work import Done, perform
+from supplecast.web import desk
+from supplecast.web.api import api as routes
+from supplecast.web.api import body, needed
+
+__all__ = ["routes"]
+_KEPT = 24
+_picks: TypeAdapter[list[Pick]] = TypeAdapter(list[Pick])
+
+
+@dataclass
+class _Sheet:
+    """A sketch in the hand: the revision it was solved from, and what is being dragged."""
+
+    revision: int
+    live: Live
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    grab: Any = None
+
+
+class _Sheets:
+    """The sketches used last, by document and step."""
+
+    def __init__(self) -> None:
+        self._held: OrderedDict[tuple[str, str], _Sheet] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, document: Document, revision: int, step: str) -> _Sheet:
+        key = (document.id, step)
+        with self._lock:
+            found = self._held.get(key)
+            if found is not None and found.revision == revision:
+                self._held.move_to_end(key)
+                return found
+        return self.put(document, revision, step, _live(document, step))
+
+    def put(self, document: Document, revision: int, step: str, live: Live) -> _Sheet:
+        sheet = _Sheet(revision, live)
+        with self._lock:
+            self._held[(document.id, step)] = sheet
+            while len(self._held) > _KEPT:
+                self._held.popitem(last=False)
+        return sheet
+
+
+_sheets = _Sheets()
+
+
+def _drawing(document: Document, step: str) -> Drawing:
+    found = document.step(step)
+    if not isinstance(found, Drawing):
+        raise DocumentError(f"“{found.label}” is not a sketch.", "Open a sketch.")
+    return found
+
+
+def _live(document: Document, step: str) -> Live:
+    drawing = _drawing(document, step)
+    plain = Drawing.model_construct(
+        points=drawing.points, entities=drawing.entities, constraints=drawing.constraints, figures=drawing.figures
+    )
+    return Live(plain, size_of(document.scope))
+
+
+def _opened(document_id: str, step: str) -> tuple[Document, int, _Sheet]:
+    head = desk.library().head(document_id)
+    return head.document, head.number, _sheets.get(head.document, head.number, step)
+
+
+@routes.get("/documents/<document_id>/sketches/<step>")
+def sketch(document_id: str, step: str) -> Response:
+    """A sketch as it looks: its curves, sizes, marks, areas and freedoms."""
+    head = desk.library().head(document_id)
+    document = head.document
+    sheet = _sheets.get(document, head.number, step)
+    return jsonify(
+        {
+            "revision": head.number,
+            "undo": head.undo,
+            "redo": head.redo,
+            "name": document.step(step).label,
+            "unit": document.unit,
+            "scene": scene(sheet.live, document.scope),
+            "tools": [
+                {"name": t.name, "family": t.family, "clicks": t.clicks, "sizes": t.sizes, "more": t.more}
+                for t in tools().values()
+            ],
+        }
+    )
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/acts")
+def sketch_acts(document_id: str, step: str) -> Response:
+    """Do acts on a sketch and keep them as a revision; with `try`, only show what they would give."""
+    data = body()
+    head = desk.library().head(document_id)
+    document = head.document
+    acts = data.get("acts")
+    if not isinstance(acts, list) or not 1 <= len(acts) <= 100:
+        raise DocumentError("The request holds no acts.", "Reload the page.")
+    if data.get("try"):
+        done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
+        return _done(done, document, {"revision": head.number, "undo": head.undo, "redo": head.redo})
+    changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts))
+    revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
+    live = Live(done.drawing, size_of(changed.scope), done.solution)
+    _sheets.put(changed, revision.number, step, live)
+    told = {"revision": revision.number, "undo": revision.undo, "redo": revision.redo}
+    return _done(done, changed, told, live)
+
+
+def _done(done: Done, document: Document, told: dict[str, Any], live: Live | None = None) -> Response:
+    live = live or Live(done.drawing, size_of(document.scope), done.solution)
+    return jsonify({**told, "words": done.words, "made": done.made, "scene": scene(live, document.scope)})
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/guess")
+def sketch_guess(document_id: str, step: str) -> Response:
+    """What the pointer means while a tool draws, what would be drawn, and how its sizes lie."""
+    data = body()
+    document, _, sheet = _opened(document_id, step)
+    cursor = _place(data, "cursor")
+    tool = tools().get(str(data.get("tool") or ""))
+    picks = _read_picks(data.get("picks", []))
+    given = data.get("sizes")
+    sizes = {str(k): v for k, v in given.items() if isinstance(v, str)} if isinstance(given, dict) else {}
+    unit = data.get("unit")
+    unit = float(unit) if isinstance(unit, (int, float)) and 0 < unit < 1e6 else 0.1
+    woken = [str(name) for name in data.get("woken", [])][:40] if isinstance(data.get("woken"), list) else []
+    sights = sheet.live.sights
+    if data.get("free"):
+        guess = None
+        pick = Pick(x=cursor[0], y=cursor[1])
+    else:
+        start = picks[-1] if picks else None
+        lined = tool is not None and tool.family in ("Line", "Spline", "Rectangle", "Slot")
+        guess = sights.guess(cursor, unit, start if lined else None, woken=woken, lined=lined)
+        pick = guess.pick
+    told: dict[str, Any] = {
+        "pick": pick.model_dump(mode="json"),
+        "words": guess.words if guess else "",
+        "guides": [asdict(guide) for guide in guess.guides] if guess else [],
+        "preview": [],
+        "measures": {},
+        "refusal": "",
+    }
+    if tool is not None:
+        shapes, measures, refusal = laid_trial(sheet.live.drawing, document.scope, tool, [*picks, pick], sizes)
+        told |= {"preview": shapes, "measures": measures, "refusal": refusal}
+    return jsonify(told)
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/trims")
+def sketch_trims(document_id: str, step: str) -> Response:
+    """The piece of a curve that trimming at a place would take away."""
+    data = body()
+    _, _, sheet = _opened(document_id, step)
+    piece = taken_away(sheet.live.drawing, str(data.get("entity")), _place(data, "at"))
+    return jsonify({"piece": shape(piece)})
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/drag")
+def sketch_drag(document_id: str, step: str) -> Response:
+    """Pull what was grabbed at `from` to `to`; what follows is shown, and kept only by the act “dropped”."""
+    data = body()
+    document, number, sheet = _opened(document_id, step)
+    name = str(data.get("name"))
+    with sheet.lock:
+        if data.get("begin") or sheet.grab is None or sheet.grab[0] != name:
+            live = Live(sheet.live.drawing, size_of(document.scope), sheet.live.solution)
+            if not live.can_move(name):
+                raise SketchError("That is fixed: nothing of it can move.", "Change a size, or take a constraint out.")
+            sheet.grab = (name, live.grabbed(name, _place(data, "from")), live)
+        _, offsets, live = sheet.grab
+        points, radii = live.dragged(offsets, _place(data, "to"))
+    told = moved(live, points, radii, document.scope)
+    return jsonify(
+        {"scene": told, "radii": {k: r for k, r in radii.items() if k in radii_of(live.drawing)}, "revision": number}
+    )
+
+
+def _place(data: dict[str, Any], name: str) -> Point2:
+    given = data.get(name)
+    if isinstance(given, (list, tuple)) and len(given) == 2 and all(isinstance(c, (int, float)) for c in given):
+        x, y = float(given[0]), float(given[1])
+        if math.isfinite(x) and math.isfinite(y) and max(abs(x), abs(y)) <= 1e6:
+            return x, y
+    raise DocumentError(f"The request's “{name}” is not a place.", "Reload the page.")
+
+
+def _read_picks(data: Any) -> list[Pick]:
+    try:
+        return _picks.validate_python(data)
+    except ValidationError as fault:
+        raise DocumentError("The request's clicks cannot be read.", "Reload the page.") from fault
