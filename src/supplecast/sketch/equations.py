@@ -433,7 +433,17 @@ def said(drawing: Drawing, name: str) -> str:
     if constraint is None:
         return name
     size = f" {constraint.value}" if constraint.value and not constraint.driven else ""
-    return f"{constraint.type}{size} of {' and '.join(named(drawing, part) for part in constraint.on)}"
+    on = [named(drawing, part) for part in constraint.on]
+    match constraint.type:
+        case "on":
+            return f"{on[0]} on {on[1]}"
+        case "midpoint":
+            return f"{on[0]} midway between {on[1]} and {on[2]}"
+        case "symmetric":
+            return f"{on[0]} and {on[1]} symmetric about {on[2]}"
+        case "tangent":
+            return f"tangent of {on[0]} and {on[1]}"
+    return f"{constraint.type}{size} of {' and '.join(on)}"
 
 
 def named(drawing: Drawing, part: str) -> str:

@@ -32,12 +32,14 @@ def labels(drawing: Drawing) -> dict[str, Label]:
     radii = radii_of(drawing)
     middle = places.mean(axis=0)
     found: dict[str, Label] = {}
-    groups: set[str] = set()
+    # One label stands for a group: beside a straight piece if there is one, where it is in nobody's way.
+    spoken: dict[str, str] = {}
     for name, held in drawing.constraints.items():
-        if held.value is None or held.type in ("turned",) or held.group in groups:
+        if held.group and (held.group not in spoken or held.type == "distance"):
+            spoken[held.group] = name
+    for name, held in drawing.constraints.items():
+        if held.value is None or held.type == "turned" or (held.group and spoken[held.group] != name):
             continue
-        if held.group:
-            groups.add(held.group)
         drawer = _Drawer(drawing, radii, aside, middle)
         label = drawer.draw(held)
         if label is not None:

@@ -145,9 +145,10 @@ class Live:
 
     def _stepped(self, z: Floats, wish: Floats, weights: Floats) -> Floats | None:
         """One weighted least step towards a wish that keeps the constraints; None if they cannot be held."""
-        system, band = self.system, self.band
+        system = self.system
         if not system.count:
             return z + wish
+        band = self.band
         root = np.sqrt(weights)
         scale = root[system.entry_columns]
         residual, slopes = system.evaluate(z)
@@ -208,9 +209,10 @@ class Live:
 
     def _projected(self, wishes: Floats) -> Floats:
         """Wishes (n, k) less what the constraints forbid."""
-        system, band = self.system, self.band
+        system = self.system
         if not system.count:
             return wishes
+        band = self.band
         _, slopes = system.evaluate(system.z)
         factor = factored(band.filled(slopes), _DAMPING)
         if factor is None:

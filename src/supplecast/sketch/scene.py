@@ -17,7 +17,7 @@ from supplecast.sketch import regions
 from supplecast.sketch.equations import named, said
 from supplecast.sketch.labels import labels
 from supplecast.sketch.live import Live
-from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, stands_on
+from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 
 _SILENT = frozenset({"shifted", "turned", "square off", "in line", "radius apart"})
@@ -88,7 +88,14 @@ def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], 
 def _entity(name: str, drawing: Drawing, curve: Curve2, loose: Iterable[str]) -> dict[str, Any]:
     entity = drawing.entities[name]
     moving = {name, *stands_on(entity)} & set(loose)
-    told = {"id": name, "type": entity.type, "construction": entity.construction, "loose": bool(moving), **shape(curve)}
+    told: dict[str, Any] = {
+        "id": name,
+        "type": entity.type,
+        "ends": ends_of(entity),
+        "construction": entity.construction,
+        "loose": bool(moving),
+        **shape(curve),
+    }
     if entity.type == "spline":
         told["handles"] = [entity.through[0], entity.first, entity.through[-1], entity.last]
         told["through"] = entity.through
@@ -117,7 +124,7 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[
             {
                 "id": name,
                 "type": held.type,
-                "title": titles.get(name) or _title(held),
+                "title": titles.get(name) or _title(drawing, held),
                 "value": held.value,
                 "text": label.sign + _text(held, scope, driven.get(name)),
                 "driven": held.driven,
@@ -128,8 +135,16 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[
     return found
 
 
-def _title(held: Constraint) -> str:
-    return "offset" if held.group and held.type in ("distance", "radius apart") else held.type
+def _title(drawing: Drawing, held: Constraint) -> str:
+    if held.group and held.type in ("distance", "radius apart"):
+        return "offset or setback"
+    if held.type == "distance" and held.on[1] not in drawing.entities:
+        ends = set(held.on)
+        along = next((name for name, e in drawing.entities.items() if isinstance(e, Line) and {e.a, e.b} == ends), None)
+        if along is not None:
+            return f"length of {named(drawing, along)}"
+    word = {"distance x": "across", "distance y": "up"}.get(held.type, held.type)
+    return f"{word}, {' to '.join(named(drawing, part) for part in held.on)}"
 
 
 def _text(held: Constraint, scope: Scope, measured: float | None) -> str:

@@ -131,7 +131,7 @@ ANSWERS: dict[str, Schema] = {
         redo={"type": "boolean"},
         words=TEXT,
         made={"type": "array", "items": TEXT},
-        scene={"type": "object"},
+        scene={"type": ["object", "null"]},
     ),
     "sketch_guess": _object(
         pick={"type": "object"},

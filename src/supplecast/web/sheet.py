@@ -131,7 +131,9 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
         case "profile":
             assert isinstance(value, Profile)
             sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
-            yield Token("profile", words.profile_words(value, document.steps), path, value.sketch, sketches)
+            areas = () if value.regions == "all" else value.regions
+            count = f"{len(areas)} area{'s' if len(areas) != 1 else ''}" if areas else "all areas"
+            yield Token("profile", count, path, value.sketch, sketches, chosen=areas)
         case "plane":
             assert isinstance(value, PlanePick)
             picks = [value.model_dump(mode="json", exclude_none=True, exclude={"offset"})] if value.face else []

@@ -127,7 +127,11 @@ def sketch_acts(document_id: str, step: str) -> Response:
     if not isinstance(acts, list) or not 1 <= len(acts) <= 100:
         raise DocumentError("The request holds no acts.", "Reload the page.")
     if data.get("try"):
-        done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
+        try:
+            done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
+        except SketchError as fault:  # nothing was asked for yet: a refusal is an answer like any other
+            told = {"words": f"{fault.message} {fault.hint}".strip(), "made": [], "scene": None}
+            return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, **told})
         return _done(done, document, {"revision": head.number, "undo": head.undo, "redo": head.redo})
     changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts))
     revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
@@ -202,9 +206,7 @@ def sketch_drag(document_id: str, step: str) -> Response:
         _, offsets, live = sheet.grab
         points, radii = live.dragged(offsets, _place(data, "to"))
     told = moved(live, points, radii, document.scope)
-    return jsonify(
-        {"scene": told, "radii": {k: r for k, r in radii.items() if k in radii_of(live.drawing)}, "revision": number}
-    )
+    return jsonify({"scene": told, "radii": radii, "revision": number})
 
 
 def _place(data: dict[str, Any], name: str) -> Point2:

@@ -14,7 +14,7 @@ from supplecast.document.step import Step
 from supplecast.errors import DocumentError, SuppleError
 from supplecast.quantities import Scope, show
 from supplecast.sketch import figures, regions, solver
-from supplecast.sketch.equations import said
+from supplecast.sketch.equations import named, said
 from supplecast.sketch.model import ANGLES, Constraint, Drawing, stands_on
 
 if TYPE_CHECKING:
@@ -54,16 +54,16 @@ class Sketch(Drawing, Step):
         return "Sketch {name} on {on}"
 
     def details(self) -> list[tuple[str, str]]:
-        """One line for each figure, and for each constraint that belongs to none: its id and its words."""
+        """One line for each figure, and for each size that belongs to none: its id and its words."""
         lines = []
         for name, figure in self.figures.items():
             sizes = {label: f"{{figures.{name}.{label}}}" for label in figure.sizes}
             lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
         own = tuple(f"{name}_" for name in self.figures)
         for name, constraint in self.constraints.items():
-            if not name.startswith(own):
-                size = f" {{constraints.{name}.value}}" if constraint.value is not None else ""
-                lines.append((name, f"{constraint.type} of {', '.join(constraint.on)}{size}"))
+            if not name.startswith(own) and constraint.value is not None and not constraint.driven:
+                held = " and ".join(named(self, part) for part in constraint.on)
+                lines.append((name, f"{constraint.type} {{constraints.{name}.value}} of {held}"))
         return lines
 
     def typed(self, path: str) -> str:

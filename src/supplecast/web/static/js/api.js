@@ -3,8 +3,9 @@
 const token = document.querySelector('meta[name="token"]').content;
 
 export class Problem extends Error {
-  constructor(message, hint, status) {
+  constructor(message, hint, status, told = {}) {
     super(message);
+    this.told = told;
     this.hint = hint || '';
     this.status = status;
   }
@@ -23,7 +24,7 @@ export async function call(path, { method = 'GET', body, form } = {}) {
   }
   if (response.ok) return response.headers.get('Content-Type').includes('json') ? response.json() : response.text();
   const told = await response.json().catch(() => ({}));
-  throw new Problem(told.title || 'That did not work.', told.detail, response.status);
+  throw new Problem(told.title || 'That did not work.', told.detail, response.status, told);
 }
 
 export const post = (path, body = {}) => call(path, { method: 'POST', body });

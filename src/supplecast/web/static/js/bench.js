@@ -4,6 +4,7 @@ import Alpine from 'alpine';
 import { Viewer } from './viewer.js';
 import { Problem, call, finished, post, send } from './api.js';
 import { listenToSheet, swapSheet } from './sheet.js';
+import { Sketcher } from './sketcher.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
@@ -15,6 +16,8 @@ Alpine.data('bench', () => ({
   busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
   adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '',
+
+  sk: { on: false, areas: false, step: '', name: '', freedoms: 0, freedomWords: '', share: 0, regionWords: '', area: '', areaUnit: '', about: '', empty: false, gaps: [], sizes: [], rows: [], curves: [], chosen: '', belt: [], more: false, fields: [], chips: [], lead: '', say: '', tone: '', offer: '', aim: '', place: '', plain: true, cut: false, construct: false, showCurves: false },
 
   get hasRule() { return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule); },
   get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },
@@ -42,8 +45,36 @@ Alpine.data('bench', () => ({
     window.bench = this;
     listenToSheet(this.sheet, this);
     this.listen();
-    this.rebuild();
+    this.sketcher = new Sketcher(this);
+    const sketch = new URLSearchParams(location.search).get('sketch');
+    if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`)) this.sketcher.open(sketch);
+    else this.rebuild();
   },
+
+  // --- the drawing sheet ---------------------------------------------------------------------------------------
+
+  get frameRows() { return this.sk.on ? 'grid-rows-[64px_minmax(0,1fr)_92px]' : 'grid-rows-[64px_minmax(0,1fr)_40px]'; },
+  get skSay() { return this.sk.tone === 'fault' ? 'text-[#FFB9AC]' : ''; },
+  get skBelt() { return this.sk.belt.filter((slot) => slot.row === (this.sk.more ? 2 : 1)); },
+  get skFigures() { return this.sk.on && !this.sk.areas && this.sketcher.hand === 'figure'; },
+  draw(step) { this.stopPickingQuietly(); return this.sketcher.open(step); },
+  stopPickingQuietly() { if (this.picking) this.stopPicking(); },
+  skClose() { return this.sketcher.close(); },
+  skSlot(id) { this.sketcher.slot(id); },
+  skMore() { this.sk.more = !this.sk.more; },
+  skChip(id) { this.sketcher.chip(id); },
+  skOffer() { this.sketcher.takeOffer(); },
+  skTyped() { this.sketcher.typed(); },
+  skFigure(kind) { return this.sketcher.figure(kind); },
+  skEdit(id) { this.sketcher.edit(id); },
+  skDrive(id, driven) { this.sketcher.act({ do: 'drive', constraint: id, driven: !driven }); },
+  skDrop(ids) { this.sketcher.act({ do: 'erase', names: ids.split(' ') }); },
+  skChoose(id) { this.sketcher.choose(id, true); },
+  skGap(index) { this.sketcher.closeGap(index); },
+  skDone() { this.sketcher.doneAreas(); },
+  skCut() { this.sketcher.toggleCut(); },
+  skFit() { this.sketcher.fit(); },
+  skCurves() { this.sk.showCurves = !this.sk.showCurves; },
 
   // --- building ------------------------------------------------------------------------------------------------
 
@@ -271,8 +302,8 @@ Alpine.data('bench', () => ({
       await this.follow(told.job, { sheet: true });
     } catch (problem) { this.fail(problem); }
   },
-  undo() { return this.travel('undo'); },
-  redo() { return this.travel('redo'); },
+  undo() { return this.sk.on ? this.sketcher.travel('undo') : this.travel('undo'); },
+  redo() { return this.sk.on ? this.sketcher.travel('redo') : this.travel('redo'); },
 
   stand(step) {
     const ids = [...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line);
@@ -321,9 +352,10 @@ Alpine.data('bench', () => ({
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
     this.viewer.light([]);
-    await this.edit({ op: 'add', type, after: this.standing, picked });
+    await this.edit({ op: 'add', type, after: this.standing, picked, ...(type === 'sketch' ? { values: { draw: [] } } : {}) });
     if (this.standing && !this.tone) await this.stand(null);
-    await this.settled(before);
+    const line = await this.settled(before);
+    if (line && type === 'sketch') await this.draw(line);
   },
 
   async importFile(input) {
@@ -351,10 +383,11 @@ Alpine.data('bench', () => ({
         const kinds = ['.detail input.number', 'input.number[data-kind="percent"]', 'input.number[data-kind="length"]'];
         const first = kinds.map((kind) => line.querySelector(kind)).find(Boolean);
         if (first) { first.focus(); first.select(); }
-        return;
+        return line.dataset.line;
       }
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
+    return null;
   },
 
   async refer(items, extra = {}) {
@@ -503,6 +536,11 @@ Alpine.data('bench', () => ({
         }
         return;
       }
+      if (this.sk.on) {
+        if (event.key === 'Shift' && !typing) this.sk.more = true;
+        if (this.sketcher.key(event)) event.preventDefault();
+        return;
+      }
       if (event.key === 'Escape' && !typing) { this.back(); return; }
       if (typing || event.altKey) return;
       const act = {
@@ -513,6 +551,7 @@ Alpine.data('bench', () => ({
       }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
       if (act) { event.preventDefault(); act(); }
     });
+    document.addEventListener('keyup', (event) => { if (event.key === 'Shift' && this.sk.on) this.sk.more = this.sketcher.slotRow() === 2; });
     document.addEventListener('click', (event) => {
       const add = event.target.closest('[data-add]');
       if (add) { this.add(add.dataset.add).catch((problem) => this.fail(problem)); return; }

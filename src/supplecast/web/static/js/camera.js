@@ -25,11 +25,13 @@ export class Eye {
   }
 
   get way() {
+    if (this.straight) return this.straight.way.clone();
     const c = Math.cos(this.pitch);
     return new Vector3(c * Math.sin(this.yaw), -c * Math.cos(this.yaw), Math.sin(this.pitch));
   }
 
   axes() {
+    if (this.straight) return { right: this.straight.right.clone(), up: this.straight.up.clone() };
     const right = new Vector3(Math.cos(this.yaw), Math.sin(this.yaw), 0);
     return { right, up: new Vector3().crossVectors(this.way, right) };
   }
@@ -71,6 +73,22 @@ export class Eye {
     this.span = Math.max(across, along, 1) * 1.28;
     this.apply();
     this.onChange();
+  }
+
+  // Look straight at a plane: x to the right, y up, `centre` of it (mm) in the middle, `unit` mm to a pixel. Null goes back.
+  lookStraight(frame, centre, unit) {
+    if (!frame) {
+      if (this.before) Object.assign(this, this.before);
+      this.straight = this.before = null;
+      this.apply();
+      return;
+    }
+    if (!this.before) this.before = { target: this.target.clone(), span: this.span };
+    const [right, up, way] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...v));
+    this.straight = { right, up, way };
+    this.target.set(...frame.origin).addScaledVector(right, centre[0]).addScaledVector(up, centre[1]);
+    this.span = (unit * Math.min(this.width, this.height)) / 2;
+    this.apply();
   }
 
   look(name) {

@@ -23,6 +23,18 @@ export class Section {
     this.plane.constant = -sign * at;
   }
 
+  // Cut across a plane given by its frame, whatever the section was; null gives it back.
+  across(frame) {
+    if (frame) {
+      if (!this.kept) this.kept = { on: this.on, axis: this.axis, at: this.at };
+      this.on = true;
+      this.plane.setFromNormalAndCoplanarPoint(new Vector3(...frame.normal).negate(), new Vector3(...frame.origin).addScaledVector(new Vector3(...frame.normal), 1e-3));
+    } else if (this.kept) {
+      this.set(this.kept);
+      this.kept = null;
+    }
+  }
+
   get planes() {
     return this.on ? [this.plane] : [];
   }

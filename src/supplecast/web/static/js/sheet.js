@@ -83,6 +83,11 @@ export function listenToSheet(sheet, bench) {
     bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
   });
 
+  sheet.addEventListener('dblclick', ({ target }) => {
+    const draw = !target.closest('input, select, button') && target.closest('.step')?.querySelector('[data-draw]');
+    if (draw) bench.draw(draw.dataset.draw);
+  });
+
   sheet.addEventListener('click', ({ target }) => {
     const button = target.closest('button');
     if (!button) return;
@@ -105,6 +110,11 @@ export function listenToSheet(sheet, bench) {
     else if (button.dataset.show) bench.showPicks(button.dataset.show, JSON.parse(button.dataset.picks));
     else if (button.dataset.use) bench.edit({ op: 'set', step: button.dataset.use, field, value: button.dataset.fits });
     else if (button.dataset.figureFor) bench.figureFor = button.dataset.figureFor;
+    else if (button.dataset.draw) bench.draw(button.dataset.draw);
+    else if (button.dataset.areas) {
+      const { sketch, chosen } = button.dataset;
+      bench.sketcher.open(sketch, { areas: { step, field, sketch, chosen: JSON.parse(chosen) } });
+    }
     else if (button.dataset.unfigure) bench.edit({ op: 'remove figure', step, figure: button.dataset.unfigure });
     else if (button.dataset.update) {
       bench.edit({ op: 'set', step: button.dataset.update, field: 'part', value: { document: button.dataset.document, body: button.dataset.body || null, revision: Number(button.dataset.revision) } });

@@ -181,6 +181,10 @@ export class Viewer {
   setSection(change) { this.section.set(change); this.restyle(); }
   setHidden(id, hide) { hide ? this.hidden.add(id) : this.hidden.delete(id); this.restyle(); }
   look(name) { this.eye.look(name); this.fit(); }
+  lookStraight(frame, centre, unit) { this.eye.lookStraight(frame, centre, unit); this.invalidate(); }
+
+  // Cut away what lies in front of a plane; null shows everything again.
+  cutAt(frame) { this.section.across(frame); this.restyle(); }
 
   fit() {
     const corners = [];

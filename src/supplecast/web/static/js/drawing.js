@@ -1,0 +1,280 @@
+// Draws a sketch's scene into an SVG: areas, curves, points, sizes, marks, guides. Knows nothing of tools; places come in mm.
+
+const NS = 'http://www.w3.org/2000/svg';
+
+// Our own marks, drawn in a box of 16 by 12.
+const MARKS = {
+  horizontal: 'M3 6H13', vertical: 'M8 1.5V10.5', level: 'M2 6H5M7 6H9M11 6H14', plumb: 'M8 1V3.5M8 5V7M8 8.5V11',
+  parallel: 'M4 10L8 2M8 10L12 2', perpendicular: 'M3 10H13M8 10V2', tangent: 'M2 10H14M4 10A5 5 0 0 1 12 4',
+  equal: 'M4 4.5H12M4 7.5H12', concentric: 'M8 2A4 4 0 1 0 8 10A4 4 0 1 0 8 2M8 5A1 1 0 1 0 8 7A1 1 0 1 0 8 5',
+  midpoint: 'M2 9H14M8 3.5L10 7.5H6Z', on: 'M2 10L14 2M8 4A2 2 0 1 0 8 8A2 2 0 1 0 8 4', symmetric: 'M8 1V11M3.5 3.5V8.5M12.5 3.5V8.5',
+  collinear: 'M1.5 6H6M10 6H14.5', fix: 'M3 10H13M5 10L8 5L11 10M8 5V2', coincident: 'M8 4A2 2 0 1 0 8 8A2 2 0 1 0 8 4',
+};
+
+const make = (name, attributes = {}, parent = null) => {
+  const node = document.createElementNS(NS, name);
+  for (const [key, value] of Object.entries(attributes)) node.setAttribute(key, value);
+  if (parent) parent.append(node);
+  return node;
+};
+
+export class Drawing {
+  constructor(svg) {
+    this.svg = svg;
+    this.unit = 0.25; // mm to a pixel
+    this.centre = [0, 0];
+    this.layers = {};
+    for (const name of ['areas', 'axes', 'guides', 'sizes', 'curves', 'trial', 'points', 'ways', 'marks', 'over']) this.layers[name] = make('g', { class: `d-${name}` }, svg);
+    this.scene = null;
+    this.chosen = new Set();
+    this.lit = new Set();
+    this.hover = null;
+    this.clashing = new Set();
+  }
+
+  get width() { return this.svg.clientWidth; }
+  get height() { return this.svg.clientHeight; }
+
+  // mm to pixels and back.
+  px([x, y]) { return [this.width / 2 + (x - this.centre[0]) / this.unit, this.height / 2 - (y - this.centre[1]) / this.unit]; }
+  mm(px, py) { return [this.centre[0] + (px - this.width / 2) * this.unit, this.centre[1] - (py - this.height / 2) * this.unit]; }
+
+  zoom(factor, px, py) {
+    const before = this.mm(px, py);
+    this.unit = Math.max(1e-4, Math.min(50, this.unit * factor));
+    const after = this.mm(px, py);
+    this.centre = [this.centre[0] + before[0] - after[0], this.centre[1] + before[1] - after[1]];
+  }
+
+  fit(low, high) {
+    const span = [Math.max(high[0] - low[0], 1), Math.max(high[1] - low[1], 1)];
+    this.unit = Math.max(span[0] / Math.max(this.width - 220, 100), span[1] / Math.max(this.height - 170, 100));
+    this.centre = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2];
+  }
+
+  // Corners of everything drawn, in mm.
+  extent() {
+    const places = Object.values(this.scene?.points || {}).slice();
+    for (const entity of this.scene?.entities || []) {
+      if (entity.r && entity.c) places.push([entity.c[0] - entity.r, entity.c[1] - entity.r], [entity.c[0] + entity.r, entity.c[1] + entity.r]);
+      if (entity.points) places.push(...entity.points);
+    }
+    for (const size of this.scene?.sizes || []) places.push(size.at);
+    if (places.length < 2) return null;
+    return [[0, 1].map((i) => Math.min(...places.map((p) => p[i]))), [0, 1].map((i) => Math.max(...places.map((p) => p[i])))];
+  }
+
+  path(shape, begun = false) {
+    const p = (place) => this.px(place).map((v) => v.toFixed(2)).join(' ');
+    const start = (place) => (begun ? `L${p(place)}` : `M${p(place)}`);
+    const r = shape.r ? (shape.r / this.unit).toFixed(3) : 0;
+    switch (shape.kind) {
+      case 'line': return `${start(shape.a)}L${p(shape.b)}`;
+      case 'arc': return `${start(shape.a)}A${r} ${r} 0 ${shape.large ? 1 : 0} ${shape.ccw ? 0 : 1} ${p(shape.b)}`;
+      case 'circle': {
+        const [left, right] = [[shape.c[0] - shape.r, shape.c[1]], [shape.c[0] + shape.r, shape.c[1]]];
+        const way = shape.ccw === false ? 1 : 0;
+        return `M${p(right)}A${r} ${r} 0 0 ${way} ${p(left)}A${r} ${r} 0 0 ${way} ${p(right)}Z`;
+      }
+      case 'spline': {
+        let d = start(shape.poles[0]);
+        for (let i = 1; i < shape.poles.length; i += 3) d += `C${p(shape.poles[i])} ${p(shape.poles[i + 1])} ${p(shape.poles[i + 2])}`;
+        return d;
+      }
+      default: return shape.points.map((place, i) => (i ? `L${p(place)}` : start(place))).join('');
+    }
+  }
+
+  show(scene) { this.scene = { ...(this.scene || {}), ...scene }; this.draw(); }
+
+  draw() {
+    if (!this.scene) return;
+    for (const layer of ['areas', 'axes', 'curves', 'sizes', 'points', 'ways', 'marks']) this.layers[layer].replaceChildren();
+    this._axes();
+    this._areas();
+    this._curves();
+    this._sizes();
+    this._points();
+    this._ways();
+    this._marks();
+    this._gaps();
+  }
+
+  _axes() {
+    const [x, y] = this.px([0, 0]);
+    make('path', { d: `M0 ${y}H${this.width}M${x} 0V${this.height}`, class: 'd-axis' }, this.layers.axes);
+  }
+
+  _areas() {
+    for (const region of this.scene.regions || []) {
+      const d = region.loops.map((loop) => `${loop.map((shape, i) => this.path(shape, i > 0)).join('')}Z`).join('');
+      make('path', { d, class: region.filled ? 'd-area' : 'd-area is-hole', 'fill-rule': 'evenodd', 'data-region': region.key }, this.layers.areas);
+    }
+  }
+
+  _state(id) {
+    return [this.chosen.has(id) && 'is-chosen', this.lit.has(id) && 'is-lit', this.hover === id && 'is-hovered', this.clashing.has(id) && 'is-clashing'].filter(Boolean).join(' ');
+  }
+
+  _curves() {
+    for (const entity of this.scene.entities) {
+      const d = this.path(entity);
+      const kind = `d-curve ${entity.construction ? 'is-construction' : ''} ${entity.loose ? 'is-loose' : ''} ${this._state(entity.id)}`;
+      make('path', { d, class: kind, 'data-curve': entity.id }, this.layers.curves);
+      if (entity.handles && (this.chosen.has(entity.id) || this.hover === entity.id || entity.handles.some((h) => this.chosen.has(h) || this.hover === h))) {
+        const at = entity.handles.map((name) => this.scene.points[name]);
+        make('path', { d: this.path({ kind: 'line', a: at[0], b: at[1] }) + this.path({ kind: 'line', a: at[2], b: at[3] }), class: 'd-handle' }, this.layers.curves);
+      }
+    }
+  }
+
+  _points() {
+    const handles = new Set();
+    for (const entity of this.scene.entities) {
+      if (entity.handles && !this.chosen.has(entity.id) && this.hover !== entity.id) { handles.add(entity.handles[1]); handles.add(entity.handles[3]); }
+    }
+    const loose = new Set(this.scene.loose || []);
+    for (const [id, place] of Object.entries(this.scene.points)) {
+      if (handles.has(id) && !this.chosen.has(id) && this.hover !== id) continue;
+      const [cx, cy] = this.px(place);
+      const kind = id === 'o' ? 'is-origin' : loose.has(id) ? 'is-loose' : '';
+      make('circle', { cx, cy, r: id === 'o' ? 3.5 : 4, class: `d-point ${kind} ${this._state(id)}`, 'data-point': id }, this.layers.points);
+    }
+  }
+
+  _sizes() {
+    for (const size of this.scene.sizes || []) {
+      const group = make('g', { class: `d-size ${size.driven ? 'is-driven' : ''} ${this._state(size.id)}`, 'data-size': size.id }, this.layers.sizes);
+      const [x, y] = this.px(size.at);
+      let d = '';
+      for (const [x1, y1, x2, y2] of size.lines) d += this.path({ kind: 'line', a: [x1, y1], b: [x2, y2] });
+      for (const [cx, cy, r, from, to] of size.arcs) {
+        const on = (t) => [cx + r * Math.cos(t), cy + r * Math.sin(t)];
+        d += this.path({ kind: 'arc', a: on(from), b: on(to), r, ccw: true, large: to - from > Math.PI });
+      }
+      make('path', { d, class: 'd-size-line' }, group);
+      for (const [ax, ay, dx, dy] of size.arrows) {
+        const [px, py] = this.px([ax, ay]);
+        const [ux, uy] = [dx, -dy];
+        make('path', { d: `M${px} ${py}L${px - 8 * ux - 3 * uy} ${py - 8 * uy + 3 * ux}L${px - 8 * ux + 3 * uy} ${py - 8 * uy - 3 * ux}Z`, class: 'd-arrow' }, group);
+      }
+      const wide = size.text.length * 7.6 + 10;
+      make('rect', { x: x - wide / 2, y: y - 11, width: wide, height: 22, class: 'd-size-back' }, group);
+      const text = make('text', { x, y: y + 5, class: 'd-size-text' }, group);
+      text.textContent = size.text;
+    }
+  }
+
+  _ways() {
+    const arrow = ([x, y], [dx, dy]) => {
+      const tip = [x + 22 * dx, y - 22 * dy];
+      const [ux, uy] = [dx, -dy];
+      return `M${x + 7 * ux} ${y + 7 * uy}L${tip[0]} ${tip[1]}M${tip[0] + 4 * ux} ${tip[1] + 4 * uy}L${tip[0] - 5 * ux - 4 * uy} ${tip[1] - 5 * uy + 4 * ux}L${tip[0] - 5 * ux + 4 * uy} ${tip[1] - 5 * uy - 4 * ux}Z`;
+    };
+    if (!this.showWays) return;
+    for (const { point, along } of this.scene.ways || []) {
+      const at = this.px(this.scene.points[point]);
+      const ways = along ? [along, along.map((c) => -c)] : [[1, 0], [-1, 0], [0, 1], [0, -1]];
+      make('path', { d: ways.map((way) => arrow(at, way)).join(''), class: 'd-way' }, this.layers.ways);
+    }
+  }
+
+  _marks() {
+    const taken = new Map();
+    for (const mark of this.scene.marks || []) {
+      if (!MARKS[mark.type]) continue;
+      const [x, y] = this.px(mark.at);
+      const key = `${Math.round(x / 12)}|${Math.round(y / 12)}`;
+      const count = taken.get(key) || 0;
+      taken.set(key, count + 1);
+      const [mx, my] = [x + mark.way[0] * 16 + count * 24, y - mark.way[1] * 16];
+      const group = make('g', { class: `d-mark ${this._state(mark.id)}`, transform: `translate(${(mx - 11).toFixed(1)} ${(my - 9).toFixed(1)})`, 'data-constraint': mark.id }, this.layers.marks);
+      make('rect', { width: 22, height: 18, rx: 3 }, group);
+      make('path', { d: MARKS[mark.type], transform: 'translate(3 3)' }, group);
+      make('title', {}, group).textContent = mark.type;
+    }
+  }
+
+  _gaps() {
+    for (const gap of this.scene.gaps || []) {
+      const [cx, cy] = this.px(gap.at);
+      make('circle', { cx, cy, r: 8, class: 'd-gap' }, this.layers.points);
+    }
+  }
+
+  // What a tool would draw, the guides it follows, and the word for it.
+  trial(shapes, guides = [], at = null, kind = '') {
+    this.layers.trial.replaceChildren();
+    this.layers.guides.replaceChildren();
+    for (const shape of shapes) make('path', { d: this.path(shape), class: `d-trial ${shape.construction ? 'is-construction' : ''} ${kind}` }, this.layers.trial);
+    for (const guide of guides) make('path', { d: this.path({ kind: 'line', a: guide.a, b: guide.b }), class: 'd-guide' }, this.layers.guides);
+    if (at) {
+      const [cx, cy] = this.px(at);
+      make('circle', { cx, cy, r: 3.5, class: 'd-aim' }, this.layers.trial);
+    }
+  }
+
+  // A box drawn over the sheet to choose what lies in it.
+  frame(from, to) {
+    this.layers.over.replaceChildren();
+    if (!from) return;
+    make('rect', { x: Math.min(from[0], to[0]), y: Math.min(from[1], to[1]), width: Math.abs(to[0] - from[0]), height: Math.abs(to[1] - from[1]), class: 'd-frame' }, this.layers.over);
+  }
+
+  // The path of a pointer that trims what it crosses.
+  stroke(places) {
+    this.layers.over.replaceChildren();
+    if (places) make('path', { d: places.map(([x, y], i) => `${i ? 'L' : 'M'}${x} ${y}`).join(''), class: 'd-stroke' }, this.layers.over);
+  }
+
+  // What lies under a pixel: {point} before {size} before {curve} before {constraint} before {region}.
+  at(px, py, { curves = true, sizes = true, regions = false } = {}) {
+    let best = null;
+    for (const [id, place] of Object.entries(this.scene?.points || {})) {
+      const [x, y] = this.px(place);
+      const gap = Math.hypot(x - px, y - py);
+      if (gap < 9 && (!best || gap < best.gap)) best = { point: id, id, gap };
+    }
+    if (best) return best;
+    const box = this.svg.getBoundingClientRect();
+    const under = document.elementsFromPoint(box.left + px, box.top + py);
+    const has = (name) => under.map((node) => node.closest?.(`[data-${name}]`)).find((node) => node && this.svg.contains(node));
+    const label = sizes && under.find((node) => node.matches?.('.d-size-back, .d-size-text'))?.closest('[data-size]');
+    if (label) return { size: label.dataset.size, id: label.dataset.size };
+    const mark = has('constraint');
+    if (mark) return { constraint: mark.dataset.constraint, id: mark.dataset.constraint };
+    if (curves) {
+      const curve = this._nearCurve(px, py);
+      if (curve) return { curve, id: curve };
+    }
+    const region = regions && has('region');
+    return region ? { region: region.dataset.region, id: region.dataset.region } : null;
+  }
+
+  _nearCurve(px, py, limit = 7) {
+    let best = null;
+    for (const node of this.layers.curves.querySelectorAll('[data-curve]')) {
+      const box = node.getBBox();
+      if (px < box.x - limit || px > box.x + box.width + limit || py < box.y - limit || py > box.y + box.height + limit) continue;
+      const gap = distance(node, px, py, limit);
+      if (gap <= limit && (!best || gap < best.gap)) best = { id: node.dataset.curve, gap };
+    }
+    return best?.id || null;
+  }
+}
+
+// Least distance from a pixel to a path, near enough for pointing.
+function distance(path, px, py, limit) {
+  const length = path.getTotalLength();
+  const steps = Math.max(2, Math.min(200, Math.ceil(length / limit)));
+  let best = Infinity;
+  let before = path.getPointAtLength(0);
+  for (let i = 1; i <= steps; i += 1) {
+    const after = path.getPointAtLength((length * i) / steps);
+    const [dx, dy] = [after.x - before.x, after.y - before.y];
+    const t = Math.max(0, Math.min(1, ((px - before.x) * dx + (py - before.y) * dy) / (dx * dx + dy * dy || 1)));
+    best = Math.min(best, Math.hypot(before.x + t * dx - px, before.y + t * dy - py));
+    before = after;
+  }
+  return best;
+}
