@@ -86,8 +86,20 @@ class Hands:
         self.page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(known))
         new = next(i for i in self.ids() if i not in known)
         self.page.wait_for_function(
-            "id => document.activeElement?.dataset.step === id || !document.querySelector(`[data-line='${id}'] input`)", arg=new
+            "id => [document.activeElement, document.documentElement].some(e => e?.dataset.step === id || e?.dataset.sketching === id)"
+            " || !document.querySelector(`[data-line='${id}'] input`)",
+            arg=new,
         )
+        return new
+
+    def sketch(self, figure: str) -> str:
+        """Add a sketch, begin it with a typed figure on the drawing sheet, and come back."""
+        new = self.add("sketch")
+        self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
+        self.page.locator("#sketch").get_by_role("button", name=figure, exact=True).click()
+        self.page.wait_for_function("() => bench.sketcher.scene.entities.length > 0")
+        self.after(lambda: self.page.locator("#finish").click())
+        self.settle()
         return new
 
     def ids(self) -> list[str]:
@@ -143,7 +155,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
     page.get_by_role("button", name="New part").click()
     hands.ready()
 
-    sketch = hands.add("sketch")
+    sketch = hands.sketch("rectangle")
     hands.type(sketch, "figures.f1.width", "60 mm")
     hands.type(sketch, "figures.f1.height", "40 mm")
     raised = hands.add("extrude")
@@ -250,7 +262,7 @@ def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     page.get_by_role("button", name="New project").click()
     page.get_by_role("button", name="New part").last.click()
     hands.ready()
-    sketch = hands.add("sketch")
+    sketch = hands.sketch("rectangle")
     hands.add("extrude")
     address = page.url
     other = page.context.new_page()
@@ -277,13 +289,22 @@ def test_keyboard_alone_reaches_everything(page: Page) -> None:
     page.keyboard.press("/")
     page.keyboard.type("sk")
     hands.after(lambda: page.keyboard.press("Enter"))
-    page.wait_for_function("() => document.activeElement?.dataset.field === 'figures.f1.width'")
-    page.keyboard.type("44")
-    page.keyboard.press("Enter")
-    page.keyboard.press("Tab")
-    assert page.evaluate("document.activeElement.dataset.field") == "figures.f1.height"
-    hands.settle()
-    assert "44" in page.evaluate("document.querySelector('[data-field=\"figures.f1.width\"]').value")
+    page.wait_for_selector("html[data-sketching]", state="attached")
+    page.keyboard.press("2")
+    focused = "() => document.activeElement?.getAttribute('aria-label')"
+    for _ in range(60):
+        if page.evaluate(focused) == "at":
+            break
+        page.keyboard.press("Tab")
+    for place in ("-22, -15", "22, 15"):
+        page.keyboard.type(place)
+        page.keyboard.press("Enter")
+        page.wait_for_function("p => bench.sketcher.field('at') === '' && !bench.sketcher.aiming", arg=place)
+    page.wait_for_function("() => bench.sk.regionWords === '1 of 1'")
+    assert page.evaluate("bench.sketcher.scene.area") == pytest.approx(44 * 30)
+    assert page.eval_on_selector_all("input, select, button", NAMELESS) == []
+    page.keyboard.press("Escape")
+    hands.after(lambda: page.keyboard.press("Escape"))
     assert page.eval_on_selector_all("input, select, button", NAMELESS) == []
 
 

@@ -136,7 +136,8 @@ class Constraint(_Part):
 
     coincident (point, point) · horizontal, vertical (line) · level, plumb (point, point: same height, same abscissa) ·
     tangent (two of line, arc, circle, ellipse and spline, with their shared end point as third if they have one; a spline only
-    at its end) · equal (two lines, or two of arc and circle) · parallel, perpendicular, collinear (two lines) · concentric (two
+    at its end) · equal (two lines, two of arc and circle, or the shorter
+    half-axes of two ellipses) · parallel, perpendicular, collinear (two lines) · concentric (two
     of arc, circle and ellipse) · midpoint (point, point, point: the first is halfway) · symmetric (point, point, line) · on
     (point, and line, arc, circle or ellipse) · fix (point) · distance (point, and point or line) · distance x, distance y
     (from, to: signed) · distance near, distance far (point, line or round, to the near or far side of a round) · across (point,
@@ -237,7 +238,7 @@ _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
     "level": (("point", "point"),),
     "plumb": (("point", "point"),),
     "tangent": (("curve", "curve"), ("curve", "curve", "point")),
-    "equal": (("line", "line"), ("round", "round")),
+    "equal": (("line", "line"), ("round", "round"), ("oval", "oval")),
     "parallel": (("line", "line"),),
     "perpendicular": (("line", "line"),),
     "collinear": (("line", "line"),),
@@ -265,6 +266,7 @@ _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
 _ALLOWED: dict[str, tuple[type, ...]] = {
     "line": (Line,),
     "arc": (Arc,),
+    "oval": (Ellipse,),
     "round": (Arc, Circle),
     "centred": (Arc, Circle, Ellipse),
     "carrier": (Line, Arc, Circle, Ellipse),

@@ -41,7 +41,7 @@ def copy(pen: Pen, names: Sequence[str], place: Callable[[Point2], Point2], *, t
             twin = twin.model_copy(update={"cw": not twin.cw})
         made = pen.put(twin.model_copy(update={"came_from": ()}))
         if isinstance(entity, (Circle, Ellipse)):
-            pen.hold("equal", name, made) if isinstance(entity, Circle) else None
+            pen.hold("equal", name, made)
     return points
 
 

@@ -354,7 +354,7 @@ Alpine.data('bench', () => ({
     this.viewer.light([]);
     await this.edit({ op: 'add', type, after: this.standing, picked, ...(type === 'sketch' ? { values: { draw: [] } } : {}) });
     if (this.standing && !this.tone) await this.stand(null);
-    const line = await this.settled(before);
+    const line = await this.settled(before, type !== 'sketch');
     if (line && type === 'sketch') await this.draw(line);
   },
 
@@ -375,14 +375,14 @@ Alpine.data('bench', () => ({
   },
 
   // When the new sentence has come, its first field is ready to be typed in.
-  async settled(before) {
+  async settled(before, focus = true) {
     for (let i = 0; i < 60; i += 1) {
       const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
         const kinds = ['.detail input.number', 'input.number[data-kind="percent"]', 'input.number[data-kind="length"]'];
         const first = kinds.map((kind) => line.querySelector(kind)).find(Boolean);
-        if (first) { first.focus(); first.select(); }
+        if (first && focus) { first.focus(); first.select(); }
         return line.dataset.line;
       }
       await new Promise((resolve) => setTimeout(resolve, 100));

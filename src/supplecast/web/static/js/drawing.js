@@ -108,7 +108,7 @@ export class Drawing {
   _areas() {
     for (const region of this.scene.regions || []) {
       const d = region.loops.map((loop) => `${loop.map((shape, i) => this.path(shape, i > 0)).join('')}Z`).join('');
-      make('path', { d, class: region.filled ? 'd-area' : 'd-area is-hole', 'fill-rule': 'evenodd', 'data-region': region.key }, this.layers.areas);
+      make('path', { d, class: `d-area ${region.filled ? '' : 'is-hole'} ${this._state(region.key)}`, 'fill-rule': 'evenodd', 'data-region': region.key }, this.layers.areas);
     }
   }
 
@@ -143,6 +143,7 @@ export class Drawing {
   }
 
   _sizes() {
+    if (this.plain) return;
     for (const size of this.scene.sizes || []) {
       const group = make('g', { class: `d-size ${size.driven ? 'is-driven' : ''} ${this._state(size.id)}`, 'data-size': size.id }, this.layers.sizes);
       const [x, y] = this.px(size.at);
@@ -171,8 +172,9 @@ export class Drawing {
       const [ux, uy] = [dx, -dy];
       return `M${x + 7 * ux} ${y + 7 * uy}L${tip[0]} ${tip[1]}M${tip[0] + 4 * ux} ${tip[1] + 4 * uy}L${tip[0] - 5 * ux - 4 * uy} ${tip[1] - 5 * uy + 4 * ux}L${tip[0] - 5 * ux + 4 * uy} ${tip[1] - 5 * uy - 4 * ux}Z`;
     };
-    if (!this.showWays) return;
+    if (this.plain) return;
     for (const { point, along } of this.scene.ways || []) {
+      if (!this.showWays && point !== this.hover && !this.chosen.has(point)) continue;
       const at = this.px(this.scene.points[point]);
       const ways = along ? [along, along.map((c) => -c)] : [[1, 0], [-1, 0], [0, 1], [0, -1]];
       make('path', { d: ways.map((way) => arrow(at, way)).join(''), class: 'd-way' }, this.layers.ways);
@@ -181,8 +183,11 @@ export class Drawing {
 
   _marks() {
     const taken = new Map();
-    for (const mark of this.scene.marks || []) {
+    const crowded = (this.scene.marks || []).length > 40;
+    const near = new Set([...this.chosen, ...this.lit, this.hover]);
+    for (const mark of this.plain ? [] : this.scene.marks || []) {
       if (!MARKS[mark.type]) continue;
+      if (crowded && !near.has(mark.id) && !this.clashing.has(mark.id) && !(this.scene.constraints || []).some((row) => row.ids.includes(mark.id) && row.on.some((part) => near.has(part)))) continue;
       const [x, y] = this.px(mark.at);
       const key = `${Math.round(x / 12)}|${Math.round(y / 12)}`;
       const count = taken.get(key) || 0;
@@ -227,8 +232,13 @@ export class Drawing {
     if (places) make('path', { d: places.map(([x, y], i) => `${i ? 'L' : 'M'}${x} ${y}`).join(''), class: 'd-stroke' }, this.layers.over);
   }
 
-  // What lies under a pixel: {point} before {size} before {curve} before {constraint} before {region}.
+  // What lies under a pixel: {point} before {size}, {constraint} and {curve}; with `regions`, only {region}.
   at(px, py, { curves = true, sizes = true, regions = false } = {}) {
+    if (regions) {
+      const box = this.svg.getBoundingClientRect();
+      const under = document.elementsFromPoint(box.left + px, box.top + py).find((node) => node.dataset?.region && this.svg.contains(node));
+      return under ? { region: under.dataset.region, id: under.dataset.region } : null;
+    }
     let best = null;
     for (const [id, place] of Object.entries(this.scene?.points || {})) {
       const [x, y] = this.px(place);
@@ -247,8 +257,7 @@ export class Drawing {
       const curve = this._nearCurve(px, py);
       if (curve) return { curve, id: curve };
     }
-    const region = regions && has('region');
-    return region ? { region: region.dataset.region, id: region.dataset.region } : null;
+    return null;
   }
 
   _nearCurve(px, py, limit = 7) {

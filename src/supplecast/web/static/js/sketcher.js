@@ -62,7 +62,7 @@ export class Sketcher {
       this.unit = told.unit;
       Object.assign(this.sk, { on: true, areas: Boolean(areas), name: told.name, step, more: false });
       await new Promise((resolve) => setTimeout(resolve));
-      this.drawing.scene = null;
+      this.drawing.scene = this.drawing.hover = null;
       this.drawing.chosen = new Set(areas ? areas.chosen : []);
       this.take(told.scene);
       this.fit();
@@ -126,7 +126,8 @@ export class Sketcher {
     const known = new Set([...Object.keys(scene.points), ...scene.entities.map((e) => e.id), ...scene.sizes.map((s) => s.id), ...(scene.regions || []).map((r) => r.key), ...scene.constraints.flatMap((row) => row.ids)]);
     this.drawing.chosen = new Set([...this.drawing.chosen].filter((id) => known.has(id)));
     this.drawing.scene = null;
-    this.drawing.showWays = !this.areas && (this.waysOn ?? scene.ways.length <= 30);
+    this.drawing.showWays = !this.areas && (this.waysOn ?? scene.ways.length <= 10);
+    this.drawing.plain = Boolean(this.areas);
     this.drawing.show(scene);
     const closed = scene.regions.filter((region) => region.filled).length;
     const scale = UNITS[this.unit] || 1;
@@ -189,8 +190,9 @@ export class Sketcher {
       const told = await post(this.path('/acts'), { acts, try: true });
       if (serial !== this.counted || this.hand === 'choose') return;
       if (!told.scene) { this.drawing.trial([]); this.tell(told.words, { tone: 'fault' }); } else {
-        const there = new Set(this.scene.entities.map((entity) => JSON.stringify([entity.a, entity.b, entity.c, entity.r, entity.poles])));
-        const fresh = told.scene.entities.filter((entity) => !there.has(JSON.stringify([entity.a, entity.b, entity.c, entity.r, entity.poles])));
+        const shapeOf = ({ a, b, c, r, poles, points }) => JSON.stringify([a, b, c, r, poles, points]);
+        const there = new Set(this.scene.entities.map(shapeOf));
+        const fresh = told.scene.entities.filter((entity) => !there.has(shapeOf(entity)));
         const sizes = told.scene.sizes.filter((size) => !this.scene.sizes.some((old) => old.id === size.id));
         const shapes = sizes.flatMap((size) => [
           ...size.lines.map(([x1, y1, x2, y2]) => ({ kind: 'line', a: [x1, y1], b: [x2, y2] })),
@@ -238,7 +240,7 @@ export class Sketcher {
     const tool = this.tools[hand];
     this.svg.classList.toggle('is-choosing', !tool);
     this.sk.empty = hand === 'choose' && !this.scene.entities.length;
-    this.sk.belt = BELT.map((slot) => ({ ...slot, state: slot.hands.includes(hand) ? 'is-on' : '', row: slot.row }));
+    this.sk.belt = (this.areas ? [] : BELT).map((slot) => ({ ...slot, state: slot.hands.includes(hand) ? 'is-on' : '', row: slot.row }));
     this.fields();
     this.chips();
     this.prompt();
@@ -702,8 +704,6 @@ export class Sketcher {
     if (id === this.drawing.hover) return;
     this.drawing.hover = id;
     this.drawing.draw();
-    for (const node of this.svg.querySelectorAll('[data-region]')) node.classList.toggle('is-hovered', node.dataset.region === id);
-    for (const node of this.svg.querySelectorAll('[data-region]')) node.classList.toggle('is-chosen', this.drawing.chosen.has(node.dataset.region));
     this.sk.aim = id ? this.scene.names[id] || '' : '';
   }
 
@@ -774,7 +774,7 @@ export class Sketcher {
 
   async _click(held, place, event) {
     const { hit } = held;
-    if (this.areas) { if (hit?.region) { this.choose(hit.region, true); this._paintAreas(); } return; }
+    if (this.areas) { if (hit?.region) { this.choose(hit.region, true); } return; }
     if (this.tools[this.hand]) {
       this.aimed = null;
       await this._guess(place, event.altKey);
@@ -795,8 +795,6 @@ export class Sketcher {
     if (hit.size && this.drawing.chosen.has(hit.size)) { this.edit(hit.size); return; }
     this.choose(hit.id, held.more || this.hand !== 'choose');
   }
-
-  _paintAreas() { for (const node of this.svg.querySelectorAll('[data-region]')) node.classList.toggle('is-chosen', this.drawing.chosen.has(node.dataset.region)); }
 
   _chooseIn({ at, box, more }) {
     this.drawing.frame(null);
@@ -844,7 +842,7 @@ export class Sketcher {
 
   // True if the key was for the sheet.
   key(event) {
-    const typing = event.target.closest?.('input, select, textarea');
+    const typing = event.target.offsetParent && event.target.closest?.('input, select, textarea');
     if (event.key === 'Escape') {
       if (typing) { typing.blur(); this.focusSheet(); }
       this.back();

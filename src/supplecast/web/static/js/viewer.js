@@ -201,7 +201,7 @@ export class Viewer {
         for (let i = 0; at && i < at.count; i += 1) corners.push(new Vector3().fromBufferAttribute(at, i));
       });
     }
-    this.fitted = corners.length > 0;
+    this.fitted = this.bodies.size > 0; // while there are only outlines, each new one is fitted
     this.eye.fit(corners);
   }
 
