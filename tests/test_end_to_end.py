@@ -86,7 +86,7 @@ class Hands:
         self.page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(known))
         new = next(i for i in self.ids() if i not in known)
         self.page.wait_for_function(
-            "id => [document.activeElement, document.documentElement].some(e => e?.dataset.step === id || e?.dataset.sketching === id)"
+            "id => document.activeElement?.dataset.step === id || document.documentElement.dataset.sketching === id"
             " || !document.querySelector(`[data-line='${id}'] input`)",
             arg=new,
         )

@@ -241,6 +241,21 @@ def interpolated(entity: str, points: Sequence[Point2], first: Point2, last: Poi
     return Spline2(entity, tuple(_tuple(q) for q in poles), tuple(float(s) for s in spans))
 
 
+def end_handle(end: Point2, following: Point2, third: Point2 | None) -> Point2:
+    """Where a handle goes so that the end leaves as a parabola through the first three points would."""
+    way = (following[0] - end[0], following[1] - end[1])
+    if third is not None:
+        d1, d2 = math.dist(end, following), max(math.dist(following, third), 1e-9)
+        onward = ((third[0] - following[0]) / d2, (third[1] - following[1]) / d2)
+        before = (way[0] / max(d1, 1e-9), way[1] / max(d1, 1e-9))
+        bend = d1 / (d1 + d2)
+        way = (
+            (before[0] * (1 + bend) - onward[0] * bend) * d1,
+            (before[1] * (1 + bend) - onward[1] * bend) * d1,
+        )
+    return (end[0] + way[0] / 3, end[1] + way[1] / 3)
+
+
 def bezier_part(poles: Floats, u0: float, u1: float) -> Floats:
     """The four poles of a piece of a cubic Bézier, by blossoming."""
 

@@ -267,6 +267,15 @@ class Builder:
         """The edges picked in a field or caught by its rules, all on one body."""
         return self._all_taken(field, entry, resolve_edges)
 
+    def seek_edge(self, reference: EdgeRef, field: str) -> tuple[Entry, int] | None:
+        """The one edge a reference leads to, without ado if there is none or more than one."""
+        try:
+            entry = self._holder(reference, field)
+        except StepError:
+            return None
+        found = resolve_edges(entry.body, reference)
+        return (entry, found.items[0]) if found.status not in STOPPING and len(found.items) == 1 else None
+
     def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
         """What the picks of a field lead to, each once, in their order."""
         found: dict[int, None] = {}

@@ -38,7 +38,7 @@ def freedom(system: System, z: Floats) -> Freedom:
     """Freedoms by the banded factor where the rows are independent, else by the singular values."""
     n, m = len(z), system.count
     if not m:
-        return Freedom(n, frozenset(system.drawing.points) | _rounds(system), False)
+        return Freedom(n, _loose(system, np.ones(n)), False)
     _, slopes = system.evaluate(z)
     norms = np.sqrt(np.bincount(system.entry_rows, slopes**2, m))
     scaled = slopes / np.maximum(norms, 1e-12)[system.entry_rows]

@@ -20,7 +20,7 @@ from scipy.sparse import csr_matrix
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats
-from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Shape, Spline
+from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Shape, Spline, stands_on
 
 Indices = NDArray[np.int64]
 SizeOf = Callable[[str, Constraint], float]
@@ -231,6 +231,8 @@ class System:
             if isinstance(entity, Arc):
                 self._on(entity.a, name, f"arc {name}")
                 self._on(entity.b, name, f"arc {name}")
+        for name in drawing.taken:
+            self._hold_still(name)
         self.doubled: list[str] = []
         self.sizes: dict[str, float] = {}
         for name, constraint in drawing.constraints.items():
@@ -274,6 +276,14 @@ class System:
     def same(self, a: str, b: str, owner: str, offset: float = 0.0) -> None:
         """b − a = offset."""
         self.add("sum", (a, b, "0"), owner, -1.0, 1.0, 0.0, offset)
+
+    def _hold_still(self, name: str) -> None:
+        """What was taken from the model lies where the model says."""
+        for point in sorted(stands_on(self.shape(name)) - {ORIGIN}):
+            for scalar in self.xy(point):
+                self.add("sum", (scalar, "0", "0"), f"taken {name}", 1.0, 0.0, 0.0, self.start[scalar])
+        if isinstance(self.shape(name), (Circle, Ellipse)):
+            self.add("sum", (f"{name}.r", "0", "0"), f"taken {name}", 1.0, 0.0, 0.0, self.start[f"{name}.r"])
 
     def _on(self, point: str, round_name: str, owner: str) -> None:
         centre = self.centre(round_name)

@@ -6,7 +6,7 @@ always there and fixed. Coordinates are mm in the plane as last solved; sizes ar
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -176,14 +176,23 @@ class Figure(_Part):
     entities: tuple[Id, ...]
 
 
+class Taken(_Part):
+    """Where an entity was taken from the model: an edge (its lasting reference), or the section or silhouette of a body."""
+
+    edge: dict[str, Any] | None = None
+    body: Annotated[str, StringConstraints(max_length=80)] | None = None
+    how: Literal["edge", "section", "silhouette"] = "edge"
+
+
 class Drawing(BaseModel):
-    """All that a sketch is made of."""
+    """All that a sketch is made of. Entities that were `taken` from the model lie where the model says."""
 
     model_config = ConfigDict(extra="forbid")
     points: dict[Id, Annotated[tuple[Coordinate, Coordinate], Field()]] = Field(default_factory=dict, max_length=4000)
     entities: dict[Id, Entity] = Field(default_factory=dict, max_length=2000)
     constraints: dict[Id, Constraint] = Field(default_factory=dict, max_length=6000)
     figures: dict[Id, Figure] = Field(default_factory=dict, max_length=500)
+    taken: dict[Id, Taken] = Field(default_factory=dict, max_length=2000)
 
     def place(self, point: str) -> Point2:
         return (0.0, 0.0) if point == ORIGIN else self.points[point]
@@ -201,6 +210,9 @@ class Drawing(BaseModel):
             wrong = _misfit(constraint, known, self.entities)
             if wrong:
                 return f"constraint {name} ({constraint.type}) {wrong}"
+        for name in self.taken:
+            if name not in self.entities:
+                return f"{name} is said to be taken from the model, but is not there"
         for name, figure in self.figures.items():
             for label, size in figure.sizes.items():
                 held = self.constraints.get(size.constraint)

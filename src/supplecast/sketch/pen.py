@@ -11,7 +11,7 @@ from typing import Any
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.quantities import Scope
-from supplecast.sketch.equations import said
+from supplecast.sketch.equations import named, said
 from supplecast.sketch.model import (
     ORIGIN,
     Arc,
@@ -141,6 +141,9 @@ class Pen:
         return name
 
     def replace(self, name: str, **changes: Any) -> None:
+        if name in self.drawing.taken and set(changes) - {"construction"}:
+            del self.drawing.taken[name]
+            self.report.notes.append(f"{named(self.drawing, name).capitalize()} is no longer linked to the model")
         self.drawing.entities[name] = self.shape(name).model_copy(update=changes)
 
     def hold(self, kind: ConstraintType, *on: str, value: str | None = None, inferred: bool = False, **more: Any) -> str:
@@ -203,6 +206,7 @@ class Pen:
         dead = {name for name, entity in drawing.entities.items() if name in gone or stands_on(entity) & gone}
         freed: set[str] = gone & set(drawing.points)
         for name in dead:
+            drawing.taken.pop(name, None)
             freed |= stands_on(drawing.entities.pop(name))
         standing = {point for entity in drawing.entities.values() for point in stands_on(entity)}
         freed -= standing | {ORIGIN}

@@ -94,6 +94,7 @@ def _entity(name: str, drawing: Drawing, curve: Curve2, loose: Iterable[str]) ->
         "ends": ends_of(entity),
         "construction": entity.construction,
         "loose": bool(moving),
+        "taken": name in drawing.taken,
         **shape(curve),
     }
     if entity.type == "spline":

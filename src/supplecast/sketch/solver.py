@@ -58,7 +58,7 @@ def solve(drawing: Drawing, size: SizeOf) -> Solution:
         with contextlib.suppress(SketchError):
             system, z, misfit = _in_stages(drawing, size, system, SketchError("The shape turns over."))
     freedom = diagnosis.freedom(system, z)
-    doubled = tuple(dict.fromkeys(system.doubled))
+    doubled = tuple(dict.fromkeys(name for name in system.doubled if name in drawing.constraints))
     if freedom.deficient:
         doubled = tuple(dict.fromkeys((*doubled, *diagnosis.said_twice(drawing, size, z_told(system, z)))))
     points, radii = told(system, z)

@@ -45,6 +45,7 @@ def copied(drawing: Drawing) -> Drawing:
         entities=dict(drawing.entities),
         constraints=dict(drawing.constraints),
         figures=dict(drawing.figures),
+        taken=dict(drawing.taken),
     )
 
 

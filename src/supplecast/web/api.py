@@ -27,7 +27,7 @@ def body() -> dict[str, Any]:
     return data
 
 
-def _whole(data: dict[str, Any], name: str) -> int | None:
+def whole(data: dict[str, Any], name: str) -> int | None:
     value = data.get(name)
     if value is not None and (isinstance(value, bool) or not isinstance(value, int) or abs(value) > 2**53):
         raise DocumentError(f"The request's “{name}” is not a whole number.", "Reload the page.")
@@ -35,7 +35,7 @@ def _whole(data: dict[str, Any], name: str) -> int | None:
 
 
 def needed(data: dict[str, Any], name: str) -> int:
-    value = _whole(data, name)
+    value = whole(data, name)
     if value is None:
         raise DocumentError(f"The request does not say which {name} is meant.", "Reload the page.")
     return value
@@ -208,7 +208,7 @@ def exports(document_id: str) -> Response:
 @api.post("/documents/<document_id>/picture")
 def picture(document_id: str) -> Response:
     """A small picture of the head or of a `revision`: the blob if it is drawn already, else the job that draws it."""
-    number = _whole(body(), "revision")
+    number = whole(body(), "revision")
     library = desk.library()
     document = library.head(document_id).document if number is None else library.revision(document_id, number)
     task = desk.task(document)

@@ -97,6 +97,10 @@ BODIES: dict[str, Schema] = {
         woken={"type": "array", "items": TEXT},
         free={"type": "boolean"},
     ),
+    "sketch_take": _object(
+        how={"enum": ["edge", "section", "silhouette"]},
+        picked=_object(["body"], body=TEXT, mesh=MAYBE_TEXT, face=NUMBER, edge=NUMBER),
+    ),
     "sketch_trims": _object(entity=TEXT, at=PLACE),
     "sketch_drag": _object(["name", "from", "to"], name=TEXT, to=PLACE, begin={"type": "boolean"}, **{"from": PLACE}),
 }
@@ -141,6 +145,7 @@ ANSWERS: dict[str, Schema] = {
         measures={"type": "object"},
         refusal=TEXT,
     ),
+    "sketch_take": JOB_ID,
     "sketch_trims": _object(piece={"type": "object"}),
     "sketch_drag": _object(scene={"type": "object"}, radii={"type": "object"}, revision=NUMBER),
     "history": _object(revisions={"type": "array", "items": _ref("Past")}),

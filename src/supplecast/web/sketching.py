@@ -27,10 +27,10 @@ from supplecast.sketch.scene import moved, scene, shape
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.tools import tools
 from supplecast.sketch.trial import laid_trial, taken_away
-from supplecast.sketch.work import Done, perform
+from supplecast.sketch.work import Done, copied, perform
 from supplecast.web import desk
 from supplecast.web.api import api as routes
-from supplecast.web.api import body, needed
+from supplecast.web.api import body, needed, whole
 
 __all__ = ["routes"]
 _KEPT = 24
@@ -84,10 +84,7 @@ def _drawing(document: Document, step: str) -> Drawing:
 
 def _live(document: Document, step: str) -> Live:
     drawing = _drawing(document, step)
-    plain = Drawing.model_construct(
-        points=drawing.points, entities=drawing.entities, constraints=drawing.constraints, figures=drawing.figures
-    )
-    return Live(plain, size_of(document.scope))
+    return Live(copied(drawing), size_of(document.scope))
 
 
 def _opened(document_id: str, step: str) -> tuple[Document, int, _Sheet]:
@@ -130,8 +127,8 @@ def sketch_acts(document_id: str, step: str) -> Response:
         try:
             done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
         except SketchError as fault:  # nothing was asked for yet: a refusal is an answer like any other
-            told = {"words": f"{fault.message} {fault.hint}".strip(), "made": [], "scene": None}
-            return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, **told})
+            refused: dict[str, Any] = {"words": f"{fault.message} {fault.hint}".strip(), "made": [], "scene": None}
+            return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, **refused})
         return _done(done, document, {"revision": head.number, "undo": head.undo, "redo": head.redo})
     changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts))
     revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
@@ -180,6 +177,24 @@ def sketch_guess(document_id: str, step: str) -> Response:
         shapes, measures, refusal = laid_trial(sheet.live.drawing, document.scope, tool, [*picks, pick], sizes)
         told |= {"preview": shapes, "measures": measures, "refusal": refusal}
     return jsonify(told)
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/take")
+def sketch_take(document_id: str, step: str) -> Response:
+    """Start laying what was picked in the view into the sketch's plane."""
+    data = body()
+    head = desk.library().head(document_id)
+    _drawing(head.document, step)
+    picked = data.get("picked")
+    if not isinstance(picked, dict) or not isinstance(picked.get("body"), str):
+        raise DocumentError("Nothing was picked.", "Click an edge, a face or a body behind the sheet.")
+    if data.get("how") not in ("edge", "section", "silhouette"):
+        raise DocumentError("The request does not say what to take.", "Reload the page.")
+    for name in ("face", "edge"):
+        whole(picked, name)
+    options = {"sketch": step, "picked": picked, "how": data["how"]}
+    task = desk.task(head.document, upto=step, options=options)
+    return jsonify({"job": desk.engine().submit("take", document_id, task).id})
 
 
 @routes.post("/documents/<document_id>/sketches/<step>/trims")

@@ -47,6 +47,7 @@ from supplecast.naming import (
     resolve_edges,
     resolve_faces,
 )
+from supplecast.sketch.acts.take import told
 from supplecast.tooling.resins import RESINS
 
 _MOST_RESIDENT = 1.5 * 1024**3
@@ -253,6 +254,45 @@ def refer(task: Task) -> dict[str, Any]:
             raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
         picks.append({"pick": reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True), **extra})
     return {"picks": picks}
+
+
+def take(task: Task) -> dict[str, Any]:
+    """What was picked in the view, laid into the plane of a sketch: edges, all edges of a face, a section, a silhouette."""
+    _, built = _built(task)
+    sketch = built.state.sketches.get(str(task.options["sketch"]))
+    if sketch is None:
+        raise SuppleError("The sketch's own plane could not be found.", "Mend the sketch first.")
+    how, picked = task.options["how"], task.options["picked"]
+    entry = built.state.bodies.get(picked["body"])
+    if entry is None:
+        raise SuppleError("The picked body is not there before this sketch.", "Pick another.")
+    solid = entry.body.solid
+    if how in ("section", "silhouette"):
+        lay = kernel.flatten.section if how == "section" else kernel.flatten.silhouette
+        source: dict[str, Any] = {"how": how, "body": entry.id}
+        return {"curves": [{**told(curve), "source": source} for curve in lay(solid, sketch.frame)]}
+    if picked.get("mesh") not in (None, _mesh_name(entry)):
+        raise SuppleError("The model was built anew meanwhile.", "Pick again.")
+    if "face" in picked and 0 <= picked["face"] < solid.face_count:
+        edges = [edge for edge in solid.face_edges[picked["face"]] if not solid.degenerate_edges[edge]]
+    elif "edge" in picked and 0 <= picked["edge"] < solid.number_of_edges:
+        edges = [picked["edge"]]
+    else:
+        raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
+    narrow = entry.id if len(built.state.bodies) > 1 else None
+    found = []
+    for edge in dict.fromkeys(edges):
+        try:
+            curve = kernel.flatten.flattened(solid, edge, sketch.frame)
+        except SuppleError:
+            if len(edges) == 1:
+                raise
+            continue  # of a whole face, what stands square on the plane is left out
+        reference = reference_edge(entry.body, edge, narrow).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+        found.append({**told(curve), "source": {"how": "edge", "edge": reference}})
+    if not found:
+        raise SuppleError("Seen from there that face has no outline.", "Pick another face.")
+    return {"curves": found}
 
 
 def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> list[dict[str, Any]]:

@@ -5,24 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from supplecast.curves import end_handle
 from supplecast.errors import SketchError
-from supplecast.geometry import Point2
 from supplecast.sketch.model import Spline
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick, stand
 from supplecast.sketch.tools import Sizes, Tool
-
-
-def end_handle(end: Point2, following: Point2, third: Point2 | None) -> Point2:
-    """Where a handle goes so that the end leaves as a parabola through the first three points would."""
-    way = (following[0] - end[0], following[1] - end[1])
-    if third is not None:
-        d1, d2 = math.dist(end, following), max(math.dist(following, third), 1e-9)
-        onward = ((third[0] - following[0]) / d2, (third[1] - following[1]) / d2)
-        before = (way[0] / max(d1, 1e-9), way[1] / max(d1, 1e-9))
-        bend = d1 / (d1 + d2)
-        way = tuple((before[i] * (1 + bend) - onward[i] * bend) * d1 for i in (0, 1))  # type: ignore[assignment]
-    return (end[0] + way[0] / 3, end[1] + way[1] / 3)
 
 
 def _spline(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:

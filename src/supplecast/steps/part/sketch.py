@@ -6,16 +6,24 @@ import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
-from pydantic import Field, model_validator
+import numpy as np
+from pydantic import Field, ValidationError, model_validator
 
+from supplecast import kernel
+from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.step import Step
-from supplecast.errors import DocumentError, SuppleError
+from supplecast.errors import DocumentError, KernelError, StepError, SuppleError
+from supplecast.geometry import Frame
+from supplecast.naming import EdgeRef
 from supplecast.quantities import Scope, show
 from supplecast.sketch import figures, regions, solver
+from supplecast.sketch.acts.take import moved_to
 from supplecast.sketch.equations import named, said
-from supplecast.sketch.model import ANGLES, Constraint, Drawing, stands_on
+from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Taken, stands_on
+from supplecast.sketch.sizing import radii_of
+from supplecast.sketch.work import copied
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -119,7 +127,8 @@ class Sketch(Drawing, Step):
                 return at.evaluate(path, text, "angle")
             return at.length(path, text, "positive" if positive else "any")
 
-        solution = at.kernel("constraints", solver.solve, self, size)
+        drawing = self._retaken(at, frame)
+        solution = at.kernel("constraints", solver.solve, drawing, size)
         if solution.doubled:
             twice = "; ".join(said(self, name) for name in solution.doubled[:4])
             at.caution("constraints", f"Said twice: {twice}. Take one of them out.")
@@ -127,7 +136,7 @@ class Sketch(Drawing, Step):
             angle = self.constraints[name].type in ANGLES
             amount = f"{show(math.degrees(value), 2)}°" if angle else f"{at.in_unit(value)} {at.scope.unit}"
             at.note(f"{said(self, name)} measures {amount}")
-        drawn = regions.curves(self, solution)
+        drawn = regions.curves(drawing, solution)
         found = regions.areas(drawn)
         at.figure("area", sum(region.area for region in found.filled))
         fault = regions.refusal(found, drawn)
@@ -145,6 +154,41 @@ class Sketch(Drawing, Step):
         moving = frozenset(name for name, entity in self.entities.items() if solution.loose & {name, *stands_on(entity)})
         filled = frozenset(region.key for region in found.filled)
         at.drawn(frame, found.regions, drawn, loose, self.name or "Outline", lineage, fault, moving, filled)
+
+    def _retaken(self, at: Builder, frame: Frame) -> Drawing:
+        """The drawing with everything that was taken from the model laid where the model now says."""
+        if not self.taken:
+            return self
+        drawing = copied(self)
+        known: dict[tuple[str, str], list[Curve2]] = {}
+        gone = []
+        for name, source in self.taken.items():
+            found = self._source(at, frame, name, source, known)
+            if found is None or not moved_to(drawing, name, found):
+                gone.append(named(self, name))
+        if gone:
+            at.caution("taken", f"No longer found in the model, and left where they were: {', '.join(gone[:6])}.")
+        return drawing
+
+    def _source(
+        self, at: Builder, frame: Frame, name: str, source: Taken, known: dict[tuple[str, str], list[Curve2]]
+    ) -> Curve2 | None:
+        try:
+            if source.how == "edge":
+                found = at.seek_edge(EdgeRef.model_validate(source.edge or {}), "taken")
+                return None if found is None else kernel.flatten.flattened(found[0].body.solid, found[1], frame)
+            body = at.body(source.body, "taken")
+            if (source.how, body.id) not in known:
+                lay = kernel.flatten.section if source.how == "section" else kernel.flatten.silhouette
+                known[(source.how, body.id)] = lay(body.body.solid, frame)
+        except (StepError, KernelError, ValidationError):
+            return None
+        # Of a section or silhouette, the piece of the same kind that lies nearest to where it was.
+        places = {ORIGIN: (0.0, 0.0), **self.points}
+        mine = regions.curve(name, self, places, radii_of(self))
+        spot = mine.at(np.array([0.5]))[0]
+        alike = [curve for curve in known[(source.how, body.id)] if type(curve) is type(mine)]
+        return min(alike, key=lambda curve: math.dist(curve.at(np.array([0.5]))[0], spot), default=None)
 
 
 class _Guess(Scope):

@@ -7,7 +7,7 @@ const ICONS = {
   fix: 'M12 3V8M8 15L12 8L16 15Z', trim: 'M3 13H9M15 13H21M8 3L16 16', offset: 'M3 15C3 8 8 3 15 3M8 15C8 11 11 8 15 8',
   point: 'M12 6A3 3 0 1 0 12 12A3 3 0 1 0 12 6', polygon: 'M8 2H16L20 9L16 16H8L4 9Z', ellipse: 'M12 3C18 3 22 6 22 9S18 15 12 15S2 12 2 9S6 3 12 3',
   corner: 'M3 15V9C3 5 6 3 10 3H21', extend: 'M3 9H12M20 2V16M14 9H17', cut: 'M3 9H10M14 9H21M12 4V14', mirror: 'M12 1V17M3 4V14L9 9ZM21 4V14L15 9Z',
-  copies: 'M3 6H8V12H3ZM10 6H15V12H10ZM17 6H22V12H17Z', move: 'M12 2V16M4 9H20M9 5L12 2L15 5M9 13L12 16L15 13M7 6L4 9L7 12M17 6L20 9L17 12', figure: 'M3 3H13V10H3ZM16 13H21M16 16H21M16 10H21',
+  copies: 'M3 6H8V12H3ZM10 6H15V12H10ZM17 6H22V12H17Z', move: 'M12 2V16M4 9H20M9 5L12 2L15 5M9 13L12 16L15 13M7 6L4 9L7 12M17 6L20 9L17 12', take: 'M3 8L9 4L15 8V14L9 17L3 14ZM15 8L21 5M3 8L9 11L15 8M9 11V17',
 };
 
 const slot = (row, key, id, label, hands) => ({ row, key, id, label, hands, icon: ICONS[id] });
@@ -32,7 +32,7 @@ export const BELT = [
   slot(2, '7', 'mirror', 'Mirror', ['mirror']),
   slot(2, '8', 'copies', 'Copies', ['row', 'ring']),
   slot(2, '9', 'move', 'Move', ['move', 'turn', 'scale']),
-  slot(2, '0', 'figure', 'Typed', ['figure']),
+  slot(2, '0', 'take', 'Take', ['take', 'section', 'silhouette', 'figure']),
 ];
 
 const lines = (curves) => curves.filter((curve) => curve.type === 'line');
@@ -69,7 +69,7 @@ const step = [{ name: 'count', value: '4' }, { name: 'step x', value: '10' }, { 
 // Short names of variants, where the tool's own is long.
 const SHORT = {
   'rectangle by corners': 'by corners', 'rectangle by centre': 'by centre', 'tilted rectangle': 'tilted', 'circle by centre': 'by centre',
-  'circle by two points': 'two points', 'circle by three points': 'three points', 'arc by three points': 'three points', 'arc by centre': 'by centre', 'tangent arc': 'tangent',
+  'circle by two points': 'two points', 'circle by three points': 'three points', 'arc by three points': 'three points', 'arc by centre': 'by centre', 'tangent arc': 'tangent', take: 'edges', figure: 'typed figure',
 };
 export const shortOf = (hand) => SHORT[hand] || hand;
 
@@ -119,6 +119,9 @@ export const HANDS = {
     lead: 'Scale:', say: 'choose curves, and a point to scale about (else the origin); type the factor', ready: 'Enter keeps it', fields: [{ name: 'factor', value: '1.5' }], options: { as: '' }, choices: { as: ['copy'] },
     build: ({ names, points, field, options, sketcher }) => (names.length ? [{ do: 'scale', names, factor: field('factor') || '1', about: sketcher.scene.points[points[0] || 'o'], copy: options.as === 'copy' }] : null),
   },
+  take: { lead: 'Take:', say: 'click an edge or a face of the body behind the sheet: it is laid in the plane and stays linked', takes: 'edge' },
+  section: { lead: 'Section:', say: 'click a body behind the sheet: its cut with the plane is taken and stays linked', takes: 'section' },
+  silhouette: { lead: 'Silhouette:', say: 'click a body behind the sheet: the outline of its curved faces is taken and stays linked', takes: 'silhouette' },
   figure: { lead: 'Typed figure:', say: 'choose which; its sizes are then typed in the panel', figures: true },
 };
 

@@ -119,7 +119,7 @@ export class Drawing {
   _curves() {
     for (const entity of this.scene.entities) {
       const d = this.path(entity);
-      const kind = `d-curve ${entity.construction ? 'is-construction' : ''} ${entity.loose ? 'is-loose' : ''} ${this._state(entity.id)}`;
+      const kind = `d-curve ${entity.taken ? 'is-taken' : ''} ${entity.construction ? 'is-construction' : ''} ${entity.loose ? 'is-loose' : ''} ${this._state(entity.id)}`;
       make('path', { d, class: kind, 'data-curve': entity.id }, this.layers.curves);
       if (entity.handles && (this.chosen.has(entity.id) || this.hover === entity.id || entity.handles.some((h) => this.chosen.has(h) || this.hover === h))) {
         const at = entity.handles.map((name) => this.scene.points[name]);
@@ -133,6 +133,7 @@ export class Drawing {
     for (const entity of this.scene.entities) {
       if (entity.handles && !this.chosen.has(entity.id) && this.hover !== entity.id) { handles.add(entity.handles[1]); handles.add(entity.handles[3]); }
     }
+    for (const entity of this.scene.entities) if (entity.taken && entity.through) for (const id of entity.through.slice(1, -1)) handles.add(id);
     const loose = new Set(this.scene.loose || []);
     for (const [id, place] of Object.entries(this.scene.points)) {
       if (handles.has(id) && !this.chosen.has(id) && this.hover !== id) continue;

@@ -1,7 +1,7 @@
 // The drawing sheet: pointer and keys on a sketch, the tool in hand, and what it waits for. The rules live on the server.
 
 import { Drawing } from './drawing.js';
-import { Problem, call, post } from './api.js';
+import { Problem, call, finished, post } from './api.js';
 import { BELT, CONSTRAINTS, HANDS, figuresOf, shortOf } from './belt.js';
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4 };
@@ -603,6 +603,22 @@ export class Sketcher {
     await job;
   }
 
+  // Take what lies under the pointer in the model behind the sheet.
+  async take3d(event) {
+    const how = HANDS[this.hand].takes;
+    const found = this.bench.viewer.at(event.clientX, event.clientY, 'any');
+    if (!found) { this.tell('no body lies there; click an edge or a face of one', { tone: 'fault' }); return; }
+    const mesh = this.bench.result.bodies.find((body) => body.id === found.body)?.mesh;
+    const picked = { body: found.body, mesh, ...(found.face === undefined ? { edge: found.edge } : { face: found.face }) };
+    try {
+      const told = await post(this.path('/take'), { how, picked });
+      const job = await finished(told.job);
+      if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+      const done = await this.act({ do: 'take', curves: job.result.curves });
+      if (!done.refused) this.tell(`${job.result.curves.length} curve${job.result.curves.length === 1 ? '' : 's'} taken, as construction; G makes them real`);
+    } catch (problem) { this.fail(problem); }
+  }
+
   closeGap(index) {
     const gap = this.scene.gaps[index];
     if (gap?.other) this.act({ do: 'close gap', a: gap.at, b: gap.other });
@@ -790,6 +806,7 @@ export class Sketcher {
       if (acts) await this.act(...acts); else this.tell(HANDS[this.hand].say);
       return;
     }
+    if (HANDS[this.hand].takes) { this.take3d(event); return; }
     if (this.hand === 'offset' && curve && !held.more) { this.drawing.chosen = new Set(this.chainOf(curve)); this.drawing.draw(); this.list(); this.preview(); return; }
     if (!hit) { this.drawing.chosen.clear(); this.drawing.draw(); this.list(); this.chips(); this.preview(); return; }
     if (hit.size && this.drawing.chosen.has(hit.size)) { this.edit(hit.size); return; }
