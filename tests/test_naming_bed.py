@@ -49,7 +49,7 @@ def test_both_halves_of_a_line_that_was_cut_keep_its_name() -> None:
     side = next(face for face in range(6) if body.tags[face] == ("ext.side[f1_L2]",))
     reference = reference_face(body, side)
     cut, words = cut_line(document, "out", "f1_L2", 0.25)
-    assert words.startswith("Cut in Outline")
+    assert words.startswith("Cut in ")
     now = bodies(cut)["ext"].body
     found = resolve_faces(now, reference)
     assert found.status == "split" and len(found.items) == 2

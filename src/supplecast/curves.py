@@ -200,6 +200,15 @@ class Spline2:
     def reversed(self) -> Spline2:
         return Spline2(self.entity, self.poles[::-1], self.spans[::-1])
 
+    def b_spline(self) -> tuple[Floats, Floats]:
+        """Knots, clamped, and de Boor points (k, 2) of the same curve as one cubic B-spline on simple inner knots."""
+        p, spans = np.array(self.poles), np.array(self.spans)
+        inner = [p[1]]
+        for i in range(len(spans) - 1):
+            inner.append(p[3 * i + 1] + (p[3 * i + 2] - p[3 * i + 1]) * (spans[i] + spans[i + 1]) / spans[i])
+        ends = np.concatenate([[0.0], np.cumsum(spans)])
+        return np.concatenate([[0.0] * 3, ends, [ends[-1]] * 3]), np.array([p[0], *inner, p[-2], p[-1]])
+
     def sampled(self, chords: int) -> Floats:
         each = max(chords // 2, 6)
         s = np.linspace(0.0, 1.0, each + 1)

@@ -80,15 +80,11 @@ def _ellipse(curve: Ellipse2, frame: Frame) -> Any:
 
 def _spline(curve: Spline2, frame: Frame) -> Any:
     """The B-spline of a chain of Bézier pieces with continuous curvature, on simple knots."""
-    p, spans = np.array(curve.poles), np.array(curve.spans)
-    # de Boor points between the ends: each from the Bézier poles round its knot span.
-    inner = [p[1]]
-    for i in range(len(spans) - 1):
-        inner.append(p[3 * i + 1] + (p[3 * i + 2] - p[3 * i + 1]) * (spans[i] + spans[i + 1]) / spans[i])
-    poles = [p[0], *inner, p[-2], p[-1]]
+    _, poles = curve.b_spline()
     held = Array1_gp_Pnt(1, len(poles))
     for index, pole in enumerate(poles, 1):
         held.SetValue(index, point(frame.point((float(pole[0]), float(pole[1])))))
+    spans = np.array(curve.spans)
     knots = Array1_double(1, len(spans) + 1)
     counts = Array1_int(1, len(spans) + 1)
     for index, knot in enumerate(np.concatenate([[0.0], np.cumsum(spans)]), 1):

@@ -145,6 +145,7 @@ ANSWERS: dict[str, Schema] = {
         measures={"type": "object"},
         refusal=TEXT,
     ),
+    "sketch_outlines": JOB_ID,
     "sketch_take": JOB_ID,
     "sketch_trims": _object(piece={"type": "object"}),
     "sketch_drag": _object(scene={"type": "object"}, radii={"type": "object"}, revision=NUMBER),
@@ -158,6 +159,7 @@ QUERIES: dict[str, dict[str, Schema]] = {
     "job": {"wait": {"type": "number"}},
     "blob": {"as": TEXT},
     "history": {"before": NUMBER},
+    "sketch_file": {"format": {"enum": ["dxf", "svg"]}},
 }
 
 
@@ -192,7 +194,7 @@ def _operation(name: str, view: Callable[..., Any], arguments: set[str]) -> Sche
     problem = {"description": "A problem", "content": {"application/problem+json": {"schema": _ref("Problem")}}}
     kind = "application/json" if name in ANSWERS else "application/octet-stream"
     answer = {"description": "Done", "content": {kind: {"schema": ANSWERS.get(name, {})}}}
-    if name == "blob":
+    if name in ("blob", "sketch_file"):
         answer = {"description": "The file", "content": {"*/*": {}}}
     told: Schema = {
         "operationId": name,
@@ -202,10 +204,10 @@ def _operation(name: str, view: Callable[..., Any], arguments: set[str]) -> Sche
     }
     if name in BODIES:
         told["requestBody"] = {"required": True, "content": {"application/json": {"schema": BODIES[name]}}}
-    if name == "imports":
+    if name in ("imports", "sketch_outlines"):
         form = _object(file={"type": "string", "format": "binary"})
         told["requestBody"] = {"required": True, "content": {"multipart/form-data": {"schema": form}}}
-    if name not in ("document", "document_file", "history", "job", "blob", "openapi", "sketch"):
+    if name not in ("document", "document_file", "history", "job", "blob", "openapi", "sketch", "sketch_file"):
         told["security"] = [{"token": []}]
     return told
 

@@ -12,13 +12,16 @@ from collections import OrderedDict
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from flask import Response, jsonify
+from flask import Response, jsonify, request
 from pydantic import TypeAdapter, ValidationError
 
 from supplecast.document.edit import SketchActs, sketched
 from supplecast.document.model import Document
 from supplecast.errors import DocumentError, SketchError
+from supplecast.exchange.handoff import file_name
+from supplecast.exchange.outlines import write_dxf, write_svg
 from supplecast.geometry import Point2
+from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
@@ -34,6 +37,7 @@ from supplecast.web.api import body, needed, whole
 
 __all__ = ["routes"]
 _KEPT = 24
+_WRITERS = {"dxf": (write_dxf, "image/vnd.dxf"), "svg": (write_svg, "image/svg+xml")}
 _picks: TypeAdapter[list[Pick]] = TypeAdapter(list[Pick])
 
 
@@ -195,6 +199,38 @@ def sketch_take(document_id: str, step: str) -> Response:
     options = {"sketch": step, "picked": picked, "how": data["how"]}
     task = desk.task(head.document, upto=step, options=options)
     return jsonify({"job": desk.engine().submit("take", document_id, task).id})
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/outlines")
+def sketch_outlines(document_id: str, step: str) -> Response:
+    """Start reading an uploaded DXF or SVG file; the job's result holds its curves."""
+    head = desk.library().head(document_id)
+    _drawing(head.document, step)
+    file = request.files.get("file")
+    content = file.read() if file is not None else b""
+    if file is None or not content:
+        raise DocumentError("No file came along.", "Choose a DXF or SVG file.")
+    asset = desk.library().add_asset(file.filename or "outline", content)
+    task = desk.task(Document(), options={"path": str(desk.library().assets / asset)})
+    return jsonify({"job": desk.engine().submit("read_outline", asset, task, deadline=30).id})
+
+
+@routes.get("/documents/<document_id>/sketches/<step>/file")
+def sketch_file(document_id: str, step: str) -> Response:
+    """The sketch as a DXF or SVG file, at true size."""
+    document, _, sheet = _opened(document_id, step)
+    format = request.args.get("format", "dxf")
+    if format not in _WRITERS:
+        raise DocumentError("There is no such format.", "Known: dxf, svg.")
+    live = sheet.live
+    curves, construction = (regions.curves(live.drawing, live.solution, construction=c) for c in (False, True))
+    if not curves and not construction:
+        raise DocumentError("There is nothing in the sketch to write.", "Draw something first.")
+    write, kind = _WRITERS[format]
+    name = file_name(document.name, document.step(step).label, extension=format)
+    return Response(
+        write(curves, construction), mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @routes.post("/documents/<document_id>/sketches/<step>/trims")

@@ -30,7 +30,7 @@ from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import load_steps
 from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
-from supplecast.exchange import handoff, report, shelf
+from supplecast.exchange import handoff, outlines, report, shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
@@ -349,6 +349,12 @@ def check_file(task: Task) -> dict[str, Any]:
     """Read an imported file, to refuse it before it enters the document."""
     bodies = kernel.files.read_bodies(Path(task.options["path"]).read_bytes())
     return {"bodies": [name for name, _ in bodies]}
+
+
+def read_outline(task: Task) -> dict[str, Any]:
+    """The curves of a DXF or SVG file."""
+    curves, notes = outlines.read_outline(Path(task.options["path"]).read_bytes())
+    return {"curves": curves, "notes": notes}
 
 
 def advise(task: Task) -> dict[str, Any]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from collections.abc import Callable
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2
 from supplecast.errors import SketchError
@@ -18,14 +19,26 @@ from supplecast.sketch.pen import Pen
 _SAME = 1e-6
 
 
-class TakenCurve(BaseModel):
-    """A curve as it lies in the plane, and where it came from."""
+class PlacedCurve(BaseModel):
+    """A curve by places: ends; centre, start and end; centre; or the points of a spline, then its two handles."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     kind: Literal["line", "arc", "circle", "spline"]
     places: Annotated[tuple[Place, ...], Field(min_length=1, max_length=200)]
     r: Coordinate = 0.0
     ccw: bool = True
+
+    @model_validator(mode="after")
+    def _enough(self) -> Self:
+        least, most = {"line": (2, 2), "arc": (3, 3), "circle": (1, 1), "spline": (4, 200)}[self.kind]
+        if not least <= len(self.places) <= most or (self.kind == "circle" and self.r <= 0):
+            raise ValueError(f"a {self.kind} needs {least} places, and a circle a radius")
+        return self
+
+
+class TakenCurve(PlacedCurve):
+    """A curve as it lies in the plane, and where it came from."""
+
     source: Taken
 
 
@@ -38,20 +51,61 @@ class Take(Act):
     real: bool = False
 
     def on(self, pen: Pen) -> None:
-        there = {name: pen.at(name) for taken in pen.drawing.taken for name in _points(pen.shape(taken))}
-
-        def stand(place: Point2) -> str:
-            for name, at in there.items():
-                if math.dist(at, place) < _SAME:
-                    return name
-            name = pen.point(place)
-            there[name] = place
-            return name
-
+        places = _Places(pen, [name for taken in pen.drawing.taken for name in _points(pen.shape(taken))])
         for curve in self.curves:
-            shape = _shape(curve, stand)
+            shape = _shape(curve, places.stand)
             name = pen.put(shape.model_copy(update={"construction": not self.real}))
             pen.drawing.taken[name] = curve.source
+
+
+class BringIn(Act):
+    """Put outlines read from a file into the sketch, joined where their ends meet."""
+
+    words = "Bring in outlines"
+    do: Literal["bring in"] = "bring in"
+    curves: Annotated[tuple[PlacedCurve, ...], Field(min_length=1, max_length=2000)]
+
+    def on(self, pen: Pen) -> None:
+        places = _Places(pen, [])
+        twice = 0
+        seen = set()
+        for curve in self.curves:
+            shape = _shape(curve, places.stand)
+            key = (curve.kind, frozenset(stands_on(shape)), round(curve.r, 6))
+            if curve.kind in ("line", "circle") and key in seen:
+                twice += 1
+                continue
+            seen.add(key)
+            pen.put(shape)
+        if twice:
+            pen.report.notes.append(f"{twice} drawn twice left out")
+
+
+class _Places:
+    """Points by where they lie: a place within a micrometre of one that is there is that one."""
+
+    def __init__(self, pen: Pen, there: list[str]) -> None:
+        self.pen = pen
+        self.cells: dict[tuple[int, int], list[str]] = {}
+        for name in there:
+            self._keep(name)
+
+    def _cell(self, place: Point2) -> tuple[int, int]:
+        return (math.floor(place[0] / (4 * _SAME)), math.floor(place[1] / (4 * _SAME)))
+
+    def _keep(self, name: str) -> None:
+        self.cells.setdefault(self._cell(self.pen.at(name)), []).append(name)
+
+    def stand(self, place: Point2) -> str:
+        x, y = self._cell(place)
+        for dx in (0, -1, 1):
+            for dy in (0, -1, 1):
+                for name in self.cells.get((x + dx, y + dy), ()):
+                    if math.dist(self.pen.at(name), place) < _SAME:
+                        return name
+        name = self.pen.point(place)
+        self._keep(name)
+        return name
 
 
 class Unlink(Act):
@@ -79,8 +133,10 @@ def _points(shape: Shape) -> tuple[str, ...]:
             return (shape.c,)
 
 
-def _shape(curve: TakenCurve, stand: Any) -> Shape:
+def _shape(curve: PlacedCurve, stand: Callable[[Point2], str]) -> Shape:
     points = [stand(place) for place in curve.places]
+    if curve.kind != "circle" and points[0 if curve.kind != "arc" else 1] == points[1 if curve.kind != "arc" else 2]:
+        raise SketchError(f"A {curve.kind} ends where it begins.", "Leave it out.")
     match curve.kind:
         case "line":
             return Line(a=points[0], b=points[1])

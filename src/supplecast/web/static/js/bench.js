@@ -59,6 +59,8 @@ Alpine.data('bench', () => ({
   get skFigures() { return this.sk.on && !this.sk.areas && this.sketcher.hand === 'figure'; },
   draw(step) { this.stopPickingQuietly(); return this.sketcher.open(step); },
   stopPickingQuietly() { if (this.picking) this.stopPicking(); },
+  get skFile() { return this.sk.step ? `/api/documents/${this.id}/sketches/${this.sk.step}/file?format=dxf` : ''; },
+  get skFileSvg() { return this.skFile.replace('=dxf', '=svg'); },
   skClose() { return this.sketcher.close(); },
   skSlot(id) { this.sketcher.slot(id); },
   skMore() { this.sk.more = !this.sk.more; },

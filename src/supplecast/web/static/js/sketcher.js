@@ -1,7 +1,7 @@
 // The drawing sheet: pointer and keys on a sketch, the tool in hand, and what it waits for. The rules live on the server.
 
 import { Drawing } from './drawing.js';
-import { Problem, call, finished, post } from './api.js';
+import { Problem, call, finished, post, send } from './api.js';
 import { BELT, CONSTRAINTS, HANDS, figuresOf, shortOf } from './belt.js';
 
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4 };
@@ -603,6 +603,26 @@ export class Sketcher {
     await job;
   }
 
+  // Outlines from a DXF or SVG file, put where they lie in it.
+  async bringIn(input) {
+    const [file] = input.files;
+    input.value = '';
+    if (!file) return;
+    if (file.size > 16 * 2 ** 20) { this.tell(`${file.name} is larger than 16 MB: save only the outline that is needed`, { tone: 'fault' }); return; }
+    this.tell(`reading ${file.name} …`);
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      const job = await finished((await send(this.path('/outlines'), form)).job);
+      if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+      const { curves, notes } = job.result;
+      const done = await this.act({ do: 'bring in', curves });
+      if (done.refused) return;
+      this.fit();
+      this.tell([`${curves.length} curve${curves.length === 1 ? '' : 's'} brought in`, ...notes, done.words].filter(Boolean).join('; '));
+    } catch (problem) { this.fail(problem); }
+  }
+
   // Take what lies under the pointer in the model behind the sheet.
   async take3d(event) {
     const how = HANDS[this.hand].takes;
@@ -658,6 +678,7 @@ export class Sketcher {
       if (event.key === 'Enter') this.keepSize();
       if (event.key === 'Escape') this.endEdit();
     });
+    document.getElementById('bring-in').addEventListener('change', (event) => this.bringIn(event.target));
     new ResizeObserver(() => { if (this.opened) this.redraw(); }).observe(svg);
     const over = (event) => {
       const row = event.target.closest?.('[data-ids]');
