@@ -51,6 +51,8 @@ ROUTES = [
     "GET /api/documents/{document_id}/sketches/{step}", "POST /api/documents/{document_id}/sketches/{step}/acts",
     "POST /api/documents/{document_id}/sketches/{step}/drag", "POST /api/documents/{document_id}/sketches/{step}/guess",
     "GET /api/documents/{document_id}/sketches/{step}/file", "POST /api/documents/{document_id}/sketches/{step}/outlines",
+    "POST /api/documents/{document_id}/sketches/{step}/photos",
+    "GET /api/documents/{document_id}/sketches/{step}/photos/{asset}",
     "POST /api/documents/{document_id}/sketches/{step}/take",
     "POST /api/documents/{document_id}/sketches/{step}/trims",
     "GET /api/jobs/{job_id}", "DELETE /api/jobs/{job_id}", "GET /api/openapi.json",

@@ -235,7 +235,21 @@ def _svg(content: bytes) -> tuple[list[Row], list[str]]:
                     rows += _svg_arc(piece, at)
             if len(rows) > 4 * _MOST:
                 return rows, []
-    return rows, []
+    return _whole_circles(rows), []
+
+
+def _whole_circles(rows: Sequence[Row]) -> list[Row]:
+    """Two arcs that make up a circle become one: that is how circles are written as paths."""
+    found: list[Row] = []
+    for row in rows:
+        before = found[-1] if found else None
+        if before is not None and before["kind"] == row["kind"] == "arc" and before["ccw"] == row["ccw"]:
+            (c, a, b), (d, p, q) = before["places"], row["places"]
+            if all(math.dist(u, v) < 1e-6 for u, v in ((c, d), (b, p), (a, q))):
+                found[-1] = {"kind": "circle", "places": [c], "r": math.dist(c, a)}
+                continue
+        found.append(row)
+    return found
 
 
 def _svg_arc(piece: Any, at: Any) -> list[Row]:

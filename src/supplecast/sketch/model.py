@@ -176,6 +176,19 @@ class Figure(_Part):
     entities: tuple[Id, ...]
 
 
+class Photo(_Part):
+    """A picture under the sketch: the file it is kept in, its pixels, its middle, its width (mm), turn (degrees) and fade."""
+
+    asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+    name: Annotated[str, StringConstraints(max_length=120)] = ""
+    pixels: tuple[Annotated[int, Field(gt=0, le=100_000)], Annotated[int, Field(gt=0, le=100_000)]]
+    at: tuple[Coordinate, Coordinate] = (0.0, 0.0)
+    width: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)] = 100.0
+    turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    fade: Annotated[float, Field(ge=0.05, le=1)] = 0.5
+    locked: bool = False
+
+
 class Taken(_Part):
     """Where an entity was taken from the model: an edge (its lasting reference), or the section or silhouette of a body."""
 
@@ -193,6 +206,7 @@ class Drawing(BaseModel):
     constraints: dict[Id, Constraint] = Field(default_factory=dict, max_length=6000)
     figures: dict[Id, Figure] = Field(default_factory=dict, max_length=500)
     taken: dict[Id, Taken] = Field(default_factory=dict, max_length=2000)
+    photos: dict[Id, Photo] = Field(default_factory=dict, max_length=20)
 
     def place(self, point: str) -> Point2:
         return (0.0, 0.0) if point == ORIGIN else self.points[point]

@@ -118,24 +118,25 @@ class Pen:
 
     # --- drawing ---------------------------------------------------------------------------------------------------
 
-    def _fresh(self, prefix: str) -> str:
+    def fresh(self, prefix: str) -> str:
+        """An id that nothing in the drawing has."""
         # Ids are never used again: picks of faces made of a line must not pass to another line.
         while True:
             name = prefix + "".join(secrets.choice(_LETTERS) for _ in range(4))
             drawing = self.drawing
-            if name not in drawing.points and name not in drawing.entities and name not in drawing.constraints:
+            if not any(name in held for held in (drawing.points, drawing.entities, drawing.constraints, drawing.photos)):
                 return name
 
     def point(self, at: Point2) -> str:
         x, y = float(at[0]), float(at[1])
         if not (math.isfinite(x) and math.isfinite(y)) or max(abs(x), abs(y)) > 1e6:
             raise SketchError("That place lies too far away.", "Stay within a kilometre of the origin.")
-        name = self._fresh("p")
+        name = self.fresh("p")
         self.drawing.points[name] = (x, y)
         return name
 
     def put(self, entity: Shape) -> str:
-        name = self._fresh(_PREFIX[type(entity)])
+        name = self.fresh(_PREFIX[type(entity)])
         self.drawing.entities[name] = entity
         self.made.append(name)
         return name
@@ -152,7 +153,7 @@ class Pen:
         for name, other in self.drawing.constraints.items():
             if other.type == kind and set(other.on) == set(on) and value is None and len(on) < 3:
                 return name
-        name = self._fresh("k")
+        name = self.fresh("k")
         self.drawing.constraints[name] = held
         if inferred:
             self.inferred.append(name)
@@ -160,7 +161,7 @@ class Pen:
 
     def group(self) -> str:
         """A name for sizes that are to be one size."""
-        return self._fresh("g")
+        return self.fresh("g")
 
     # --- changing --------------------------------------------------------------------------------------------------
 

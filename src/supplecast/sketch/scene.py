@@ -53,6 +53,7 @@ def scene(live: Live, scope: Scope, *, moving: bool = False) -> dict[str, Any]:
     }
     if moving:
         return found
+    found["photos"] = [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()]
     areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
     return found | {
         "freedoms": solution.freedoms,

@@ -46,6 +46,7 @@ def copied(drawing: Drawing) -> Drawing:
         constraints=dict(drawing.constraints),
         figures=dict(drawing.figures),
         taken=dict(drawing.taken),
+        photos=dict(drawing.photos),
     )
 
 

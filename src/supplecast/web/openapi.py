@@ -146,6 +146,7 @@ ANSWERS: dict[str, Schema] = {
         refusal=TEXT,
     ),
     "sketch_outlines": JOB_ID,
+    "sketch_photos": _object(photo=_object(asset=TEXT, name=TEXT, pixels={"type": "array", "items": NUMBER})),
     "sketch_take": JOB_ID,
     "sketch_trims": _object(piece={"type": "object"}),
     "sketch_drag": _object(scene={"type": "object"}, radii={"type": "object"}, revision=NUMBER),
@@ -194,7 +195,7 @@ def _operation(name: str, view: Callable[..., Any], arguments: set[str]) -> Sche
     problem = {"description": "A problem", "content": {"application/problem+json": {"schema": _ref("Problem")}}}
     kind = "application/json" if name in ANSWERS else "application/octet-stream"
     answer = {"description": "Done", "content": {kind: {"schema": ANSWERS.get(name, {})}}}
-    if name in ("blob", "sketch_file"):
+    if name in ("blob", "sketch_file", "sketch_photo"):
         answer = {"description": "The file", "content": {"*/*": {}}}
     told: Schema = {
         "operationId": name,
@@ -204,10 +205,10 @@ def _operation(name: str, view: Callable[..., Any], arguments: set[str]) -> Sche
     }
     if name in BODIES:
         told["requestBody"] = {"required": True, "content": {"application/json": {"schema": BODIES[name]}}}
-    if name in ("imports", "sketch_outlines"):
+    if name in ("imports", "sketch_outlines", "sketch_photos"):
         form = _object(file={"type": "string", "format": "binary"})
         told["requestBody"] = {"required": True, "content": {"multipart/form-data": {"schema": form}}}
-    if name not in ("document", "document_file", "history", "job", "blob", "openapi", "sketch", "sketch_file"):
+    if name not in ("document", "document_file", "history", "job", "blob", "openapi", "sketch", "sketch_file", "sketch_photo"):
         told["security"] = [{"token": []}]
     return told
 

@@ -17,9 +17,10 @@ from pydantic import TypeAdapter, ValidationError
 
 from supplecast.document.edit import SketchActs, sketched
 from supplecast.document.model import Document
-from supplecast.errors import DocumentError, SketchError
+from supplecast.errors import DocumentError, SketchError, StoreError
 from supplecast.exchange.handoff import file_name
 from supplecast.exchange.outlines import write_dxf, write_svg
+from supplecast.exchange.photos import read_photo
 from supplecast.geometry import Point2
 from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
@@ -213,6 +214,31 @@ def sketch_outlines(document_id: str, step: str) -> Response:
     asset = desk.library().add_asset(file.filename or "outline", content)
     task = desk.task(Document(), options={"path": str(desk.library().assets / asset)})
     return jsonify({"job": desk.engine().submit("read_outline", asset, task, deadline=30).id})
+
+
+@routes.post("/documents/<document_id>/sketches/<step>/photos")
+def sketch_photos(document_id: str, step: str) -> Response:
+    """Keep an uploaded PNG or JPEG, to be put under the sketch by the act “add photo”."""
+    _drawing(desk.library().head(document_id).document, step)
+    file = request.files.get("file")
+    content = file.read() if file is not None else b""
+    _, width, height = read_photo(content)
+    name = (file.filename if file is not None else "") or "photo"
+    return jsonify({"photo": {"asset": desk.library().add_asset(name, content), "name": name[:120], "pixels": [width, height]}})
+
+
+@routes.get("/documents/<document_id>/sketches/<step>/photos/<asset>")
+def sketch_photo(document_id: str, step: str, asset: str) -> Response:
+    """A photo that lies under the sketch."""
+    drawing = _drawing(desk.library().head(document_id).document, step)
+    if all(photo.asset != asset for photo in drawing.photos.values()):
+        raise StoreError("That photo is not under this sketch.", "Reload the page.")
+    path = desk.library().assets / asset
+    if not path.is_file():
+        raise StoreError("The photo's file is gone.", "Bring it in again.")
+    content = path.read_bytes()
+    kind, _, _ = read_photo(content)
+    return Response(content, mimetype=kind, headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @routes.get("/documents/<document_id>/sketches/<step>/file")

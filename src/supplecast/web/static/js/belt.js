@@ -32,7 +32,7 @@ export const BELT = [
   slot(2, '7', 'mirror', 'Mirror', ['mirror']),
   slot(2, '8', 'copies', 'Copies', ['row', 'ring']),
   slot(2, '9', 'move', 'Move', ['move', 'turn', 'scale']),
-  slot(2, '0', 'take', 'Take', ['take', 'section', 'silhouette', 'figure']),
+  slot(2, '0', 'take', 'Take', ['take', 'section', 'silhouette', 'photo', 'figure']),
 ];
 
 const lines = (curves) => curves.filter((curve) => curve.type === 'line');
@@ -69,7 +69,7 @@ const step = [{ name: 'count', value: '4' }, { name: 'step x', value: '10' }, { 
 // Short names of variants, where the tool's own is long.
 const SHORT = {
   'rectangle by corners': 'by corners', 'rectangle by centre': 'by centre', 'tilted rectangle': 'tilted', 'circle by centre': 'by centre',
-  'circle by two points': 'two points', 'circle by three points': 'three points', 'arc by three points': 'three points', 'arc by centre': 'by centre', 'tangent arc': 'tangent', take: 'edges', figure: 'typed figure',
+  'circle by two points': 'two points', 'circle by three points': 'three points', 'arc by three points': 'three points', 'arc by centre': 'by centre', 'tangent arc': 'tangent', take: 'edges', figure: 'typed figure', photo: 'tracing photo',
 };
 export const shortOf = (hand) => SHORT[hand] || hand;
 
@@ -122,6 +122,11 @@ export const HANDS = {
   take: { lead: 'Take:', say: 'click an edge or a face of the body behind the sheet: it is laid in the plane and stays linked', takes: 'edge' },
   section: { lead: 'Section:', say: 'click a body behind the sheet: its cut with the plane is taken and stays linked', takes: 'section' },
   silhouette: { lead: 'Silhouette:', say: 'click a body behind the sheet: the outline of its curved faces is taken and stays linked', takes: 'silhouette' },
+  photo: {
+    lead: 'Tracing photo:', say: 'click two places a known distance apart on it, type the distance, Enter; drag moves it',
+    fields: [{ name: 'distance', value: '' }, { name: 'turn', value: '', hint: '0°' }, { name: 'fade %', value: '', hint: '50' }], options: {}, choices: { photo: ['lock', 'unlock', 'remove'] },
+    build: ({ field, sketcher }) => sketcher.photoActs(field),
+  },
   figure: { lead: 'Typed figure:', say: 'choose which; its sizes are then typed in the panel', figures: true },
 };
 

@@ -24,7 +24,7 @@ export class Drawing {
     this.unit = 0.25; // mm to a pixel
     this.centre = [0, 0];
     this.layers = {};
-    for (const name of ['areas', 'axes', 'guides', 'sizes', 'curves', 'trial', 'points', 'ways', 'marks', 'over']) this.layers[name] = make('g', { class: `d-${name}` }, svg);
+    for (const name of ['photos', 'areas', 'axes', 'guides', 'sizes', 'curves', 'trial', 'points', 'ways', 'marks', 'over']) this.layers[name] = make('g', { class: `d-${name}` }, svg);
     this.scene = null;
     this.chosen = new Set();
     this.lit = new Set();
@@ -60,6 +60,10 @@ export class Drawing {
       if (entity.points) places.push(...entity.points);
     }
     for (const size of this.scene?.sizes || []) places.push(size.at);
+    for (const { at, width, pixels } of places.length > 1 ? [] : this.scene?.photos || []) {
+      const half = [width / 2, (width * pixels[1]) / pixels[0] / 2];
+      places.push([at[0] - half[0], at[1] - half[1]], [at[0] + half[0], at[1] + half[1]]);
+    }
     if (places.length < 2) return null;
     return [[0, 1].map((i) => Math.min(...places.map((p) => p[i]))), [0, 1].map((i) => Math.max(...places.map((p) => p[i])))];
   }
@@ -90,6 +94,7 @@ export class Drawing {
   draw() {
     if (!this.scene) return;
     for (const layer of ['areas', 'axes', 'curves', 'sizes', 'points', 'ways', 'marks']) this.layers[layer].replaceChildren();
+    this._photos();
     this._axes();
     this._areas();
     this._curves();
@@ -103,6 +108,31 @@ export class Drawing {
   _axes() {
     const [x, y] = this.px([0, 0]);
     make('path', { d: `M0 ${y}H${this.width}M${x} 0V${this.height}`, class: 'd-axis' }, this.layers.axes);
+  }
+
+  // Pictures are kept between drawings, so that they do not flicker.
+  _photos() {
+    const there = new Map([...this.layers.photos.children].map((node) => [node.dataset.photo, node]));
+    for (const photo of this.scene.photos || []) {
+      const node = there.get(photo.id) || make('image', { 'data-photo': photo.id, href: `${this.photosAt}/${photo.asset}`, preserveAspectRatio: 'none' }, this.layers.photos);
+      there.delete(photo.id);
+      const [x, y] = this.px(this.shifted?.id === photo.id ? this.shifted.at : photo.at);
+      const w = photo.width / this.unit;
+      const h = (w * photo.pixels[1]) / photo.pixels[0];
+      for (const [key, value] of Object.entries({ x: x - w / 2, y: y - h / 2, width: w, height: h, opacity: photo.fade, transform: `rotate(${-photo.turn} ${x} ${y})` })) node.setAttribute(key, value);
+    }
+    for (const node of there.values()) node.remove();
+  }
+
+  // The photo under a pixel.
+  photoAt(px, py) {
+    const place = this.mm(px, py);
+    return (this.scene?.photos || []).findLast((photo) => {
+      const turn = (-photo.turn * Math.PI) / 180;
+      const [dx, dy] = [place[0] - photo.at[0], place[1] - photo.at[1]];
+      const [x, y] = [dx * Math.cos(turn) - dy * Math.sin(turn), dx * Math.sin(turn) + dy * Math.cos(turn)];
+      return Math.abs(x) <= photo.width / 2 && Math.abs(y) <= (photo.width * photo.pixels[1]) / photo.pixels[0] / 2;
+    });
   }
 
   _areas() {

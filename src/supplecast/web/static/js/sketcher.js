@@ -63,6 +63,7 @@ export class Sketcher {
       Object.assign(this.sk, { on: true, areas: Boolean(areas), name: told.name, step, more: false });
       await new Promise((resolve) => setTimeout(resolve));
       this.drawing.scene = this.drawing.hover = null;
+      this.drawing.photosAt = this.path('/photos');
       this.drawing.chosen = new Set(areas ? areas.chosen : []);
       this.take(told.scene);
       this.fit();
@@ -188,7 +189,7 @@ export class Sketcher {
     const serial = this.counted;
     try {
       const told = await post(this.path('/acts'), { acts, try: true });
-      if (serial !== this.counted || this.hand === 'choose') return;
+      if (serial !== this.counted || this.hand === 'choose' || this.hand === 'photo') return;
       if (!told.scene) { this.drawing.trial([]); this.tell(told.words, { tone: 'fault' }); } else {
         const shapeOf = ({ a, b, c, r, poles, points }) => JSON.stringify([a, b, c, r, poles, points]);
         const there = new Set(this.scene.entities.map(shapeOf));
@@ -234,6 +235,7 @@ export class Sketcher {
     this.names = [];
     this.sizes = {};
     this.guess = null;
+    this.spots = null;
     this.kind = '';
     this.drawing.trial([]);
     this.drawing.stroke(null);
@@ -293,6 +295,11 @@ export class Sketcher {
     const [what, first, second] = id.split(':');
     if (what === 'hand') this.use(first);
     if (what === 'hold') this.hold(first);
+    if (what === 'option' && first === 'photo') {
+      if (!this.photo) this.tell('bring in a photo first: the panel at the right does', { tone: 'fault' });
+      else this.act(second === 'remove' ? { do: 'remove photo', name: this.photo.id } : { do: 'set photo', name: this.photo.id, locked: second === 'lock' });
+      return;
+    }
     if (what === 'option') { this.options[first] = this.options[first] === second && second === 'copy' ? '' : second; this.refields(first, second); this.chips(); this.preview(); }
     if (what === 'kind') { this.kind = this.kind === first ? '' : first; this.chips(); }
     if (what === 'do') this.build();
@@ -603,6 +610,41 @@ export class Sketcher {
     await job;
   }
 
+  async bringPhoto(input) {
+    const [file] = input.files;
+    input.value = '';
+    if (!file) return;
+    if (file.size > 24 * 2 ** 20) { this.tell(`${file.name} is larger than 24 MB: save it smaller`, { tone: 'fault' }); return; }
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      const { photo } = await send(this.path('/photos'), form);
+      const width = 0.7 * Math.min(this.drawing.width, (this.drawing.height * photo.pixels[0]) / photo.pixels[1]) * this.drawing.unit;
+      const done = await this.act({ do: 'add photo', photo: { ...photo, at: this.drawing.centre, width } });
+      if (!done.refused) this.use('photo');
+    } catch (problem) { this.fail(problem); }
+  }
+
+  get photo() { return this.scene.photos?.at(-1); }
+
+  photoActs(field) {
+    if (!this.photo) return null;
+    const acts = [];
+    const name = this.photo.id;
+    if (field('distance') && this.spots?.length === 2) acts.push({ do: 'size photo', name, a: this.spots[0], b: this.spots[1], distance: field('distance') });
+    const set = { ...(field('turn') ? { turn: field('turn') } : {}), ...(field('fade %') ? { fade: Math.min(1, Math.max(0.05, Number(field('fade %')) / 100 || 0.5)) } : {}) };
+    if (Object.keys(set).length) acts.push({ do: 'set photo', name, ...set });
+    return acts.length ? acts : null;
+  }
+
+  // Two places on the photo, for its size.
+  spot(place) {
+    this.spots = this.spots?.length === 1 ? [...this.spots, place] : [place];
+    this.drawing.trial(this.spots.length === 2 ? [{ kind: 'line', a: this.spots[0], b: this.spots[1] }] : [], [], place);
+    this.tell(this.spots.length === 2 ? 'type how far apart these two places are, then Enter' : 'click the second place');
+    if (this.spots.length === 2) document.querySelector('.belt-field')?.focus();
+  }
+
   // Outlines from a DXF or SVG file, put where they lie in it.
   async bringIn(input) {
     const [file] = input.files;
@@ -678,6 +720,7 @@ export class Sketcher {
       if (event.key === 'Enter') this.keepSize();
       if (event.key === 'Escape') this.endEdit();
     });
+    document.getElementById('bring-photo').addEventListener('change', (event) => this.bringPhoto(event.target));
     document.getElementById('bring-in').addEventListener('change', (event) => this.bringIn(event.target));
     new ResizeObserver(() => { if (this.opened) this.redraw(); }).observe(svg);
     const over = (event) => {
@@ -723,6 +766,12 @@ export class Sketcher {
       } else if (held.stroke) {
         held.stroke.push(at);
         this.drawing.stroke(held.stroke);
+      } else if (this.hand === 'photo') {
+        const photo = this.photo;
+        if (!photo || photo.locked || this.drawing.photoAt(...held.at)?.id !== photo.id) return;
+        const [from, to] = [this.drawing.mm(...held.at), this.drawing.mm(...at)];
+        this.drawing.shifted = { id: photo.id, at: [photo.at[0] + to[0] - from[0], photo.at[1] + to[1] - from[1]] };
+        this.drawing.draw();
       } else if (this.hand === 'choose' && !this.areas) this._pull(event, at);
       else if (this.tools[this.hand]) this.aim(event);
       return;
@@ -800,7 +849,10 @@ export class Sketcher {
     const place = this.drawing.mm(event.offsetX, event.offsetY);
     if (held.moved) {
       if (held.stroke) { this._trimAlong(held.stroke); return; }
-      if (held.label) this.act({ do: 'label', constraint: held.hit.size, at: held.label });
+      const { shifted } = this.drawing;
+      this.drawing.shifted = null;
+      if (shifted) this.act({ do: 'set photo', name: shifted.id, at: shifted.at });
+      else if (held.label) this.act({ do: 'label', constraint: held.hit.size, at: held.label });
       else if (held.box) this._chooseIn(held);
       else if (held.dragging || held.asking) { held.ended = true; if (!held.asking) this._drop(held); }
       if (!this.tools[this.hand] || held.pan) return;
@@ -827,6 +879,7 @@ export class Sketcher {
       if (acts) await this.act(...acts); else this.tell(HANDS[this.hand].say);
       return;
     }
+    if (this.hand === 'photo') { this.spot(place); return; }
     if (HANDS[this.hand].takes) { this.take3d(event); return; }
     if (this.hand === 'offset' && curve && !held.more) { this.drawing.chosen = new Set(this.chainOf(curve)); this.drawing.draw(); this.list(); this.preview(); return; }
     if (!hit) { this.drawing.chosen.clear(); this.drawing.draw(); this.list(); this.chips(); this.preview(); return; }
