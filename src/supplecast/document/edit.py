@@ -224,11 +224,11 @@ def _sketch(document: Document, steps: list[dict[str, Any]], edit: SketchActs) -
     return words
 
 
-def sketched(document: Document, edit: SketchActs) -> tuple[Document, str, Done]:
-    """The document with a sketch acted on, what changed in words, and the solved sketch."""
+def sketched(document: Document, edit: SketchActs, done: Done | None = None) -> tuple[Document, str, Done]:
+    """The document with a sketch acted on, what changed in words, and the solved sketch; `done` if that is known already."""
     at, step, data, drawing = _drawing(document, edit.step)
     acts = [read_act(act) for act in edit.acts]
-    done = perform(drawing, acts, document.scope)
+    done = done or perform(drawing, acts, document.scope)
     data.update(done.drawing.model_dump(mode="json"))
     steps = [*document.steps[:at], read_step(data, step.label), *document.steps[at + 1 :]]
     return document.model_copy(update={"steps": steps}), f"{acts[0].words} in {step.label}. {done.words}".rstrip(". "), done

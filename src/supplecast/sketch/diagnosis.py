@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from supplecast.geometry import Floats, Point2
-from supplecast.sketch.banded import Band, factored
+from supplecast.sketch.banded import Band, Factor
 from supplecast.sketch.equations import SizeOf, System
 from supplecast.sketch.model import ORIGIN, Arc, Constraint, Drawing, Line
 from supplecast.sketch.newton import newton
@@ -43,8 +43,8 @@ def freedom(system: System, z: Floats) -> Freedom:
     norms = np.sqrt(np.bincount(system.entry_rows, slopes**2, m))
     scaled = slopes / np.maximum(norms, 1e-12)[system.entry_rows]
     band = Band(system.entry_rows, system.entry_columns, m, n)
-    factor = factored(band.filled(scaled), 0.0) if norms.min() > 1e-12 else None
-    if factor is not None and float(factor[-1].min()) > 1e-4:
+    factor = band.factored(scaled, 0.0) if norms.min() > 1e-12 else None
+    if factor is not None and (factor.least > 1e-4 if not len(band.hubs) else _reaches_all(band, factor, scaled)):
         moves = _projected(band, factor, scaled, n)
         return Freedom(n - m, _loose(system, moves), False)
     dense = system.dense(scaled)
@@ -54,7 +54,17 @@ def freedom(system: System, z: Floats) -> Freedom:
     return Freedom(n - rank, _loose(system, moves), rank < m)
 
 
-def _projected(band: Band, factor: Floats, slopes: Floats, n: int) -> Floats:
+def _reaches_all(band: Band, factor: Factor, slopes: Floats) -> bool:
+    """Whether every right side can be met, tried with three at random: then no row depends on others."""
+    wanted = np.random.default_rng(3).normal(size=(band.m, 3))
+    for right in wanted.T:
+        met = band.times(slopes, band.transposed(slopes, band.solve(factor, right)))
+        if float(np.abs(met - right).max()) > 1e-3:
+            return False
+    return True
+
+
+def _projected(band: Band, factor: Factor, slopes: Floats, n: int) -> Floats:
     """How far three random wishes move each unknown once the equations have had their say, (n,)."""
     wishes = np.random.default_rng(1).normal(size=(3, n))
     moved = np.zeros(n)

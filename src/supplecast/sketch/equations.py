@@ -10,7 +10,8 @@ the system would look as if something were said twice.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -19,7 +20,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
 from supplecast.errors import SketchError
-from supplecast.geometry import Floats
+from supplecast.geometry import Floats, Point2
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, Drawing, Ellipse, Line, Shape, Spline, stands_on
 
 Indices = NDArray[np.int64]
@@ -252,8 +253,8 @@ class System:
     def xy(self, point: str) -> tuple[str, str]:
         return ("0", "0") if point == ORIGIN else (f"{point}.x", f"{point}.y")
 
-    def place(self, point: str) -> Floats:
-        return np.array(self.drawing.place(point))
+    def place(self, point: str) -> Point2:
+        return self.drawing.place(point)
 
     def shape(self, name: str) -> Shape:
         return self.drawing.entities[name]
@@ -290,7 +291,8 @@ class System:
         self.add("on round", (*self.xy(point), *self.xy(centre), f"{round_name}.r"), owner)
 
     def turn(self, u: tuple[str, ...], v: tuple[str, ...], angle: float, owner: str) -> None:
-        lengths = [math.dist(self._at(w[:2]), self._at(w[2:])) for w in (u, v)]
+        value = self.value
+        lengths = [math.hypot(value(w[2]) - value(w[0]), value(w[3]) - value(w[1])) for w in (u, v)]
         weight = lengths[0] * lengths[1] / max(math.hypot(*lengths), 1e-9)
         self.add("turn", (*u, *v), owner, angle, max(weight, 1e-3))
 
@@ -298,11 +300,12 @@ class System:
         return [self.value(name) for name in scalars]
 
     def value(self, scalar: str) -> float:
-        return {"0": 0.0, "1": 1.0}.get(scalar, self.start.get(scalar, 0.0))
+        found = self.start.get(scalar)
+        return found if found is not None else 1.0 if scalar == "1" else 0.0
 
-    def way(self, line: str) -> Floats:
+    def way(self, line: str) -> Point2:
         held = self.line(line)
-        return self.place(held.b) - self.place(held.a)
+        return _minus(self.place(held.b), self.place(held.a))
 
     # --- from scalars to unknowns ----------------------------------------------------------------------------------
 
@@ -321,7 +324,9 @@ class System:
         for equation in self.equations:
             if not (merged and equation.kind == "sum" and self._merges(equation, find, fixed, holder, radii)):
                 kept.append(equation)
-        names = sorted({find(name) for name in self.start} - fixed.keys(), key=list(self.start).index)
+        # In the order of the drawing: what lies together there makes for a narrow band.
+        free = {find(name) for name in self.start} - fixed.keys()
+        names = [name for name in self.start if name in free]
         sizes = {name: index for index, name in enumerate(names)}
         self.z = np.array([self.start[name] for name in names])
         constants = [fixed[name] for name in fixed]
@@ -395,6 +400,33 @@ class System:
         self.entry_rows = (np.concatenate(rows) if rows else empty)[self._used]
         self.entry_columns = every[self._used]
 
+    def resized(self, name: str, held: Constraint, value: float) -> bool:
+        """Put another value of a size into its equations; False if they are not there as such, or would change."""
+        rows = [row for row, owner in enumerate(self.owners) if owner == name]
+        kept, self.equations = self.equations, []
+        _say(self, name, held, value)
+        said_now, self.equations = self.equations, kept
+        if not rows or len(rows) != len(said_now):
+            return False
+        for row, equation in zip(rows, said_now, strict=True):
+            if (equation.kind, equation.at) != (self.rows[row].kind, self.rows[row].at):
+                return False
+        for row, equation in zip(rows, said_now, strict=True):
+            self.rows[row] = equation
+            for _, batch_rows, _, constants in self.batches:
+                place = np.nonzero(batch_rows == row)[0]
+                if len(place):
+                    constants[place[0]] = equation.constants
+        self.sizes[name] = value
+        return True
+
+    def moved(self, drawing: Drawing, z: Floats) -> System:
+        """The same equations for a drawing of the same parts that lies at other places."""
+        self.drawing, self.z = drawing, z.copy()
+        for name in self.start:
+            self.start[name] = self.scalar(z, name)
+        return self
+
     @property
     def count(self) -> int:
         return len(self.owners)
@@ -437,13 +469,14 @@ def _say(system: System, name: str, constraint: Constraint, value: float) -> Non
             _SAY[constraint.type](system, name, constraint.on, value)
 
 
-def said(drawing: Drawing, name: str) -> str:
-    """A constraint as a message names it."""
+def said(drawing: Drawing, name: str, numbers: Mapping[str, str] | None = None) -> str:
+    """A constraint as a message names it; `numbers` are the names of things, if they are known already."""
     constraint = drawing.constraints.get(name)
     if constraint is None:
         return name
     size = f" {constraint.value}" if constraint.value and not constraint.driven else ""
-    on = [named(drawing, part) for part in constraint.on]
+    numbers = numbers or numbered(drawing)
+    on = [numbers.get(part, part) for part in constraint.on]
     match constraint.type:
         case "on":
             return f"{on[0]} on {on[1]}"
@@ -456,15 +489,19 @@ def said(drawing: Drawing, name: str) -> str:
     return f"{constraint.type}{size} of {' and '.join(on)}"
 
 
+def numbered(drawing: Drawing) -> dict[str, str]:
+    """Every point and entity as people call it: by kind and number, in the order of drawing."""
+    found = {ORIGIN: "the origin", **{name: f"point {number}" for number, name in enumerate(drawing.points, 1)}}
+    counts: Counter[str] = Counter()
+    for name, entity in drawing.entities.items():
+        counts[entity.type] += 1
+        found[name] = f"{entity.type} {counts[entity.type]}"
+    return found
+
+
 def named(drawing: Drawing, part: str) -> str:
-    """A point or an entity as people call it: by kind and number, in the order of drawing."""
-    if part == ORIGIN:
-        return "the origin"
-    entity = drawing.entities.get(part)
-    if entity is None:
-        return f"point {list(drawing.points).index(part) + 1}" if part in drawing.points else part
-    alike = [name for name, other in drawing.entities.items() if other.type == entity.type]
-    return f"{entity.type} {alike.index(part) + 1}"
+    """A point or an entity as people call it."""
+    return numbered(drawing).get(part, part)
 
 
 def _coincident(s: System, name: str, on: tuple[str, ...], value: float) -> None:
@@ -498,9 +535,13 @@ def _radius(share: float) -> Callable[[System, str, tuple[str, ...], float], Non
     return say
 
 
-def _side(s: System, point: Floats, line: str) -> float:
+def _minus(a: Point2, b: Point2) -> Point2:
+    return (a[0] - b[0], a[1] - b[1])
+
+
+def _side(s: System, point: Point2, line: str) -> float:
     """On which side of a line a point lies, as a sign."""
-    away, way = point - s.place(s.line(line).a), s.way(line)
+    away, way = _minus(point, s.place(s.line(line).a)), s.way(line)
     return 1.0 if way[0] * away[1] - way[1] * away[0] >= 0 else -1.0
 
 
@@ -598,7 +639,8 @@ def _radius_apart(s: System, name: str, on: tuple[str, ...], value: float) -> No
 
 
 def _parallel(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    along = float(s.way(on[0]) @ s.way(on[1]))
+    u, v = s.way(on[0]), s.way(on[1])
+    along = u[0] * v[0] + u[1] * v[1]
     s.turn(s.ends(on[0]), s.ends(on[1]), 0.0 if along >= 0 else math.pi, name)
 
 
@@ -638,7 +680,7 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
     if isinstance(first, Line):
         centre = s.centre(on[1])
         if len(on) == 3:
-            out = s.place(centre) - s.place(on[2])
+            out = _minus(s.place(centre), s.place(on[2]))
             way = s.way(on[0])
             # The side on which the centre lies is frozen: it tells the round apart from its mirror image.
             side = 1.0 if way[0] * out[1] - way[1] * out[0] >= 0 else -1.0
@@ -648,7 +690,8 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
     c1, c2 = s.centre(on[0]), s.centre(on[1])
     if len(on) == 3:
         p = s.place(on[2])
-        inward = float((s.place(c1) - p) @ (s.place(c2) - p)) > 0
+        first_way, second_way = _minus(s.place(c1), p), _minus(s.place(c2), p)
+        inward = first_way[0] * second_way[0] + first_way[1] * second_way[1] > 0
         return s.turn((*s.xy(on[2]), *s.xy(c1)), (*s.xy(on[2]), *s.xy(c2)), 0.0 if inward else math.pi, name)
     r1, r2 = s.value(f"{on[0]}.r"), s.value(f"{on[1]}.r")
     apart = math.dist(s.place(c1), s.place(c2))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -12,10 +12,13 @@ from numpy.typing import NDArray
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
-from supplecast.sketch.banded import Band, factored
-from supplecast.sketch.equations import SizeOf, System
+from supplecast.sketch.banded import Band
+from supplecast.sketch.diagnosis import measured
+from supplecast.sketch.equations import SizeOf, System, too_small
 from supplecast.sketch.inference import Sights
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Drawing, Ellipse, stands_on
+from supplecast.sketch.newton import newton
+from supplecast.sketch.reach import turned_over, turns
 from supplecast.sketch.solver import Solution, solve, told
 from supplecast.sketch.work import laid
 
@@ -56,6 +59,34 @@ class Live:
     @cached_property
     def sights(self) -> Sights:
         return Sights(self.drawing)
+
+    # --- typing ----------------------------------------------------------------------------------------------------
+
+    def retyped(self, name: str, value: str) -> Live | None:
+        """The same with another value for one size, without compiling anew.
+
+        None where that will not do: the size was merged away, nothing is found near by, or the shape turns over. Freedoms stay
+        what they were, since the equations do.
+        """
+        held = self.drawing.constraints[name].model_copy(update={"value": value})
+        system = self.system
+        if held.driven or held.group or not system.resized(name, held, self._size(name, held)):
+            return None
+        z, misfit = newton(system, system.z, self.band)
+        points, radii = told(system, z)
+        before = turns(self.drawing, self.drawing.points)
+        if misfit > 1e-7 or too_small(system, z) or turned_over(before, turns(self.drawing, points)):
+            del self.__dict__["system"]  # it says the refused value by now
+            return None
+        there = self.drawing.model_copy(update={"constraints": {**self.drawing.constraints, name: held}})
+        driven = {k: measured(there.constraints[k], points, radii, there) for k in self.solution.driven}
+        found = replace(self.solution, points=points, radii=radii, misfit=misfit, driven=driven)
+        live = Live(there, self._size, found)
+        # The equations were changed in place: they go on with the new drawing, and the old one must make its own.
+        live.__dict__.update(system=system.moved(live.drawing, z), band=self.band)
+        for kept in ("system", "_z"):
+            self.__dict__.pop(kept, None)
+        return live
 
     # --- dragging --------------------------------------------------------------------------------------------------
 
@@ -110,10 +141,9 @@ class Live:
                 if share < 1e-3:
                     break
                 continue
-            if float(np.abs(tried - z).max()) < 1e-7:
-                z = tried
-                break
             z = tried
+            if far <= reach and share == 1.0:
+                break
         self._z = z
         return told(system, z)
 
@@ -152,7 +182,7 @@ class Live:
         root = np.sqrt(weights)
         scale = root[system.entry_columns]
         residual, slopes = system.evaluate(z)
-        factor = factored(band.filled(slopes * scale), _DAMPING)
+        factor = band.factored(slopes * scale, _DAMPING)
         if factor is None:
             return None
         y = band.solve(factor, residual + band.times(slopes, wish))
@@ -171,7 +201,7 @@ class Live:
                     return None
                 renewed += 1
                 slopes = new_slopes
-                factor = factored(band.filled(slopes * scale), _DAMPING)
+                factor = band.factored(slopes * scale, _DAMPING)
                 if factor is None:
                     return None
             before = size
@@ -214,7 +244,7 @@ class Live:
             return wishes
         band = self.band
         _, slopes = system.evaluate(system.z)
-        factor = factored(band.filled(slopes), _DAMPING)
+        factor = band.factored(slopes, _DAMPING)
         if factor is None:
             return np.zeros_like(wishes)
         dense = system.sparse(slopes)

@@ -5,28 +5,28 @@ from __future__ import annotations
 import numpy as np
 
 from supplecast.geometry import Floats
-from supplecast.sketch.banded import Band, factored
+from supplecast.sketch.banded import Band
 from supplecast.sketch.equations import System
 
 _CLOSE = 1e-10
 _ROUNDS = 60
 
 
-def newton(system: System, start: Floats | None = None) -> tuple[Floats, float]:
+def newton(system: System, start: Floats | None = None, band: Band | None = None) -> tuple[Floats, float]:
     """The unknowns (n,) and the largest misfit in mm, after as many rounds as it takes or as are allowed.
 
-    Damping falls while the misfit halves and rises on a refusal.
+    Damping falls while the misfit halves and rises on a refusal. A `band` made for the same equations may be given.
     """
     z = (system.z if start is None else start).copy()
     if not system.count:
         return z, 0.0
-    band = Band(system.entry_rows, system.entry_columns, system.count, len(z))
+    band = band or Band(system.entry_rows, system.entry_columns, system.count, len(z))
     residual, slopes = system.evaluate(z)
     damping, best = 1e-3, float(residual @ residual)
     for _ in range(_ROUNDS):
         if np.abs(residual).max() < _CLOSE or damping > 1e9:
             break
-        factor = factored(band.filled(slopes), damping)
+        factor = band.factored(slopes, damping)
         if factor is None:
             damping = max(damping * 8, 1e-9)
             continue

@@ -127,16 +127,20 @@ def _vertices(pieces: Sequence[Curve2]) -> tuple[Floats, Indices, Indices]:
 
 def _distinct(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> list[int]:
     """Pieces less those that lie on another one."""
-    seen: dict[tuple[int, int], list[tuple[Floats, int]]] = defaultdict(list)
+    alike: dict[tuple[int, int], list[int]] = defaultdict(list)
+    for index, (a, b) in enumerate(zip(tail.tolist(), head.tolist(), strict=True)):
+        alike[(min(a, b), max(a, b))].append(index)
     keep = []
-    for index, piece in enumerate(pieces):
-        middle = piece.at(np.array([0.5]))[0]
-        pair = (int(min(tail[index], head[index])), int(max(tail[index], head[index])))
-        if any(float(np.hypot(*(middle - other))) < 8 * CLOSE for other, _ in seen[pair]):
-            continue
-        seen[pair].append((middle, index))
-        keep.append(index)
-    return keep
+    for group in alike.values():
+        middles: list[Floats] = []
+        for index in group:
+            if len(group) > 1:
+                middle = pieces[index].at(np.array([0.5]))[0]
+                if any(float(np.hypot(*(middle - other))) < 8 * CLOSE for other in middles):
+                    continue
+                middles.append(middle)
+            keep.append(index)
+    return sorted(keep)
 
 
 def _pruned(tail: Indices, head: Indices) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
@@ -196,14 +200,14 @@ def _faces(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> tuple[Face
     outers = [i for i in range(len(loops)) if areas[i] > 0]
     holds: dict[int, list[int]] = defaultdict(list)
     parent: dict[int, int | None] = {}
-    boxes = {i: _box(curve_loops[i]) for i in outers}
+    boxes = np.array([_box(curve_loops[i]) for i in outers]).reshape(-1, 4)
     for i in range(len(loops)):
         if areas[i] > 0:
             continue
         point = np.array(ends_of(curve_loops[i][0])[0])
-        around = [
-            k for k in outers if of_loop[k] != of_loop[i] and _in_box(point, boxes[k]) and winding(curve_loops[k], point) != 0
-        ]
+        near = (boxes[:, :2] <= point).all(axis=1) & (boxes[:, 2:] >= point).all(axis=1)
+        held = [outers[j] for j in np.nonzero(near)[0] if of_loop[outers[j]] != of_loop[i]]
+        around = [k for k in held if winding(curve_loops[k], point) != 0]
         inside = min(around, key=lambda k: areas[k], default=None)
         parent[of_loop[i]] = inside
         if inside is not None:
@@ -276,14 +280,23 @@ def _following(start: Indices, angle: Floats, bend: Floats, n: int) -> Indices:
     return np.asarray(order[before])
 
 
-def _box(loop: Loop) -> tuple[Floats, Floats]:
-    points = np.concatenate([curve.sampled(12) for curve in loop])
-    spare = float(np.ptp(points, axis=0).max()) * 0.05
-    return points.min(axis=0) - spare, points.max(axis=0) + spare
-
-
-def _in_box(point: Floats, box: tuple[Floats, Floats]) -> bool:
-    return bool((point >= box[0]).all() and (point <= box[1]).all())
+def _box(loop: Loop) -> tuple[float, float, float, float]:
+    """A box that surely holds a loop: x and y from, x and y to."""
+    boxes = []
+    for curve in loop:
+        match curve:
+            case Line2(a=a, b=b):
+                boxes.append((min(a[0], b[0]), min(a[1], b[1]), max(a[0], b[0]), max(a[1], b[1])))
+            case Arc2(centre=c) | Circle2(centre=c):
+                r = curve.radius
+                boxes.append((c[0] - r, c[1] - r, c[0] + r, c[1] + r))
+            case _:
+                points = curve.sampled(12)
+                spare = float(np.ptp(points, axis=0).max()) * 0.1
+                low, high = points.min(axis=0) - spare, points.max(axis=0) + spare
+                boxes.append((float(low[0]), float(low[1]), float(high[0]), float(high[1])))
+    x0, y0, x1, y1 = zip(*boxes, strict=True)
+    return (min(x0), min(y0), max(x1), max(y1))
 
 
 def winding(loop: Loop, point: Floats) -> int:

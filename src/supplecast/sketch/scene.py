@@ -14,7 +14,7 @@ from supplecast.errors import QuantityError
 from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch import regions
-from supplecast.sketch.equations import named, said
+from supplecast.sketch.equations import numbered, said
 from supplecast.sketch.labels import labels
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, ends_of, stands_on
@@ -53,14 +53,15 @@ def scene(live: Live, scope: Scope, *, moving: bool = False) -> dict[str, Any]:
     }
     if moving:
         return found
+    names = numbered(drawing)
     found["photos"] = [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()]
     areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
     return found | {
         "freedoms": solution.freedoms,
         "loose": sorted(solution.loose),
         "ways": [asdict(way) for way in live.ways()],
-        "constraints": _rows(drawing, solution.doubled),
-        "names": {name: named(drawing, name) for name in (*drawing.points, *drawing.entities)},
+        "constraints": _rows(drawing, solution.doubled, names),
+        "names": names,
         "regions": [
             {"key": r.key, "loops": [_loop(loop) for loop in (r.outer, *r.holes)], "area": r.area, "filled": r in areas.filled}
             for r in areas.regions
@@ -115,6 +116,7 @@ def _single_points(drawing: Drawing) -> list[str]:
 
 
 def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[dict[str, Any]]:
+    numbers = numbered(drawing)
     titles = {
         size.constraint: label.replace("_", " ") for figure in drawing.figures.values() for label, size in figure.sizes.items()
     }
@@ -126,7 +128,7 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[
             {
                 "id": name,
                 "type": held.type,
-                "title": titles.get(name) or _title(drawing, held),
+                "title": titles.get(name) or _title(drawing, held, numbers),
                 "value": held.value,
                 "text": label.sign + _text(held, scope, driven.get(name)),
                 "driven": held.driven,
@@ -137,16 +139,16 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[
     return found
 
 
-def _title(drawing: Drawing, held: Constraint) -> str:
+def _title(drawing: Drawing, held: Constraint, numbers: Mapping[str, str]) -> str:
     if held.group and held.type in ("distance", "radius apart"):
         return "offset or setback"
     if held.type == "distance" and held.on[1] not in drawing.entities:
         ends = set(held.on)
         along = next((name for name, e in drawing.entities.items() if isinstance(e, Line) and {e.a, e.b} == ends), None)
         if along is not None:
-            return f"length of {named(drawing, along)}"
+            return f"length of {numbers[along]}"
     word = {"distance x": "across", "distance y": "up"}.get(held.type, held.type)
-    return f"{word}, {' to '.join(named(drawing, part) for part in held.on)}"
+    return f"{word}, {' to '.join(numbers[part] for part in held.on)}"
 
 
 def _text(held: Constraint, scope: Scope, measured: float | None) -> str:
@@ -170,7 +172,7 @@ def _number(value: float, unit: float, angle: bool) -> str:
     return f"{show(math.degrees(value), 2)}°" if angle else show(value / unit, 3)
 
 
-def _rows(drawing: Drawing, doubled: Iterable[str]) -> list[dict[str, Any]]:
+def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[dict[str, Any]]:
     """The list of constraints: sizes aside; what links copies and offsets is one row for each of its kinds."""
     found: list[dict[str, Any]] = []
     links: dict[str, list[str]] = {}
@@ -180,12 +182,12 @@ def _rows(drawing: Drawing, doubled: Iterable[str]) -> list[dict[str, Any]]:
             links.setdefault({"shifted": "row", "turned": "ring"}.get(held.type, "offset"), []).append(name)
         elif held.value is None:
             found.append(
-                {"ids": [name], "type": held.type, "words": said(drawing, name), "on": held.on, "twice": name in twice}
+                {"ids": [name], "type": held.type, "words": said(drawing, name, names), "on": held.on, "twice": name in twice}
             )
-    for kind, names in links.items():
-        on = sorted({part for name in names for part in drawing.constraints[name].on})
+    for kind, held_by in links.items():
+        on = sorted({part for name in held_by for part in drawing.constraints[name].on})
         words = {"row": "copies in a row", "ring": "copies round a centre", "offset": "offset of its source"}[kind]
-        found.append({"ids": names, "type": kind, "words": words, "on": on, "twice": False})
+        found.append({"ids": held_by, "type": kind, "words": words, "on": on, "twice": False})
     return found
 
 
@@ -203,6 +205,10 @@ def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[dict[str, Any
 def _anchors(held: Constraint, drawing: Drawing, curves: Mapping[str, Curve2]) -> list[tuple[Point2, Point2]]:
     def middle(part: str) -> tuple[Point2, Point2]:
         curve = curves[part]
+        if isinstance(curve, Line2):
+            (ax, ay), (bx, by) = curve.a, curve.b
+            length = max(math.hypot(bx - ax, by - ay), 1e-12)
+            return ((ax + bx) / 2, (ay + by) / 2), ((ay - by) / length, (bx - ax) / length)
         (x, y), (ahead_x, ahead_y) = curve.at(np.array([0.5, 0.501]))
         dx, dy = ahead_x - x, ahead_y - y
         length = max(math.hypot(dx, dy), 1e-12)

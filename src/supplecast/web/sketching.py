@@ -17,13 +17,14 @@ from pydantic import TypeAdapter, ValidationError
 
 from supplecast.document.edit import SketchActs, sketched
 from supplecast.document.model import Document
-from supplecast.errors import DocumentError, SketchError, StoreError
+from supplecast.errors import DocumentError, SketchError, StoreError, SuppleError
 from supplecast.exchange.handoff import file_name
 from supplecast.exchange.outlines import write_dxf, write_svg
 from supplecast.exchange.photos import read_photo
 from supplecast.geometry import Point2
 from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
+from supplecast.sketch.acts.fix import Retype
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.picks import Pick
@@ -135,12 +136,28 @@ def sketch_acts(document_id: str, step: str) -> Response:
             refused: dict[str, Any] = {"words": f"{fault.message} {fault.hint}".strip(), "made": [], "scene": None}
             return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, **refused})
         return _done(done, document, {"revision": head.number, "undo": head.undo, "redo": head.redo})
-    changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts))
+    live = _retyped(_sheets.get(document, head.number, step), acts)
+    known = Done(live.drawing, live.solution, "", ()) if live is not None else None
+    changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts), known)
     revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
-    live = Live(done.drawing, size_of(changed.scope), done.solution)
+    live = live or Live(done.drawing, size_of(changed.scope), done.solution)
     _sheets.put(changed, revision.number, step, live)
     told = {"revision": revision.number, "undo": revision.undo, "redo": revision.redo}
     return _done(done, changed, told, live)
+
+
+def _retyped(sheet: _Sheet, acts: list[Any]) -> Live | None:
+    """Another value for one size, the quick way; None where the long way must be gone, which also says what is wrong."""
+    act = read_act(acts[0])
+    if len(acts) != 1 or not isinstance(act, Retype) or act.constraint not in sheet.live.drawing.constraints:
+        return None
+    if sheet.live.drawing.constraints[act.constraint].value is None:
+        return None
+    with sheet.lock:
+        try:
+            return sheet.live.retyped(act.constraint, act.value)
+        except SuppleError:
+            return None
 
 
 def _done(done: Done, document: Document, told: dict[str, Any], live: Live | None = None) -> Response:
