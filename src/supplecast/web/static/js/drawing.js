@@ -264,7 +264,7 @@ export class Drawing {
   }
 
   // What lies under a pixel: {point} before {size}, {constraint} and {curve}; with `regions`, only {region}.
-  at(px, py, { curves = true, sizes = true, regions = false } = {}) {
+  at(px, py, { curves = true, sizes = true, regions = false, marks = true } = {}) {
     if (regions) {
       const box = this.svg.getBoundingClientRect();
       const under = document.elementsFromPoint(box.left + px, box.top + py).find((node) => node.dataset?.region && this.svg.contains(node));
@@ -282,7 +282,7 @@ export class Drawing {
     const has = (name) => under.map((node) => node.closest?.(`[data-${name}]`)).find((node) => node && this.svg.contains(node));
     const label = sizes && under.find((node) => node.matches?.('.d-size-back, .d-size-text'))?.closest('[data-size]');
     if (label) return { size: label.dataset.size, id: label.dataset.size };
-    const mark = has('constraint');
+    const mark = marks && has('constraint');
     if (mark) return { constraint: mark.dataset.constraint, id: mark.dataset.constraint };
     if (curves) {
       const curve = this._nearCurve(px, py);

@@ -748,7 +748,9 @@ export class Sketcher {
     this.svg.setPointerCapture(event.pointerId);
     const at = [event.offsetX, event.offsetY];
     const pan = event.button === 1 || event.button === 2 || (event.button === 0 && event.shiftKey && this.tools[this.hand]);
-    const hit = pan ? null : this.drawing.at(...at, { regions: Boolean(this.areas) });
+    // A mark lies over what it marks: it is meant only where nothing else is being picked.
+    const marks = this.hand === 'choose' && !event.shiftKey;
+    const hit = pan ? null : this.drawing.at(...at, { regions: Boolean(this.areas), marks });
     this.held = { at, last: at, pan, hit, moved: false, more: event.shiftKey || event.ctrlKey || event.metaKey };
     if (this.hand === 'trim' && !pan && event.button === 0) this.held.stroke = [at];
   }
@@ -777,7 +779,7 @@ export class Sketcher {
       return;
     }
     if (this.tools[this.hand]) { this.aim(event); this._hover(null); return; }
-    this._hover(this.drawing.at(...at, { regions: Boolean(this.areas) }));
+    this._hover(this.drawing.at(...at, { regions: Boolean(this.areas), marks: this.hand === 'choose' && !event.shiftKey }));
     const place = this.drawing.mm(...at);
     const scale = UNITS[this.unit] || 1;
     this.sk.place = `x ${(place[0] / scale).toFixed(2)}  y ${(place[1] / scale).toFixed(2)} ${this.unit}`;
@@ -928,7 +930,7 @@ export class Sketcher {
     if (this.hand !== 'choose') { this.drawing.chosen.clear(); this.drawing.draw(); this.list(); this.use('choose'); return; }
     if (this.areas) { this.close(); return; }
     if (this.drawing.chosen.size || this.drawing.clashing.size) { this.drawing.chosen.clear(); this.drawing.clashing = new Set(); this.drawing.draw(); this.list(); this.chips(); this.prompt(); return; }
-    this.close();
+    this.tell('nothing is chosen; Enter or Finish closes the sheet');
   }
 
   // True if the key was for the sheet.
@@ -943,7 +945,7 @@ export class Sketcher {
       if (event.key === 'Enter' && typing.matches('.belt-field')) { if (this.tools[this.hand]) this.accept(); else this.build(); return true; }
       return false;
     }
-    if (event.key === 'Enter') { if (event.target.closest?.('button, a')) return false; if (this.areas) this.doneAreas(); else if (this.tools[this.hand]) this.accept(); else if (HANDS[this.hand].build) this.build(); return true; }
+    if (event.key === 'Enter') { if (event.target.closest?.('button, a')) return false; if (this.areas) this.doneAreas(); else if (this.tools[this.hand]) this.accept(); else if (HANDS[this.hand].build) this.build(); else if (this.hand === 'choose' && !this.drawing.chosen.size) this.close(); return true; }
     if (event.key === 'Delete' || event.key === 'Backspace') { this.erase(); return true; }
     const digit = /^Digit(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : null);
     const first = this.sk.fields[0];
