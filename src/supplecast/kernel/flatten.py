@@ -14,20 +14,20 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_CurveType
-from OCP.gp import gp_Ax2
+from OCP.gp import gp_Ax2, gp_Pnt, gp_Vec
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
-from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, end_handle, interpolated
+from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Point2
 from supplecast.kernel.profile import direction, plane, point
 from supplecast.kernel.shape import Solid
 
-_SAMPLES = 13
+_SAMPLES = 25
 _FLAT = 1e-7
 _SHORT = 1e-5
 _ROUND = 1e-7
@@ -105,10 +105,19 @@ def _laid(edge: Any, frame: Frame) -> Curve2 | None:
                 return Circle2("", c, circle.Radius())
             turn = (middle[0] - a[0]) * (b[1] - a[1]) - (middle[1] - a[1]) * (b[0] - a[0])
             return Arc2("", c, a, b, turn < 0 if math.dist(a, b) > _SHORT else True)
-    return _smooth(np.array([at(t) for t in np.linspace(low, high, _SAMPLES)]))
+
+    def slope(t: float) -> Floats:
+        spot, way = gp_Pnt(), gp_Vec()
+        curve.D1(t, spot, way)
+        origin = frame.flat(frame.origin)
+        tip = frame.flat((frame.origin[0] + way.X(), frame.origin[1] + way.Y(), frame.origin[2] + way.Z()))
+        return np.subtract(tip, origin) * (high - low) / (_SAMPLES - 1)
+
+    points = np.array([at(t) for t in np.linspace(low, high, _SAMPLES)])
+    return _smooth(points, slope(low), slope(high))
 
 
-def _smooth(points: Floats) -> Line2 | Arc2 | Circle2 | Spline2 | None:
+def _smooth(points: Floats, leaving: Floats, arriving: Floats) -> Line2 | Arc2 | Circle2 | Spline2 | None:
     size = float(np.hypot(*np.ptp(points, axis=0)))
     if size < _SHORT:
         return None
@@ -122,8 +131,7 @@ def _smooth(points: Floats) -> Line2 | Arc2 | Circle2 | Spline2 | None:
     if found is not None:
         return found
     places = [_tuple(p) for p in points]
-    first, last = (end_handle(*(places[i] for i in order)) for order in ((0, 1, 2), (-1, -2, -3)))
-    return interpolated("", places, first, last)
+    return interpolated("", places, _tuple(points[0] + leaving / 3), _tuple(points[-1] - arriving / 3))
 
 
 def _circle(points: Floats, size: float) -> Arc2 | Circle2 | None:

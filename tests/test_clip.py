@@ -1,0 +1,167 @@
+"""A C-shaped clip drawn with the mouse and the keys on the drawing sheet, fixed to the last freedom, and raised.
+
+Right half of the middle line: a quarter arc of radius 15 about the origin, an arm of 12 that runs on from it, and two equal
+arcs of radius 4 that lead outwards, a quarter turn each. It is mirrored, and a wall of 1 mm to each side is offset with round
+ends. By Steiner's formula the band along a smooth middle line of length L has the area 2·1·L + π·1², as long as no bend is
+tighter than the offset; here L = 2·(15·π/2 + 12 + 2·4·π/2).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.test_end_to_end import Hands, address, page
+
+__all__ = ["address", "page"]
+LENGTH = 2 * (15 * math.pi / 2 + 12 + 2 * 4 * math.pi / 2)
+AREA = 2 * LENGTH + math.pi
+
+
+class Sheet:
+    """The drawing sheet under the mouse, in mm."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def spot(self, x: float, y: float) -> tuple[float, float]:
+        box = "(() => { const b = document.getElementById('drawing').getBoundingClientRect(); return [b.left, b.top]; })()"
+        left, top = self.page.evaluate(box)
+        px, py = self.page.evaluate("p => bench.sketcher.drawing.px(p)", [x, y])
+        return left + px, top + py
+
+    def quiet(self) -> None:
+        """Until the last act is kept and shown."""
+        self.page.evaluate("async () => { await bench.sketcher.queue; }")
+
+    def click(self, *places: tuple[float, float]) -> None:
+        for place in places:
+            self.page.mouse.move(*self.spot(*place), steps=2)
+            before = self.page.evaluate("[bench.sketcher.picks.length, bench.sketcher.counted, bench.sketcher.names.length]")
+            chosen = self.page.evaluate("bench.sketcher.drawing.chosen.size")
+            self.page.mouse.down()
+            self.page.mouse.up()
+            self.page.wait_for_function(
+                "([b, c]) => JSON.stringify([bench.sketcher.picks.length, bench.sketcher.counted, bench.sketcher.names.length])"
+                " !== b || bench.sketcher.drawing.chosen.size !== c || !bench.sketcher.input.hidden",
+                arg=[str(before).replace(" ", ""), chosen],
+            )
+            self.quiet()
+
+    def take(self, key: str, hand: str) -> None:
+        for _ in range(6):
+            if self.page.evaluate("bench.sketcher.hand") == hand:
+                return
+            self.page.keyboard.press(key)
+        raise AssertionError(hand)
+
+    def let_go(self) -> None:
+        for _ in range(4):
+            self.page.keyboard.press("Escape")
+
+    def fix(self, key: str, *places: tuple[float, float]) -> None:
+        self.let_go()
+        before = self.freedoms()
+        self.click(places[0])
+        self.page.keyboard.down("Shift")
+        self.click(*places[1:])
+        self.page.keyboard.up("Shift")
+        self.page.keyboard.press(key)
+        self.page.wait_for_function("f => bench.sketcher.scene.freedoms < f", arg=before)
+
+    def size(self, at: tuple[float, float], label: tuple[float, float], value: str) -> None:
+        self.let_go()
+        self.take("7", "size")
+        self.click(at)
+        self.click(label)
+        self.page.wait_for_function("() => !bench.sketcher.input.hidden")
+        self.page.keyboard.type(value)
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_function("() => bench.sketcher.input.hidden")
+        self.quiet()
+
+    def freedoms(self) -> int:
+        return int(self.page.evaluate("bench.sketcher.scene.freedoms"))
+
+
+@pytest.fixture
+def hands(page: Page) -> Iterator[Hands]:
+    made = Hands(page)
+    page.goto("/")
+    page.get_by_label("Name of a new project").fill("Clip")
+    page.get_by_role("button", name="New project").click()
+    page.get_by_role("button", name="New part").last.click()
+    made.ready()
+    yield made
+
+
+def test_a_clip_is_drawn_fixed_and_raised(hands: Hands, tmp_path: Path) -> None:
+    page, sheet = hands.page, Sheet(hands.page)
+    hands.add("sketch")
+    page.wait_for_selector("html[data-sketching]", state="attached")
+    page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.08; s.drawing.centre = [0, 4]; s.redraw(); }")
+
+    page.keyboard.press("g")  # all that is drawn now is construction: the wall comes by offset
+    sheet.take("1", "line")
+    sheet.click((0, 0), (0, 24.5))
+    sheet.let_go()
+    sheet.take("4", "arc by centre")
+    sheet.click((0, 0), (0.1, -15), (15, 0))
+    sheet.let_go()
+    sheet.take("1", "line")
+    sheet.click((15, 0), (15, 11))
+    page.keyboard.press("a")
+    sheet.click((19, 15))
+    page.keyboard.press("a")
+    sheet.click((23, 19))
+    sheet.let_go()
+    # The upright axis 1; the big arc about the origin 3; the arm that touches it 1 more; each tangent arc 2 more.
+    assert sheet.freedoms() == 9
+
+    sheet.fix("v", (0, -15), (0, 0))
+    sheet.fix("h", (15, 0), (0, 0))
+    sheet.fix("v", (19, 15), (19, 11))
+    sheet.fix("h", (23, 19), (19, 19))
+    sheet.fix("e", (16.17, 13.83), (21.83, 16.17))
+    sheet.size((0, 20), (-6, 20), "25")
+    sheet.size((10.6, -10.6), (14, -14), "15")
+    sheet.size((15, 6), (20, 6), "12")
+    sheet.size((16.17, 14.83), (12, 18), "4")
+    assert sheet.freedoms() == 0
+    assert page.locator("#freedom-words").inner_text() == "Fully fixed"
+
+    sheet.let_go()
+    sheet.take("Shift+Digit7", "mirror")
+    sheet.click((10.6, -10.6), (15, 6), (16.17, 14.83), (21.83, 17.17), (0, 20))
+    page.keyboard.press("Enter")
+    page.wait_for_function("() => bench.sketcher.scene.entities.length === 9")
+    sheet.let_go()
+    sheet.take("0", "offset")
+    sheet.click((15, 6))
+    for choice in ("both", "round"):
+        page.locator("#belt-options").get_by_role("button", name=choice, exact=True).click()
+    page.locator("#belt-options").get_by_label("distance").fill("1")
+    page.keyboard.press("Enter")
+    page.wait_for_function("() => bench.sketcher.scene.regions.length === 1")
+    assert sheet.freedoms() == 0
+    assert page.evaluate("bench.sketcher.scene.area") == pytest.approx(AREA, rel=1e-9)
+
+    with page.expect_download() as got:
+        page.locator("#write-dxf").click()
+    got.value.save_as(tmp_path / "clip.dxf")
+    import ezdxf
+
+    read = ezdxf.readfile(tmp_path / "clip.dxf")
+    arcs = [e for e in read.modelspace() if e.dxftype() == "ARC" and e.dxf.layer == "outline"]
+    assert sorted({round(a.dxf.radius, 9) for a in arcs}) == [1, 3, 5, 14, 16] and read.units == 4
+
+    hands.after(lambda: page.locator("#finish").click())
+    hands.settle()
+    raised = hands.add("extrude")
+    hands.type(raised, "distance", "10 mm")
+    (body,) = page.evaluate("bench.result.bodies")
+    assert body["volume"] == pytest.approx(10 * AREA, rel=1e-9) and body["faces"] == 2 * 8 + 2 + 2
