@@ -5,7 +5,7 @@
 Absolute times depend on the machine; the ratios are what must hold:
 full rebuild of the demo tool ≤ 1.15 × its bare kernel calls and tagging; tagging ≤ 0.1 × the kernel calls; editing its last
 step ≤ 1.3 × that step alone, ≤ 2 × in a document of 1,000 steps; reopening from what is on the shelf ≤ 0.2 × rebuilding.
-Twenty picks on a body of 800 faces are found in less than 20 ms. The test bed of names is run too: no pick silently wrong.
+Twenty picks on a body of 800 faces are found in less than 20 ms. The drawing sheet keeps the limits of `sketching`. The test bed of names is run too: no pick silently wrong.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from typing import Any
 from tests.bed.oracle import run
 from tests.bed.parts import BEDS
 
-from scripts import bare, tagging
+from scripts import bare, sketching, tagging
 from supplecast import kernel, naming
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, read_document
@@ -129,6 +129,8 @@ def main() -> int:
     row("meshing Back shell for display", median(lambda: kernel.mesh.tessellate(part.body.solid, 0.05, 0.25)))
     with tempfile.TemporaryDirectory() as folder:
         row("number typed → shape in the page (server side)", *_served(Path(folder), back))
+    print("The drawing sheet, CPU time:")
+    failures += sketching.main()
     failures += _names()
     return 1 if failures else 0
 

@@ -229,6 +229,7 @@ def test_what_was_taken_follows_the_model_and_is_fixed_until_it_is_unlinked() ->
     assert entry.freedoms == 0 and entry.curves[0].a[1] == pytest.approx(10)  # type: ignore[union-attr]
     higher, _ = apply(document, read_edit({"op": "set", "step": "e", "field": "distance", "value": "17 mm"}))
     assert built(higher).state.sketches[step].curves[0].a[1] == pytest.approx(17)  # type: ignore[union-attr]
+    assert {round(y, 9) for _, y in built(higher).state.sketches[step].taken.values()} == {17.0}
     gone, _ = apply(document, read_edit({"op": "skip", "step": "e"}))
     outcome = built(gone).outcome(step)
     assert outcome.status == "ok" and "No longer found in the model" in outcome.flags[0].words

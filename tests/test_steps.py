@@ -313,3 +313,15 @@ def test_molds_open_along_every_axis(pull: str) -> None:
     assert boolean.common(core.body.solid, [cavity.body.solid]) == []
     for half in (core, cavity):
         manifold(half.body.solid, 0.05, 0.2)
+
+
+@pytest.mark.parametrize(("about", "normal"), [("x", (0.0, -0.5, math.sqrt(0.75))), ("y", (0.5, 0.0, math.sqrt(0.75)))])
+def test_a_sketch_on_a_tilted_plane_is_raised_along_its_normal(about: str, normal: tuple[float, float, float]) -> None:
+    """30° about its own x or y, 5 mm up; a pin of 8 × 20 keeps its volume, and its top lies 20 mm along the new normal."""
+    on = {"plane": "top", "offset": "5", "tilt": "30 deg", "about": about}
+    result = built(part([circle("c", "8", on=on), extrude("e", "c", "20")]))
+    frame = result.state.sketches["c"].frame
+    assert frame.normal == pytest.approx(normal) and frame.origin == (0, 0, 5)
+    mass = measure.mass(result.state.bodies["e"].body.solid)
+    assert mass.volume == pytest.approx(320 * math.pi)
+    assert mass.centroid == pytest.approx([frame.origin[i] + 10 * normal[i] for i in range(3)])

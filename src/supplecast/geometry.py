@@ -43,6 +43,10 @@ def along(p: Vec, direction: Vec, distance: float) -> Vec:
     return (p[0] + direction[0] * distance, p[1] + direction[1] * distance, p[2] + direction[2] * distance)
 
 
+def _mixed(a: Vec, share: float, b: Vec, other: float) -> Vec:
+    return (a[0] * share + b[0] * other, a[1] * share + b[1] * other, a[2] * share + b[2] * other)
+
+
 @dataclass(frozen=True)
 class Frame:
     """A plane with axes: `origin`, in-plane `x`, and `normal`; y completes the right-handed triple."""
@@ -72,6 +76,15 @@ class Frame:
     def rounded(self) -> Frame:
         """The frame to a nanometre, for telling whether two are the same plane."""
         return Frame(*(vec([round(c, 6) + 0.0 for c in v]) for v in (self.origin, self.x, self.normal)))
+
+    def tilted(self, angle: float, about: str) -> Frame:
+        """Turned by `angle` (rad) about its own x or y axis."""
+        if angle == 0:
+            return self
+        c, s = math.cos(angle), math.sin(angle)
+        if about == "x":
+            return Frame(self.origin, self.x, _mixed(self.normal, c, self.y, -s))
+        return Frame(self.origin, _mixed(self.x, c, self.normal, -s), _mixed(self.normal, c, self.x, s))
 
     def shifted(self, distance: float) -> Frame:
         return Frame(along(self.origin, self.normal, distance), self.x, self.normal)

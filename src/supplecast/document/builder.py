@@ -14,7 +14,7 @@ from supplecast.document.state import Delta, Entry, Flag, Role, SketchEntry, Sta
 from supplecast.document.step import Step
 from supplecast.document.words import pick_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
-from supplecast.geometry import STANDARD_PLANES, Frame, Vec
+from supplecast.geometry import STANDARD_PLANES, Frame, Point2, Vec
 from supplecast.naming import (
     STOPPING,
     Body,
@@ -235,8 +235,12 @@ class Builder:
         """The plane a plane field names."""
         pick: PlanePick = getattr(self.step, field)
         offset = self.length(f"{field}.offset", pick.offset, "any") if pick.offset != "0" else 0.0
+        tilt = self.evaluate(f"{field}.tilt", pick.tilt, "angle") if pick.tilt != "0" else 0.0
+        return self._flat(field, pick).shifted(offset).tilted(tilt, pick.about)
+
+    def _flat(self, field: str, pick: PlanePick) -> Frame:
         if pick.plane is not None:
-            return STANDARD_PLANES[pick.plane].shifted(offset)
+            return STANDARD_PLANES[pick.plane]
         from supplecast.kernel import measure
 
         reference = pick.reference()
@@ -249,7 +253,7 @@ class Builder:
         # A flat face that has come apart still is one plane.
         if len(frames) > 1:
             self.fail(field, f"The picked face has come apart into {len(faces)} that do not lie in one plane.", "Pick again.")
-        return self.kernel(field, measure.flat_frame, entry.body.solid, faces[0]).shifted(offset)
+        return self.kernel(field, measure.flat_frame, entry.body.solid, faces[0])
 
     def face(self, reference: FaceRef, field: str) -> tuple[Entry, int]:
         """One face in whichever body carries it."""
@@ -399,10 +403,13 @@ class Builder:
         fault: SketchError | None = None,
         loose: frozenset[str] = frozenset(),
         filled: frozenset[str] = frozenset(),
+        taken: Mapping[str, Point2] | None = None,
     ) -> None:
         key = self._key("sketch")
         drawn = (tuple(regions), tuple(curves))
-        self._sketches.append(SketchEntry(self.step.id, name, frame, *drawn, freedoms, lineage, key, fault, loose, filled))
+        self._sketches.append(
+            SketchEntry(self.step.id, name, frame, *drawn, freedoms, lineage, key, fault, loose, filled, taken or {})
+        )
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""

@@ -211,7 +211,7 @@ def _repair(document: Document, steps: list[dict[str, Any]], edit: RepairPick) -
         kept = [pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in held]
         value: Any = [*kept[: edit.index], *edit.picks, *kept[edit.index + 1 :]]
     elif isinstance(held, PlanePick) and edit.picks:
-        value = {**edit.picks[0], "offset": held.offset}
+        value = {**edit.picks[0], "offset": held.offset, "tilt": held.tilt, "about": held.about}
     else:
         raise DocumentError("That pick is no longer there.", "Reload the page.")
     steps[at] = step_dict(read_step(step.retyped(edit.field, value), step.label))

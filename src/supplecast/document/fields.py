@@ -76,7 +76,7 @@ ProfileField = Annotated[Profile, FieldSpec("profile")]
 
 
 class PlanePick(BaseModel):
-    """A standard plane, or a flat face of a body, moved along its normal by `offset`."""
+    """A standard plane, or a flat face of a body, moved along its normal by `offset`, then tilted about its x or y."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     plane: Literal["top", "front", "side"] | None = None
@@ -89,6 +89,8 @@ class PlanePick(BaseModel):
     wide: bool = False
     order: Order | None = None
     offset: _Expression = "0"
+    tilt: _Expression = "0"
+    about: Literal["x", "y"] = "x"
 
     def model_post_init(self, context: Any) -> None:
         if (self.plane is None) == (self.face is None):

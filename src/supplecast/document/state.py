@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
 from supplecast.errors import SketchError
-from supplecast.geometry import Frame, Vec
+from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
 
 Role = Literal["part", "block", "cavity", "core", "insert", "feed", "linked", "shot"]
@@ -37,7 +37,8 @@ class Entry:
 class SketchEntry:
     """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path.
 
-    `loose` names the entities that can still move, `filled` the areas that “all” stands for.
+    `loose` names the entities that can still move, `filled` the areas that “all” stands for, `taken` where the points of what
+    was taken from the model lie.
     """
 
     id: str
@@ -51,6 +52,7 @@ class SketchEntry:
     fault: SketchError | None = None
     loose: frozenset[str] = frozenset()
     filled: frozenset[str] = frozenset()
+    taken: Mapping[str, Point2] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

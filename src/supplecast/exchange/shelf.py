@@ -135,6 +135,7 @@ def _sketch(entry: SketchEntry) -> dict[str, Any]:
         "frame": asdict(entry.frame),
         "regions": [_region(region) for region in entry.regions],
         "filled": sorted(entry.filled),
+        "taken": dict(entry.taken),
         "curves": _curves(entry.curves),
         "freedoms": entry.freedoms,
         "lineage": dict(entry.lineage),
@@ -207,6 +208,7 @@ def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
         SketchError(*data["fault"]) if data["fault"] else None,
         frozenset(data["loose"]),
         frozenset(data["filled"]),
+        {point: (float(x), float(y)) for point, (x, y) in data["taken"].items()},
     )
 
 

@@ -111,7 +111,7 @@ def _laid(edge: Any, frame: Frame) -> Curve2 | None:
         curve.D1(t, spot, way)
         origin = frame.flat(frame.origin)
         tip = frame.flat((frame.origin[0] + way.X(), frame.origin[1] + way.Y(), frame.origin[2] + way.Z()))
-        return np.subtract(tip, origin) * (high - low) / (_SAMPLES - 1)
+        return np.asarray(np.subtract(tip, origin) * (high - low) / (_SAMPLES - 1))
 
     points = np.array([at(t) for t in np.linspace(low, high, _SAMPLES)])
     return _smooth(points, slope(low), slope(high))

@@ -72,7 +72,7 @@ class Live:
         system = self.system
         if held.driven or held.group or not system.resized(name, held, self._size(name, held)):
             return None
-        z, misfit = newton(system, system.z, self.band)
+        z, misfit = newton(system, system.z, self.band, near=True)
         points, radii = told(system, z)
         before = turns(self.drawing, self.drawing.points)
         if misfit > 1e-7 or too_small(system, z) or turned_over(before, turns(self.drawing, points)):

@@ -10,20 +10,29 @@ from supplecast.sketch.equations import System
 
 _CLOSE = 1e-10
 _ROUNDS = 60
+_PATIENCE = 8
 
 
-def newton(system: System, start: Floats | None = None, band: Band | None = None) -> tuple[Floats, float]:
+def newton(
+    system: System, start: Floats | None = None, band: Band | None = None, *, near: bool = False
+) -> tuple[Floats, float]:
     """The unknowns (n,) and the largest misfit in mm, after as many rounds as it takes or as are allowed.
 
-    Damping falls while the misfit halves and rises on a refusal. A `band` made for the same equations may be given.
+    Damping falls while the misfit halves and rises on a refusal. A `band` made for the same equations may be given; `near`
+    says that the start is close to a solution, so that hardly any damping is needed.
     """
     z = (system.z if start is None else start).copy()
     if not system.count:
         return z, 0.0
     band = band or Band(system.entry_rows, system.entry_columns, system.count, len(z))
     residual, slopes = system.evaluate(z)
-    damping, best = 1e-3, float(residual @ residual)
-    for _ in range(_ROUNDS):
+    damping, best = 1e-9 if near else 1e-3, float(residual @ residual)
+    mark = best
+    for turn in range(1, _ROUNDS + 1):
+        if turn % _PATIENCE == 0:
+            if best > 0.8 * mark:
+                break  # it creeps: there is no solution this way
+            mark = best
         if np.abs(residual).max() < _CLOSE or damping > 1e9:
             break
         factor = band.factored(slopes, damping)

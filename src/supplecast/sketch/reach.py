@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -56,12 +56,49 @@ def turned_over(before: Turns, after: Turns) -> list[tuple[str, ...]]:
     return [place for place, sense in before.items() if sense * after.get(place, 0) < 0]
 
 
-def unreached(constraint: Constraint, value: float, target: float) -> SketchError:
-    """The refusal that says how far a size can be taken."""
+Guards = dict[str, tuple[float, float]]
+
+
+def guards(drawing: Drawing, points: Places, radii: Mapping[str, float]) -> Guards:
+    """For each line its way (mm), for each round its radius: what must not run through nothing."""
+    found: Guards = {}
+    for name, entity in drawing.entities.items():
+        if isinstance(entity, Line):
+            (ax, ay), (bx, by) = (points.get(p, (0.0, 0.0)) for p in (entity.a, entity.b))
+            found[name] = (bx - ax, by - ay)
+        elif name in radii:
+            found[name] = (radii[name], 0.0)
+    return found
+
+
+def reversed_lines(before: Guards, after: Guards) -> bool:
+    """Whether a line points the other way round than a stage ago: it has gone through nothing in between."""
+    return any(u[0] * after[name][0] + u[1] * after[name][1] < 0 for name, u in before.items())
+
+
+def vanishes(seen: Sequence[tuple[float, Guards]]) -> tuple[float, str]:
+    """By the last two stages: the share at which the first line or radius would be gone, and which; infinite if none."""
+    if len(seen) < 2 or seen[-1][0] <= seen[0][0]:
+        return math.inf, ""
+    (s0, first), (s1, last) = seen[0], seen[-1]
+    best = (math.inf, "")
+    for name, u in first.items():
+        size = math.hypot(*u)
+        if size < 1e-12:
+            continue
+        now = (u[0] * last[name][0] + u[1] * last[name][1]) / size
+        if now < size - 1e-12:
+            best = min(best, (s1 + now * (s1 - s0) / (size - now), name))
+    return best
+
+
+def unreached(constraint: Constraint, value: float, target: float, vanishing: str = "") -> SketchError:
+    """The refusal that says how far a size can be taken, and what would be gone there."""
     angle = constraint.type in ANGLES
     shown = f"{show(math.degrees(value), 1)}°" if angle else f"{show(value, 2)} mm"
     way = "up" if abs(target) > abs(value) else "down"
+    end = f": there {vanishing} is gone" if vanishing else ""
     return SketchError(
-        f"{constraint.type.capitalize()} {constraint.value} cannot be reached, only {way} to about {shown}.",
+        f"{constraint.type.capitalize()} {constraint.value} cannot be reached, only {way} to about {shown}{end}.",
         "Change what else holds the shape, or choose a value before that.",
     )

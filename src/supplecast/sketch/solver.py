@@ -10,19 +10,21 @@ from __future__ import annotations
 
 import contextlib
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch import diagnosis
-from supplecast.sketch.equations import SizeOf, System, said, too_small
+from supplecast.sketch.banded import Band
+from supplecast.sketch.equations import SizeOf, System, named, said, too_small
 from supplecast.sketch.model import ANGLES, ORIGIN, Circle, Drawing, Ellipse
 from supplecast.sketch.newton import newton
-from supplecast.sketch.reach import turned_over, turns, unreached
+from supplecast.sketch.reach import guards, reversed_lines, turned_over, turns, unreached, vanishes
 
 _UNSOLVED = 1e-7
 _FIRST_STAGE, _LEAST_STAGE = 1 / 8, 1 / 512
+_SETTLED = 1e-4
 
 
 @dataclass(frozen=True)
@@ -51,12 +53,16 @@ def solve(drawing: Drawing, size: SizeOf) -> Solution:
     shrunk = too_small(system, z)
     before = turns(drawing, {name: drawing.place(name) for name in drawing.points})
     if misfit > _UNSOLVED or shrunk:
-        refusal = shrunk if misfit <= _UNSOLVED and shrunk else _refusal(drawing, size, system, z, misfit)
+        failed, found = system, z
+
+        def refusal() -> SketchError:
+            return shrunk if misfit <= _UNSOLVED and shrunk else _refusal(drawing, size, failed, found, misfit)
+
         system, z, misfit = _in_stages(drawing, size, system, refusal)
     elif turned_over(before, turns(drawing, told(system, z)[0])):
         # Every equation holds, but the shape has turned somewhere: in stages it finds its natural way, if there is one.
         with contextlib.suppress(SketchError):
-            system, z, misfit = _in_stages(drawing, size, system, SketchError("The shape turns over."))
+            system, z, misfit = _in_stages(drawing, size, system, lambda: SketchError("The shape turns over."))
     freedom = diagnosis.freedom(system, z)
     doubled = tuple(dict.fromkeys(name for name in system.doubled if name in drawing.constraints))
     if freedom.deficient:
@@ -70,7 +76,9 @@ def solve(drawing: Drawing, size: SizeOf) -> Solution:
     return Solution(points, radii, freedom.count, misfit, freedom.loose, doubled, driven)
 
 
-def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchError) -> tuple[System, Floats, float]:
+def _in_stages(
+    drawing: Drawing, size: SizeOf, system: System, refusal: Callable[[], SketchError]
+) -> tuple[System, Floats, float]:
     """Take the sizes from what they are to what they shall be, by halves where a stage fails.
 
     SketchError with the value at which the way ends if one size alone is at fault and some of the way can be gone, else the
@@ -83,30 +91,51 @@ def _in_stages(drawing: Drawing, size: SizeOf, system: System, refusal: SketchEr
         for name, constraint in drawing.constraints.items()
         if constraint.value is not None and not constraint.driven
     }
-    ways = {name: system.sizes[name] - value for name, value in now.items()}
+    system_sizes = dict(system.sizes)
+    ways = {name: system_sizes[name] - value for name, value in now.items()}
     for name in ways:
         if drawing.constraints[name].type in ANGLES:  # the short way round
             ways[name] = (ways[name] + math.pi) % (2 * math.pi) - math.pi
     reached, step, at = 0.0, _FIRST_STAGE, drawing
+    changing = [name for name, way in ways.items() if abs(way) > 1e-9]
+    kept: tuple[System, Band] | None = None
+    seen = [(0.0, guards(drawing, places, radii))]
+    limit, vanishing = 0.0, ""
     while True:
         share = min(reached + step, 1.0)
         stage = {name: value + ways[name] * share for name, value in now.items()}
-        staged = System(at, _given(stage))
-        z, misfit = newton(staged)
-        if misfit > _UNSOLVED or too_small(staged, z):
-            step /= 2
+        # Sizes that stand in equations of their own are changed there; only those that were merged away call for new equations.
+        if kept is None or not all(kept[0].resized(name, drawing.constraints[name], stage[name]) for name in changing):
+            system = System(at, _given(stage))
+            kept = (system, Band(system.entry_rows, system.entry_columns, system.count, len(system.z)))
+        staged, band = kept
+        z, misfit = newton(staged, staged.z, band, near=True)
+        places, radii = told(staged, z)
+        if misfit > _UNSOLVED or too_small(staged, z) or reversed_lines(seen[-1][1], guards(drawing, places, radii)):
+            # Where a length runs towards nothing, the way ends where it gets there: it is sought there, not by halves.
+            event, entity = vanishes(seen)
+            if reached < event <= share:
+                if abs(event - limit) < _SETTLED:
+                    break  # said the same twice: it is there
+                limit, vanishing = event, entity
+                step = 0.9 * (event - reached)
+            else:
+                step /= 2
             if step > _LEAST_STAGE:
                 continue
             break
         if share >= 1.0:
             return staged, z, misfit
+        seen = [seen[-1], (share, guards(drawing, places, radii))]
         reached, step, at = share, min(step * 2, _FIRST_STAGE), _moved(drawing, staged, z)
+        staged.z = z
     changed = [name for name, way in ways.items() if abs(way) > 1e-6]
     if len(changed) == 1 and reached > 0:
         (name,) = changed
-        value = now[name] + ways[name] * reached
-        raise unreached(drawing.constraints[name], value, system.sizes[name])
-    raise refusal
+        value = now[name] + ways[name] * max(limit, reached)
+        words = named(drawing, vanishing) if vanishing else ""
+        raise unreached(drawing.constraints[name], value, system_sizes[name], words)
+    raise refusal()
 
 
 def _given(values: Mapping[str, float]) -> SizeOf:

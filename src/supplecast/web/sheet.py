@@ -136,10 +136,17 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
             yield Token("profile", count, path, value.sketch, sketches, chosen=areas)
         case "plane":
             assert isinstance(value, PlanePick)
-            picks = [value.model_dump(mode="json", exclude_none=True, exclude={"offset"})] if value.face else []
+            picks = (
+                [value.model_dump(mode="json", exclude_none=True, exclude={"offset", "tilt", "about"})] if value.face else []
+            )
             yield Token("plane", words.plane_words(value, document.steps), path, value.plane or "face", picks=picks)
             yield Token("words", ", raised ")
             yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
+            if value.tilt != "0":
+                yield Token("words", ", tilted ")
+                yield Token("number", path=f"{path}.tilt", value=value.tilt, text="angle")
+                yield Token("words", " about ")
+                yield Token("choice", path=f"{path}.about", value=value.about, options=(("x", "its x"), ("y", "its y")))
         case "body":
             known = _bodies_before(step, document, around)
             options = (("", f"the {path}"), *known.items())

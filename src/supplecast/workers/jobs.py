@@ -128,6 +128,7 @@ def build(task: Task) -> dict[str, Any]:
         ],
         "bodies": bodies,
         "sketches": [_outline(entry) for entry in _loose_sketches(document, built)],
+        "taken": {name: dict(entry.taken) for name, entry in built.state.sketches.items() if entry.taken},
         "frames": {name: {**asdict(entry.frame), "y": entry.frame.y} for name, entry in built.state.sketches.items()},
         "ms": round((time.perf_counter() - began) * 1000, 1),
         "picks": _resolved(task, built),

@@ -152,8 +152,10 @@ class Sketch(Drawing, Step):
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
         lineage = {name: entity.came_from for name, entity in self.entities.items() if entity.came_from}
         moving = frozenset(name for name, entity in self.entities.items() if solution.loose & {name, *stands_on(entity)})
+        held = {point for name in drawing.taken for point in stands_on(drawing.entities[name])} & set(drawing.points)
+        taken = {point: drawing.points[point] for point in sorted(held)}
         filled = frozenset(region.key for region in found.filled)
-        at.drawn(frame, found.regions, drawn, loose, self.name or "Outline", lineage, fault, moving, filled)
+        at.drawn(frame, found.regions, drawn, loose, self.name or "Outline", lineage, fault, moving, filled, taken)
 
     def _retaken(self, at: Builder, frame: Frame) -> Drawing:
         """The drawing with everything that was taken from the model laid where the model now says."""

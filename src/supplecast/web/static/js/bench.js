@@ -409,8 +409,8 @@ Alpine.data('bench', () => ({
   // --- picking -------------------------------------------------------------------------------------------------
 
   // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
-  async startPicking({ step, field, kind, picks, single = false, offset = '0' }) {
-    this.pick = { step, field, kind, picks: [...picks], single, offset };
+  async startPicking({ step, field, kind, picks, single = false, rest = {} }) {
+    this.pick = { step, field, kind, picks: [...picks], single, rest };
     this.picking = true;
     this.rules = [];
     this.chosen = [];
@@ -481,10 +481,10 @@ Alpine.data('bench', () => ({
   clearPicks() { this.pick.picks = []; this.rules = []; this.lightPicks(); },
 
   donePicking() {
-    const { step, field, picks, single, offset } = this.pick;
+    const { step, field, picks, single, rest } = this.pick;
     this.stopPicking();
     if (!single) return this.edit({ op: 'set', step, field, value: picks });
-    return this.edit({ op: 'set', step, field, value: { ...picks[0], offset } });
+    return this.edit({ op: 'set', step, field, value: { ...picks[0], ...rest } });
   },
 
   stopPicking() {

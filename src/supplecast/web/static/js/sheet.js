@@ -74,9 +74,12 @@ export function listenToSheet(sheet, bench) {
     if (target.tagName !== 'SELECT') return;
     const { step, field, kind } = target.dataset;
     if (kind === 'plane') {
-      const offset = sheet.querySelector(`[data-step="${CSS.escape(step)}"][data-field="${CSS.escape(field)}.offset"]`).value;
-      if (target.value === 'pick') bench.startPicking({ step, field, kind: 'any', picks: JSON.parse(target.dataset.picks), single: true, offset });
-      else bench.edit({ op: 'set', step, field, value: { plane: target.value, offset } });
+      const part = (name, none) => sheet.querySelector(`[data-step="${CSS.escape(step)}"][data-field="${CSS.escape(field)}.${name}"]`)?.value || none;
+      const rest = { offset: part('offset', '0'), tilt: part('tilt', '0'), about: part('about', 'x') };
+      const [held] = JSON.parse(target.dataset.picks);
+      if (target.value === 'pick') bench.startPicking({ step, field, kind: 'any', picks: held ? [held] : [], single: true, rest });
+      else if (target.value === 'tilt') bench.edit({ op: 'set', step, field, value: { ...(held || { plane: target.dataset.held }), ...rest, tilt: '15 deg' } });
+      else bench.edit({ op: 'set', step, field, value: { plane: target.value, ...rest } });
       return;
     }
     const value = { profile: { sketch: target.value }, link: { document: target.value }, body: target.value || null }[kind];

@@ -99,6 +99,10 @@ export class Sketcher {
     this.sk.plain = !result.bodies.length || !this.frame;
     this.sk.cut = false;
     this.follow();
+    const moved = Object.entries(result.taken[this.step] || {}).filter(([id, [x, y]]) => this.scene.points[id] && Math.hypot(x - this.scene.points[id][0], y - this.scene.points[id][1]) > 1e-6);
+    if (!moved.length) return;
+    const done = await this.act({ do: 'dropped', points: Object.fromEntries(moved) });
+    if (!done.refused) this.tell('the model has moved on: what was taken from it follows');
   }
 
   follow() {
