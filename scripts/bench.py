@@ -5,7 +5,8 @@
 Absolute times depend on the machine; the ratios are what must hold:
 full rebuild of the demo tool ≤ 1.15 × its bare kernel calls and tagging; tagging ≤ 0.1 × the kernel calls; editing its last
 step ≤ 1.3 × that step alone, ≤ 2 × in a document of 1,000 steps; reopening from what is on the shelf ≤ 0.2 × rebuilding.
-Twenty picks on a body of 800 faces are found in less than 20 ms. The drawing sheet keeps the limits of `sketching`. The test bed of names is run too: no pick silently wrong.
+Twenty picks on a body of 800 faces are found in less than 20 ms. The drawing sheet keeps the limits that `sketching` states.
+The test bed of names is run too: no pick silently wrong.
 """
 
 from __future__ import annotations

@@ -79,6 +79,8 @@ def _take(page: Page) -> None:
     page.locator('[data-flag="split"]').scroll_into_view_if_needed()
     page.wait_for_timeout(1500)
     keep("flagged")
+    _sketched(page)
+    keep("sketch")
     page.goto("/documents/dusk-back-shell/history")
     ready()
     name = page.get_by_label("Milestone name of revision 1")
@@ -94,6 +96,47 @@ def _take(page: Page) -> None:
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+
+
+def _sketched(page: Page) -> None:
+    """The drawing sheet over the shell: a finger scoop being sized, with one freedom left."""
+    page.goto("/documents/dusk-back-shell")
+    page.wait_for_selector("html[data-ready]", state="attached")
+    before = page.evaluate("[...document.querySelectorAll('.step')].map(l => l.dataset.line)")
+    scoop = {"on": {"plane": "top"}, "draw": [], "name": "Finger scoop"}
+    page.evaluate("edit => bench.edit(edit)", {"op": "add", "type": "sketch", "values": scoop})
+    page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(before))
+    step = next(s for s in page.evaluate("[...document.querySelectorAll('.step')].map(l => l.dataset.line)") if s not in before)
+    page.evaluate("step => bench.draw(step)", step)
+    page.wait_for_selector("html[data-sketching]", state="attached")
+    page.wait_for_timeout(2500)
+    page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.17; s.drawing.centre = [4, 0]; s.redraw(); }")
+    box = page.locator("#drawing").bounding_box() or {"x": 0, "y": 0}
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        px, py = page.evaluate("p => bench.sketcher.drawing.px(p)", [x, y])
+        return box["x"] + px, box["y"] + py
+
+    def click(*places: tuple[float, float]) -> None:
+        for place in places:
+            page.mouse.move(*at(*place), steps=3)
+            page.wait_for_timeout(250)
+            page.mouse.click(*at(*place))
+            page.wait_for_timeout(350)
+
+    page.keyboard.press("6")
+    click((-18, -8), (18, -8), (0, -1))
+    page.keyboard.press("Escape")
+    page.keyboard.press("7")
+    click((-18, -8), (18, -8), (0, -24))
+    page.keyboard.type("36")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(400)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.keyboard.press("0")
+    click((0, -1))
+    page.wait_for_timeout(900)
 
 
 def _notched(page: Page) -> None:

@@ -154,3 +154,27 @@ def test_a_sketch_that_says_something_twice_is_pointed_out() -> None:
     data["steps"][0]["constraints"]["more"] = {"type": "parallel", "on": ["f1_L1", "f1_L3"]}
     outcome = built(read_document(data)).outcome("s")
     assert outcome.status == "ok" and "Said twice: parallel of line 1 and line 3" in outcome.flags[0].words
+
+
+def test_sizes_of_one_group_are_one_line_and_are_typed_as_one() -> None:
+    """A rectangle of 40 × 30 and its offset outwards by 2: one line for the offset, whose number moves every side."""
+    document = part([{"id": "s", "type": "sketch", "draw": [{"kind": "rectangle", "width": "40", "height": "30"}]}])
+    act = {"do": "offset", "names": ["f1_L1", "f1_L2", "f1_L3", "f1_L4"], "distance": "2", "side": "out"}
+    document, _ = apply(document, read_edit({"op": "sketch", "step": "s", "acts": [act]}))
+    paths = [token.path for token in everything(document) if token.path.startswith("constraints")]
+    assert len(paths) == 1
+    wider, _ = apply(document, read_edit({"op": "set", "step": "s", "field": paths[0], "value": "5 mm"}))
+    regions = built(wider).state.sketches["s"].regions
+    assert sorted(region.area for region in regions) == pytest.approx([50 * 40 - 1200, 1200])
+
+
+def test_a_figure_that_loses_a_size_is_plain_geometry_from_then_on() -> None:
+    document = part([{"id": "s", "type": "sketch", "draw": [{"kind": "rectangle", "width": "40", "height": "30"}]}])
+    acts = [
+        {"do": "draw", "tool": "line", "picks": [{"x": 10, "y": -30}, {"x": 10, "y": 30}]},
+        {"do": "trim", "cuts": [["f1_L1", [15, -15]], ["f1_L2", [20, 0]]]},
+    ]
+    changed, words = apply(document, read_edit({"op": "sketch", "step": "s", "acts": acts}))
+    sketch: Any = changed.step("s")
+    assert "f1_L2" not in sketch.entities and "freedoms" in words.lower()
+    assert built(changed).outcome("s").status == "ok"

@@ -262,13 +262,12 @@ def test_steps_use_the_areas_they_pick() -> None:
     assert volume(["f1_C1,f2_C1"]) == [pytest.approx(5 * lens)]
     assert volume(["f1_C1,f2_C1", "f1_C1,f2_C1-"]) == [pytest.approx(500 * math.pi)]
     assert volume("all") == [pytest.approx(5 * (200 * math.pi - lens))]
-    lost = built(
-        part([sketch, {"id": "e", "type": "extrude", "profile": {"sketch": "s", "regions": ["f9_L1"]}, "distance": "5"}])
-    )
-    assert "no longer in the sketch" in lost.outcome("e").message
-    touching = built(part([sketch, {"id": "e", "type": "extrude", "distance": "5",
-                                    "profile": {"sketch": "s", "regions": ["f1_C1,f2_C1-", "f1_C1-,f2_C1"]}}]))  # fmt: skip
-    assert "touches or crosses itself" in touching.outcome("e").message
+    for keys, words in (
+        (["f9_L1"], "no longer in the sketch"),
+        (["f1_C1,f2_C1-", "f1_C1-,f2_C1"], "touches or crosses itself"),
+    ):
+        step = {"id": "e", "type": "extrude", "profile": {"sketch": "s", "regions": keys}, "distance": "5"}
+        assert words in built(part([sketch, step])).outcome("e").message
 
 
 SHAPES = ["trapezoid", "rounded", "stadium", "triangle", "clip", "mirrored"]

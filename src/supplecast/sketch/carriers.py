@@ -58,7 +58,7 @@ def carrier(pen: Pen, name: str, *, back: bool = False) -> Carrier:
             p, q = (pen.at(b), pen.at(a)) if back else (pen.at(a), pen.at(b))
             length = math.dist(p, q)
             if length < 1e-9:
-                raise SketchError(f"The line {name} has no length.", "Erase it.")
+                raise SketchError(f"{pen.name(name).capitalize()} has no length.", "Erase it.")
             return Straight(p, ((q[0] - p[0]) / length, (q[1] - p[1]) / length))
         case Arc(c=c, cw=cw):
             return Round(pen.at(c), pen.radius(name), cw == back)

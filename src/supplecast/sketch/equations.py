@@ -755,10 +755,12 @@ _SAY: dict[str, Callable[[System, str, tuple[str, ...], float], None]] = {
 def too_small(system: System, z: Floats) -> SketchError | None:
     """A line that has shrunk to nothing, or a round without a radius, as a refusal."""
     for name, entity in system.drawing.entities.items():
+        words = ""
         if isinstance(entity, Line):
             a, b = ([system.scalar(z, scalar) for scalar in system.xy(p)] for p in (entity.a, entity.b))
-            if math.dist(a, b) < 1e-7:
-                return SketchError(f"The line {name} has shrunk to nothing.", "Change the sizes that squeeze it.")
+            words = "shrink to nothing" if math.dist(a, b) < 1e-7 else ""
         elif not isinstance(entity, Spline) and system.scalar(z, f"{name}.r") <= 1e-9:
-            return SketchError(f"The round {name} has no radius left.", "Change the sizes that squeeze it.")
+            words = "have no radius left"
+        if words:
+            return SketchError(f"{named(system.drawing, name).capitalize()} would {words}.", "Change what squeezes it.")
     return None

@@ -66,6 +66,10 @@ class Pen:
 
     # --- looking ---------------------------------------------------------------------------------------------------
 
+    def name(self, part: str) -> str:
+        """What people call a point or an entity."""
+        return named(self.drawing, part)
+
     def at(self, point: str) -> Point2:
         if point != ORIGIN and point not in self.drawing.points:
             raise SketchError(f"The point {point} is no longer in the sketch.", "Pick another.")
@@ -74,13 +78,13 @@ class Pen:
     def shape(self, name: str) -> Shape:
         found = self.drawing.entities.get(name)
         if found is None:
-            raise SketchError(f"“{name}” is no longer in the sketch.", "Pick another curve.")
+            raise SketchError("What was picked is no longer in the sketch.", "Pick another curve.")
         return found
 
     def line(self, name: str) -> Line:
         found = self.shape(name)
         if not isinstance(found, Line):
-            raise SketchError(f"“{name}” is not a line of this sketch.", "Pick a line.")
+            raise SketchError(f"{self.name(name).capitalize()} is not a line.", "Pick a line.")
         return found
 
     def radius(self, name: str) -> float:
@@ -89,7 +93,7 @@ class Pen:
                 return math.dist(self.at(c), self.at(a))
             case Circle(r=r) | Ellipse(r=r):
                 return r
-        raise SketchError(f"“{name}” has no radius.", "Pick a round.")
+        raise SketchError(f"{self.name(name).capitalize()} has no radius.", "Pick a round.")
 
     def mm(self, text: str, label: str, *, least: float | None = 0.0) -> float:
         """A typed length in mm; SketchError unless it is greater than `least`."""

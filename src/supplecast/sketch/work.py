@@ -68,8 +68,8 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     pen = Pen(copied(drawing), scope)
     for act in acts:
         act.on(pen)
+    pen.tidy_figures()
     changed = pen.drawing
-    changed = Drawing.model_validate(changed.model_dump()) if len(changed.points) > 4000 else changed
     fresh = [name for name in changed.constraints if name not in drawing.constraints and name not in pen.inferred]
     try:
         solution = solve(changed, size)

@@ -84,7 +84,10 @@ def _rounded(pen: Pen, sides: list[str], corner: str, at: Point2, radius: float)
                 if all(_within(pen, side, corner, c, foot) for side, c, foot in zip(sides, carriers, feet, strict=True)):
                     found.append((math.dist(centre, at), feet, centre))
     if not found:
-        raise SketchError(f"A radius of {radius:g} mm does not fit between {sides[0]} and {sides[1]}.", "Type a smaller one.")
+        raise SketchError(
+            f"A radius of {radius:g} mm does not fit between {pen.name(sides[0])} and {pen.name(sides[1])}.",
+            "Type a smaller one.",
+        )
     _, feet, centre = min(found)
     return feet, centre
 
@@ -108,7 +111,7 @@ def _refuse_long(pen: Pen, side: str, corner: str, at: Point2, foot: Point2, wha
     if not _within(pen, side, corner, carrier(pen, side), foot):
         a, b = ends_of(pen.shape(side))
         length = math.dist(pen.at(a), pen.at(b))
-        raise SketchError(f"{what} does not fit on {side}, which is {length:.4g} mm long.", "Type a smaller one.")
+        raise SketchError(f"{what} does not fit on {pen.name(side)}, which is {length:.4g} mm long.", "Type a smaller one.")
 
 
 def _shorten(pen: Pen, sides: list[str], corner: str, feet: list[Point2], *, keep: bool) -> list[str]:

@@ -133,5 +133,5 @@ class DropPoint(Act):
 def _spline(pen: Pen, name: str) -> Spline:
     found = pen.shape(name)
     if not isinstance(found, Spline):
-        raise SketchError(f"“{name}” is not a spline.", "Pick a spline.")
+        raise SketchError(f"{pen.name(name).capitalize()} is not a spline.", "Pick a spline.")
     return found

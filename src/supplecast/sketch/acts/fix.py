@@ -49,7 +49,7 @@ def _weld(pen: Pen, kept: str, gone: str) -> None:
     """Two points become one; a curve may not lose its length by it."""
     for name in pen.ending(gone):
         if kept in ends_of(pen.shape(name)):
-            raise SketchError(f"{name} would shrink to nothing.", "Pick ends of two different curves.")
+            raise SketchError(f"{pen.name(name).capitalize()} would shrink to nothing.", "Pick ends of two different curves.")
     pen.join(kept, gone)
 
 

@@ -184,7 +184,7 @@ class _Run:
             if not pieces:
                 return []
         if lost:
-            self.pen.report.notes.append(f"{', '.join(lost)} vanished at that distance")
+            self.pen.report.notes.append(f"{', '.join(map(self.pen.name, lost)).capitalize()} vanished at that distance")
         return pieces
 
     def _join(self, pieces: list[_Piece], joints: list[Point2]) -> None:
@@ -203,7 +203,8 @@ class _Run:
             found = nearest_of(meeting(piece.held, following.held), place)
             if found is None:
                 raise SketchError(
-                    f"{piece.source} and {following.source} do not meet at that distance.", "Type a smaller distance."
+                    f"{pen.name(piece.source).capitalize()} and {pen.name(following.source)} do not meet at that distance.",
+                    "Type a smaller distance.",
                 )
             piece.end = following.start = found
         if not chain.closed:

@@ -108,8 +108,10 @@ def trim(pen: Pen, name: str, place: Point2) -> None:
     curves = laid(pen)
     span = span_at(curves, name, place)
     if span.low is None and span.high is None:
+        for k, _ in pen.holding(name):
+            pen.lose(k)
+        pen.report.notes.append(f"{pen.name(name).capitalize()} was not crossed and is gone")
         pen.erase([name])
-        pen.report.notes.append(f"{name} was not crossed and is gone")
         return
     if isinstance(entity, (Ellipse, Spline)):
         word = "An ellipse" if isinstance(entity, Ellipse) else "A spline"
@@ -188,7 +190,7 @@ def _midpoints(pen: Pen, name: str, old: str) -> None:
         if held.type == "midpoint" and old in held.on[1:] and is_its and isinstance(entity, Line):
             middle = held.on[0]
             if middle not in ends_of(entity):
-                pen.weaken(k, f"a point on {name}", type="on", on=(middle, name))
+                pen.weaken(k, f"a point on {pen.name(name)}", type="on", on=(middle, name))
 
 
 def _contact(pen: Pen, name: str, other: str) -> Point2 | None:
@@ -280,7 +282,7 @@ class Extend(Act):
         ends = set(ends_of(pen.shape(self.entity)))
         twin = next((k for k, e in pen.drawing.entities.items() if k != self.entity and set(ends_of(e)) == ends), None)
         if twin is not None and type(pen.shape(twin)) is type(entity):
-            raise SketchError(f"It would come to lie on {twin}.", "Erase one of the two, or extend another end.")
+            raise SketchError(f"It would come to lie on {pen.name(twin)}.", "Erase one of the two, or extend another end.")
         if pen.users(old):
             pen.hold("on", old, self.entity, inferred=True)  # others end there still, on this curve now
             for k, held in pen.holding(self.entity):

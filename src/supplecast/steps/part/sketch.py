@@ -68,7 +68,11 @@ class Sketch(Drawing, Step):
             sizes = {label: f"{{figures.{name}.{label}}}" for label in figure.sizes}
             lines.append((name, _WORDS[figure.kind](figure.note, sizes)))
         own = tuple(f"{name}_" for name in self.figures)
+        groups: set[str] = set()
         for name, constraint in self.constraints.items():
+            if constraint.group in groups:
+                continue  # one line speaks for all sizes that are one
+            groups |= {constraint.group} if constraint.group else set()
             if not name.startswith(own) and constraint.value is not None and not constraint.driven:
                 held = " and ".join(named(self, part) for part in constraint.on)
                 lines.append((name, f"{constraint.type} {{constraints.{name}.value}} of {held}"))
@@ -84,7 +88,10 @@ class Sketch(Drawing, Step):
             return super().retyped(path, value)
         held = self._held_by(path)
         whole = self.model_dump(mode="json")
-        whole["constraints"][held]["value"] = str(value)
+        group = self.constraints[held].group
+        for name, constraint in whole["constraints"].items():
+            if name == held or (group and constraint["group"] == group):
+                constraint["value"] = str(value)
         return whole
 
     def _held_by(self, path: str) -> str:

@@ -17,6 +17,7 @@ export class Sketcher {
     this.drawing = new Drawing(this.svg);
     this.panel = document.getElementById('sketch-panel');
     this.input = document.getElementById('size-input');
+    this.tag = document.getElementById('aim');
     this.tools = {};
     this.hand = 'choose';
     this.picks = [];
@@ -235,6 +236,7 @@ export class Sketcher {
 
   use(hand) {
     this.hand = hand;
+    this._tag('');
     this.picks = [];
     this.names = [];
     this.sizes = {};
@@ -391,7 +393,8 @@ export class Sketcher {
       this.drawing.trial(told.preview, told.guides, [told.pick.x, told.pick.y]);
       for (const field of this.sk.fields) if (field.name !== 'at') field.hint = told.measures[field.name] || '';
       const scale = UNITS[this.unit] || 1;
-      this.sk.aim = told.words;
+      const measured = Object.entries(told.measures).map(([name, value]) => `${name} ${value}`);
+      this._tag([...measured, told.words].filter(Boolean).join(' · '), ...this.drawing.px([told.pick.x, told.pick.y]));
       this.sk.place = `x ${(told.pick.x / scale).toFixed(2)}  y ${(told.pick.y / scale).toFixed(2)} ${this.unit}`;
       if (told.refusal) this.tell(told.refusal, { tone: 'fault' });
       else if (this.sk.tone) this.prompt();
@@ -413,6 +416,7 @@ export class Sketcher {
 
   async finish() {
     const { hand, picks } = this;
+    this._tag('');
     const sizes = Object.fromEntries(this.sk.fields.filter((f) => f.name !== 'at' && f.value.trim()).map((f) => [f.name, f.value]));
     const before = new Set(Object.keys(this.scene.points));
     const told = await this.act({ do: 'draw', tool: hand, picks, sizes, construction: this.construct });
@@ -707,7 +711,7 @@ export class Sketcher {
     svg.addEventListener('pointerdown', (event) => this._down(event));
     svg.addEventListener('pointermove', (event) => this._move(event));
     svg.addEventListener('pointerup', (event) => this._up(event));
-    svg.addEventListener('pointercancel', () => { this.held = null; this.drawing.frame(null); });
+    svg.addEventListener('pointercancel', (event) => { this._fingers(event); this.held = null; this.drawing.frame(null); });
     svg.addEventListener('contextmenu', (event) => event.preventDefault());
     svg.addEventListener('dblclick', (event) => {
       const hit = this.drawing.at(event.offsetX, event.offsetY);
@@ -748,8 +752,37 @@ export class Sketcher {
     return true;
   }
 
+  // Two fingers move the sheet and change its scale.
+  _fingers(event) {
+    if (event.pointerType !== 'touch') return false;
+    this.touches ||= new Map();
+    if (['pointerup', 'pointercancel'].includes(event.type)) { this.touches.delete(event.pointerId); return false; }
+    const before = [...this.touches.values()];
+    this.touches.set(event.pointerId, [event.offsetX, event.offsetY]);
+    const after = [...this.touches.values()];
+    if (after.length < 2) return false;
+    this.held = null;
+    if (before.length === 2 && event.type === 'pointermove') {
+      const middle = ([p, q]) => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
+      const apart = ([p, q]) => Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
+      const [from, to] = [middle(before), middle(after)];
+      this.drawing.centre = [this.drawing.centre[0] - (to[0] - from[0]) * this.drawing.unit, this.drawing.centre[1] + (to[1] - from[1]) * this.drawing.unit];
+      this.drawing.zoom(apart(before) / apart(after), ...to);
+      this.redraw();
+    }
+    return true;
+  }
+
+  // A word beside the pointer: what it is taken for, and the sizes as they lie.
+  _tag(text, px = 0, py = 0) {
+    this.tag.hidden = !text;
+    this.tag.textContent = text;
+    if (text) Object.assign(this.tag.style, { left: `${Math.min(px + 16, this.drawing.width - 160)}px`, top: `${Math.min(py + 18, this.drawing.height - 40)}px` });
+  }
+
   _down(event) {
     this.svg.setPointerCapture(event.pointerId);
+    if (this._fingers(event)) return;
     const at = [event.offsetX, event.offsetY];
     const pan = event.button === 1 || event.button === 2 || (event.button === 0 && event.shiftKey && this.tools[this.hand]);
     // A mark lies over what it marks: it is meant only where nothing else is being picked.
@@ -760,7 +793,9 @@ export class Sketcher {
   }
 
   _move(event) {
+    if (this._fingers(event)) return;
     const at = [event.offsetX, event.offsetY];
+    this.pointer = at;
     const { held } = this;
     if (held) {
       if (!held.moved && Math.hypot(at[0] - held.at[0], at[1] - held.at[1]) < 4) return;
@@ -796,7 +831,9 @@ export class Sketcher {
     if (id === this.drawing.hover) return;
     this.drawing.hover = id;
     this.drawing.draw();
-    this.sk.aim = id ? this.scene.names[id] || '' : '';
+    const size = id && this.scene.sizes.find((found) => found.id === id);
+    const held = id && this.scene.constraints.find((row) => row.ids.includes(id));
+    this._tag(size ? size.title : held ? held.words : (id && this.scene.names[id]) || '', this.pointer?.[0], this.pointer?.[1]);
   }
 
   async _trimHover(place) {
@@ -849,6 +886,7 @@ export class Sketcher {
   }
 
   _up(event) {
+    this._fingers(event);
     const { held } = this;
     this.held = null;
     if (!held) return;
