@@ -264,14 +264,14 @@ export class Drawing {
   }
 
   // What lies under a pixel: {point} before {size}, {constraint} and {curve}; with `regions`, only {region}.
-  at(px, py, { curves = true, sizes = true, regions = false, marks = true } = {}) {
+  at(px, py, { curves = true, sizes = true, regions = false, marks = true, points = true } = {}) {
     if (regions) {
       const box = this.svg.getBoundingClientRect();
       const under = document.elementsFromPoint(box.left + px, box.top + py).find((node) => node.dataset?.region && this.svg.contains(node));
       return under ? { region: under.dataset.region, id: under.dataset.region } : null;
     }
     let best = null;
-    for (const [id, place] of Object.entries(this.scene?.points || {})) {
+    for (const [id, place] of points ? Object.entries(this.scene?.points || {}) : []) {
       const [x, y] = this.px(place);
       const gap = Math.hypot(x - px, y - py);
       if (gap < 9 && (!best || gap < best.gap)) best = { point: id, id, gap };

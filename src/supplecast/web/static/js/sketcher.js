@@ -199,7 +199,7 @@ export class Sketcher {
         const shapeOf = ({ a, b, c, r, poles, points }) => JSON.stringify([a, b, c, r, poles, points]);
         const there = new Set(this.scene.entities.map(shapeOf));
         const fresh = told.scene.entities.filter((entity) => !there.has(shapeOf(entity)));
-        const sizes = told.scene.sizes.filter((size) => !this.scene.sizes.some((old) => old.id === size.id));
+        const sizes = this.hand === 'size' ? told.scene.sizes.filter((size) => !this.scene.sizes.some((old) => old.id === size.id)) : [];
         const shapes = sizes.flatMap((size) => [
           ...size.lines.map(([x1, y1, x2, y2]) => ({ kind: 'line', a: [x1, y1], b: [x2, y2] })),
           ...size.arcs.map(([cx, cy, r, from, to]) => ({ kind: 'arc', a: [cx + r * Math.cos(from), cy + r * Math.sin(from)], b: [cx + r * Math.cos(to), cy + r * Math.sin(to)], r, ccw: true, large: to - from > Math.PI })),
@@ -780,14 +780,18 @@ export class Sketcher {
     if (text) Object.assign(this.tag.style, { left: `${Math.min(px + 16, this.drawing.width - 160)}px`, top: `${Math.min(py + 18, this.drawing.height - 40)}px` });
   }
 
+  // What a click may mean with what is in hand: a mark, for one, lies over what it marks and is meant only when choosing.
+  _wanted(event) {
+    const onlyCurves = ['trim', 'extend', 'cut', 'offset', 'mirror'].includes(this.hand);
+    return { regions: Boolean(this.areas), marks: this.hand === 'choose' && !event.shiftKey, points: !onlyCurves, sizes: !onlyCurves };
+  }
+
   _down(event) {
     this.svg.setPointerCapture(event.pointerId);
     if (this._fingers(event)) return;
     const at = [event.offsetX, event.offsetY];
     const pan = event.button === 1 || event.button === 2 || (event.button === 0 && event.shiftKey && this.tools[this.hand]);
-    // A mark lies over what it marks: it is meant only where nothing else is being picked.
-    const marks = this.hand === 'choose' && !event.shiftKey;
-    const hit = pan ? null : this.drawing.at(...at, { regions: Boolean(this.areas), marks });
+    const hit = pan ? null : this.drawing.at(...at, this._wanted(event));
     this.held = { at, last: at, pan, hit, moved: false, more: event.shiftKey || event.ctrlKey || event.metaKey };
     if (this.hand === 'trim' && !pan && event.button === 0) this.held.stroke = [at];
   }
@@ -818,7 +822,7 @@ export class Sketcher {
       return;
     }
     if (this.tools[this.hand]) { this.aim(event); this._hover(null); return; }
-    this._hover(this.drawing.at(...at, { regions: Boolean(this.areas), marks: this.hand === 'choose' && !event.shiftKey }));
+    this._hover(this.drawing.at(...at, this._wanted(event)));
     const place = this.drawing.mm(...at);
     const scale = UNITS[this.unit] || 1;
     this.sk.place = `x ${(place[0] / scale).toFixed(2)}  y ${(place[1] / scale).toFixed(2)} ${this.unit}`;
