@@ -403,6 +403,9 @@ def test_splines_gain_and_lose_points_and_run_on_smoothly() -> None:
     assert len(inserted.through) == 4 and more.solution.freedoms == held.solution.freedoms + 2
     less = act(more.drawing, {"do": "drop point", "entity": spline.made[0], "point": inserted.through[2]})
     assert less.solution.freedoms == held.solution.freedoms
+    erased = act(more.drawing, {"do": "erase", "names": [inserted.through[1]]})
+    assert len(erased.drawing.entities[spline.made[0]].through) == 3
+    assert not act(more.drawing, {"do": "erase", "names": [inserted.first]}).drawing.entities.keys() & {spline.made[0]}
 
 
 def test_gaps_close_and_bad_acts_are_refused_in_words() -> None:

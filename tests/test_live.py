@@ -8,12 +8,13 @@ from typing import Any
 import numpy as np
 import pytest
 from scipy.optimize import least_squares
+from scripts import sketching
 
 from supplecast.quantities import Scope
 from supplecast.sketch.equations import System
 from supplecast.sketch.inference import Sights
 from supplecast.sketch.live import Live
-from supplecast.sketch.model import Drawing
+from supplecast.sketch.model import Constraint, Drawing
 from supplecast.sketch.newton import newton
 from supplecast.sketch.picks import Pick, Snap
 from supplecast.sketch.scene import moved, scene
@@ -26,18 +27,10 @@ SIZE = size_of(SCOPE)
 
 
 def mirrored(pairs: int) -> Drawing:
-    """Pairs of lines mirrored about one free axis: the axis is a hub that nearly every row reads."""
-    points: dict[str, Any] = {"s": (0, -10), "e": (0, 2 * pairs)}
-    entities: dict[str, Any] = {"axis": {"type": "line", "a": "s", "b": "e"}}
-    constraints: dict[str, Any] = {}
-    for i in range(pairs):
-        for sign, side in ((1, "r"), (-1, "l")):
-            points |= {f"{side}a{i}": (sign * 5, 2 * i), f"{side}b{i}": (sign * (12 + i % 5), 2 * i + 1)}
-            entities[f"{side}{i}"] = {"type": "line", "a": f"{side}a{i}", "b": f"{side}b{i}"}
-        for end in "ab":
-            constraints[f"s{end}{i}"] = {"type": "symmetric", "on": [f"r{end}{i}", f"l{end}{i}", "axis"]}
-    constraints["length"] = {"type": "distance", "on": ["s", "e"], "value": str(2 * pairs + 10)}
-    return Drawing.model_validate({"points": points, "entities": entities, "constraints": constraints})
+    """Pairs of lines mirrored about one free axis of a given length: the axis is a hub that nearly every row reads."""
+    drawing = sketching.mirrored(pairs)
+    length = Constraint(type="distance", on=("s", "e"), value=str(2 * pairs + 10))
+    return drawing.model_copy(update={"constraints": {**drawing.constraints, "length": length}})
 
 
 def stadium() -> Drawing:

@@ -231,7 +231,7 @@ def sketched(document: Document, edit: SketchActs, done: Done | None = None) -> 
     done = done or perform(drawing, acts, document.scope)
     data.update(done.drawing.model_dump(mode="json"))
     steps = [*document.steps[:at], read_step(data, step.label), *document.steps[at + 1 :]]
-    return document.model_copy(update={"steps": steps}), f"{acts[0].words} in {step.label}. {done.words}".rstrip(". "), done
+    return document.model_copy(update={"steps": steps}), f"{acts[0].title} in {step.label}. {done.words}".rstrip(". "), done
 
 
 def _drawing(document: Document, step_id: str) -> tuple[int, Step, dict[str, Any], Drawing]:

@@ -208,6 +208,10 @@ class Pen:
         gone = set(names)
         for name in gone & set(drawing.constraints):
             del drawing.constraints[name]
+        for name, entity in list(drawing.entities.items()):  # a spline can do without a point between its ends
+            if isinstance(entity, Spline) and name not in gone and gone & set(entity.through[1:-1]):
+                left = tuple(p for p in entity.through if p not in gone or p in (entity.a, entity.b))
+                drawing.entities[name] = entity.model_copy(update={"through": left})
         dead = {name for name, entity in drawing.entities.items() if name in gone or stands_on(entity) & gone}
         freed: set[str] = gone & set(drawing.points)
         for name in dead:

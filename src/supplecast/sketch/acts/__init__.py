@@ -20,10 +20,14 @@ Text = Annotated[str, Field(max_length=400, coerce_numbers_to_str=True)]
 
 
 class Act(BaseModel):
-    """`words` say in history what was done; `changes` tells whether geometry may have lost constraints."""
+    """`words` say in history what was done, unless `title` says it more closely."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     words: ClassVar[str] = "Sketch"
+
+    @property
+    def title(self) -> str:
+        return self.words
 
     def on(self, pen: Pen) -> None:
         raise NotImplementedError

@@ -31,6 +31,10 @@ class Draw(Act):
     sizes: dict[Annotated[str, Field(max_length=20)], Text] = Field(default_factory=dict, max_length=6)
     construction: bool = False
 
+    @property
+    def title(self) -> str:
+        return self.tool.capitalize()
+
     def on(self, pen: Pen) -> None:
         lay(pen, self.tool, self.picks, self.sizes)
         for name in pen.made if self.construction else ():

@@ -26,6 +26,10 @@ class Hold(Act):
     sector: Annotated[int, Field(ge=0, le=3)] = 0
     label: Place | None = None
 
+    @property
+    def title(self) -> str:
+        return self.type.capitalize()
+
     def on(self, pen: Pen) -> None:
         names, kind = self.names, self.type
         if kind == "coincident" and len(names) == 2 and all(name in pen.drawing.points for name in names):
@@ -60,6 +64,10 @@ class Retype(Act):
     do: Literal["retype"] = "retype"
     constraint: Id
     value: Text
+
+    @property
+    def title(self) -> str:
+        return f"Size {self.value}"
 
     def on(self, pen: Pen) -> None:
         held = pen.drawing.constraints.get(self.constraint)

@@ -228,24 +228,32 @@ def _take_middle(
     pen: Pen, name: str, entity: Line | Arc, curve: Curve2, curves: dict[str, Curve2], at: tuple[float, float]
 ) -> None:
     low, high = (_new_end(pen, name, _place(curve, t), curves) for t in at)
-    far = entity.b
-    pen.replace(name, b=low)
-    younger = pen.put(entity.model_copy(update={"a": high, "came_from": (name, *entity.came_from)}))
-    rest = laid(pen)[younger]
-    for k, held in pen.holding(name):
-        if held.type == "tangent" and len(held.on) == 3 and held.on[2] == far:
-            pen.rehold(k, on=tuple(younger if part == name else part for part in held.on))
-        elif held.type == "on" and held.on[1] == name and _distance(rest, pen.at(held.on[0])) < _ON:
-            pen.rehold(k, on=(held.on[0], younger))
-        elif held.type == "tangent" and len(held.on) == 2:
-            contact = _contact(pen, name, next(part for part in held.on if part != name))
-            if contact is not None and _distance(rest, contact) < _ON:
-                pen.rehold(k, on=tuple(younger if part == name else part for part in held.on))
+    younger = _parted(pen, name, entity, low, high)
     if isinstance(entity, Line):
         pen.hold("collinear", name, younger, inferred=True)
     else:
         pen.hold("equal", name, younger, inferred=True)  # the centre is shared: what is left to say is the radius
     _settle(pen, name, None, curves)
+
+
+def _parted(pen: Pen, name: str, entity: Line | Arc, low: str, high: str) -> str:
+    """Let a curve end at `low`, and a younger piece run from `high` to its old end; what held there follows the piece."""
+    far = entity.b
+    pen.replace(name, b=low)
+    younger = pen.put(entity.model_copy(update={"a": high, "came_from": (name, *entity.came_from)}))
+    rest = laid(pen)[younger]
+    for k, held in pen.holding(name):
+        follows = False
+        if held.type == "tangent" and len(held.on) == 3:
+            follows = held.on[2] == far
+        elif held.type == "tangent":
+            contact = _contact(pen, name, next(part for part in held.on if part != name))
+            follows = contact is not None and _distance(rest, contact) < _ON
+        elif held.type == "on" and held.on[1] == name:
+            follows = _distance(rest, pen.at(held.on[0])) < _ON
+        if follows:
+            pen.rehold(k, on=tuple(younger if part == name else part for part in held.on))
+    return younger
 
 
 def _open_circle(pen: Pen, name: str, entity: Circle, curve: Curve2, curves: dict[str, Curve2], span: Span) -> None:
@@ -338,16 +346,10 @@ def cut(pen: Pen, name: str, place: Point2) -> None:
         raise SketchError("Only lines, arcs and circles can be cut in two.", "Pick one of these.")
     if not _NEAR < t < 1 - _NEAR:
         raise SketchError("The cut lies at an end of the line.", "Pick a place between its ends.")
-    middle, far = pen.point(_place(curve, t)), entity.b
-    pen.replace(name, b=middle)
-    younger = pen.put(entity.model_copy(update={"a": middle, "came_from": (name, *entity.came_from)}))
-    rest = laid(pen)[younger]
+    middle = pen.point(_place(curve, t))
+    younger = _parted(pen, name, entity, middle, middle)
     for k, held in pen.holding(name):
-        if held.type == "tangent" and len(held.on) == 3 and held.on[2] == far:
-            pen.rehold(k, on=tuple(younger if part == name else part for part in held.on))
-        elif held.type == "on" and held.on[1] == name and _distance(rest, pen.at(held.on[0])) < _ON:
-            pen.rehold(k, on=(held.on[0], younger))
-        elif (held.type == "equal" and isinstance(entity, Line)) or held.type == "arc length":
+        if (held.type == "equal" and isinstance(entity, Line)) or held.type == "arc length":
             pen.lose(k)
     if isinstance(entity, Line):
         pen.hold("parallel", name, younger, inferred=True)  # with the shared point: in one line
