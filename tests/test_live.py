@@ -160,6 +160,8 @@ def test_a_line_that_leaves_an_arc_is_taken_tangent_and_alignment_is_woken() -> 
     assert sights.guess((30, 10.3), 0.2).snaps == ()
     aligned = sights.guess((30, 10.3), 0.2, woken=[held.b])
     assert [snap.type for snap in aligned.snaps] == ["level"] and aligned.at[1] == pytest.approx(10)
+    over = Sights(SCENE).guess((20.3, 60), 0.2, woken=["L"])
+    assert [snap.type for snap in over.snaps] == ["plumb"] and over.at == pytest.approx((20, 60))
 
 
 def test_the_scene_holds_what_the_sheet_shows_and_a_drag_shows_the_same_parts() -> None:

@@ -235,9 +235,13 @@ class Sights:
     def _alignments(self, p: Floats, unit: float, woken: Collection[str], skip: Collection[str]) -> list[_Candidate]:
         found = []
         for name in {ORIGIN, *woken} - set(skip):
-            if name != ORIGIN and name not in self.drawing.points:
+            if name in self.lines:  # a line is woken at its midpoint
+                index = self.lines.index(name)
+                at = _tuple((self.a[index] + self.b[index]) / 2)
+            elif name == ORIGIN or name in self.drawing.points:
+                at = self.drawing.place(name)
+            else:
                 continue
-            at = self.drawing.place(name)
             for kind, axis, way in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
                 off = abs(float(p[axis]) - at[axis]) / unit
                 if off <= _ALIGNED:

@@ -403,7 +403,7 @@ export class Sketcher {
 
   // Points that the pointer has been on offer alignment for a while.
   _wake(pick) {
-    const on = pick.snaps.find((snap) => snap.type === 'coincident')?.on[0];
+    const on = pick.snaps.find((snap) => ['coincident', 'midpoint'].includes(snap.type))?.on[0];
     if (on && on !== this.woken[0]) this.woken = [on, ...this.woken.filter((id) => id !== on)].slice(0, 6);
   }
 
