@@ -11,6 +11,7 @@ from typing import Any
 import ezdxf
 import numpy as np
 import pytest
+from shapely import Polygon
 from svgpathtools import svgstr2paths
 
 from supplecast import kernel
@@ -254,4 +255,7 @@ def test_a_spline_and_an_ellipse_are_raised_to_the_volume_of_their_area() -> Non
     assert isinstance(spline, Spline2)
     fine = spline.sampled(4000)
     shoelace = abs(float(np.sum(fine[:-1, 0] * fine[1:, 1] - fine[1:, 0] * fine[:-1, 1]))) / 2
-    assert kernel.measure.mass(bodies(document)["e"].body.solid).volume == pytest.approx(shoelace * 5, rel=1e-6)
+    mass = kernel.measure.mass(bodies(document)["e"].body.solid)
+    assert mass.volume == pytest.approx(shoelace * 5, rel=1e-6)
+    middle = Polygon(fine).centroid  # shapely's, of the same outline in short chords
+    assert mass.centroid == pytest.approx((middle.x, middle.y, 2.5), abs=1e-5)
