@@ -20,6 +20,9 @@ from supplecast.sketch.live import Live
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 
+_FEW = 80
+"""In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""
+
 _SILENT = frozenset({"shifted", "turned", "square off", "in line", "radius apart"})
 
 
@@ -49,7 +52,7 @@ def scene(live: Live, scope: Scope, *, moving: bool = False) -> dict[str, Any]:
         "points": places,
         "entities": [_entity(name, drawing, curve, solution.loose) for name, curve in curves.items()],
         "sizes": _sizes(drawing, scope, solution.driven),
-        "marks": _marks(drawing, curves),
+        "marks": [] if moving and len(curves) > _FEW else _marks(drawing, curves),
     }
     if moving:
         return found
@@ -133,7 +136,10 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[
                 "text": label.sign + _text(held, scope, driven.get(name)),
                 "driven": held.driven,
                 "on": held.on,
-                **{key: value for key, value in asdict(label).items() if key != "sign"},
+                "at": label.at,
+                "lines": label.lines,
+                "arcs": label.arcs,
+                "arrows": label.arrows,
             }
         )
     return found
@@ -209,6 +215,11 @@ def _anchors(held: Constraint, drawing: Drawing, curves: Mapping[str, Curve2]) -
             (ax, ay), (bx, by) = curve.a, curve.b
             length = max(math.hypot(bx - ax, by - ay), 1e-12)
             return ((ax + bx) / 2, (ay + by) / 2), ((ay - by) / length, (bx - ax) / length)
+        if isinstance(curve, (Arc2, Circle2)):
+            turn = (curve.start if isinstance(curve, Arc2) else 0.0) + curve.sweep / 2
+            out = (math.cos(turn), math.sin(turn))
+            c, r = curve.centre, curve.radius
+            return (c[0] + out[0] * r, c[1] + out[1] * r), out
         (x, y), (ahead_x, ahead_y) = curve.at(np.array([0.5, 0.501]))
         dx, dy = ahead_x - x, ahead_y - y
         length = max(math.hypot(dx, dy), 1e-12)

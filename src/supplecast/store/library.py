@@ -153,6 +153,11 @@ class Library:
             row = self._row(session, document_id)
             return self._told(session, row, row.head)
 
+    def head_number(self, document_id: str) -> int:
+        """The number of a document's newest revision, without reading it."""
+        with self._session() as session:
+            return self._row(session, document_id).head
+
     def revision(self, document_id: str, number: int) -> Document:
         with self._session() as session:
             found = self._revision_row(session, document_id, number)

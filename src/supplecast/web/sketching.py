@@ -45,8 +45,9 @@ _picks: TypeAdapter[list[Pick]] = TypeAdapter(list[Pick])
 
 @dataclass
 class _Sheet:
-    """A sketch in the hand: the revision it was solved from, and what is being dragged."""
+    """A sketch in the hand: the document and revision it was solved from, and what is being dragged."""
 
+    document: Document
     revision: int
     live: Live
     lock: threading.Lock = field(default_factory=threading.Lock)
@@ -60,17 +61,20 @@ class _Sheets:
         self._held: OrderedDict[tuple[str, str], _Sheet] = OrderedDict()
         self._lock = threading.Lock()
 
-    def get(self, document: Document, revision: int, step: str) -> _Sheet:
-        key = (document.id, step)
+    def known(self, document_id: str, revision: int, step: str) -> _Sheet | None:
         with self._lock:
-            found = self._held.get(key)
-            if found is not None and found.revision == revision:
-                self._held.move_to_end(key)
-                return found
-        return self.put(document, revision, step, _live(document, step))
+            found = self._held.get((document_id, step))
+            if found is None or found.revision != revision:
+                return None
+            self._held.move_to_end((document_id, step))
+            return found
+
+    def get(self, document: Document, revision: int, step: str) -> _Sheet:
+        found = self.known(document.id, revision, step)
+        return found or self.put(document, revision, step, _live(document, step))
 
     def put(self, document: Document, revision: int, step: str, live: Live) -> _Sheet:
-        sheet = _Sheet(revision, live)
+        sheet = _Sheet(document, revision, live)
         with self._lock:
             self._held[(document.id, step)] = sheet
             while len(self._held) > _KEPT:
@@ -94,6 +98,11 @@ def _live(document: Document, step: str) -> Live:
 
 
 def _opened(document_id: str, step: str) -> tuple[Document, int, _Sheet]:
+    """The sketch as it stands, without reading the document anew while nothing has changed: the pointer does not wait."""
+    number = desk.library().head_number(document_id)
+    known = _sheets.known(document_id, number, step)
+    if known is not None:
+        return known.document, number, known
     head = desk.library().head(document_id)
     return head.document, head.number, _sheets.get(head.document, head.number, step)
 

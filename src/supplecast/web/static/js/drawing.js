@@ -21,6 +21,7 @@ const make = (name, attributes = {}, parent = null) => {
 export class Drawing {
   constructor(svg) {
     this.svg = svg;
+    this.measure();
     this.unit = 0.25; // mm to a pixel
     this.centre = [0, 0];
     this.layers = {};
@@ -32,8 +33,11 @@ export class Drawing {
     this.clashing = new Set();
   }
 
-  get width() { return this.svg.clientWidth; }
-  get height() { return this.svg.clientHeight; }
+  // Asked for only when the sheet changes its size: read while drawing, they would make the browser lay everything out again.
+  measure() {
+    this.width = this.svg.clientWidth;
+    this.height = this.svg.clientHeight;
+  }
 
   // mm to pixels and back.
   px([x, y]) { return [this.width / 2 + (x - this.centre[0]) / this.unit, this.height / 2 - (y - this.centre[1]) / this.unit]; }

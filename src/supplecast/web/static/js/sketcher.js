@@ -63,6 +63,7 @@ export class Sketcher {
       this.unit = told.unit;
       Object.assign(this.sk, { on: true, areas: Boolean(areas), name: told.name, step, more: false });
       await new Promise((resolve) => setTimeout(resolve));
+      this.drawing.measure();
       this.drawing.scene = this.drawing.hover = null;
       this.drawing.photosAt = this.path('/photos');
       this.drawing.chosen = new Set(areas ? areas.chosen : []);
@@ -98,6 +99,7 @@ export class Sketcher {
     if (!this.opened || !result) return;
     this.frame = result.frames[this.step] || null;
     this.sk.plain = !result.bodies.length || !this.frame;
+    this.svg.classList.toggle('is-plain', this.sk.plain);
     this.sk.cut = false;
     this.follow();
     const moved = Object.entries(result.taken[this.step] || {}).filter(([id, [x, y]]) => this.scene.points[id] && Math.hypot(x - this.scene.points[id][0], y - this.scene.points[id][1]) > 1e-6);
@@ -730,7 +732,7 @@ export class Sketcher {
     });
     document.getElementById('bring-photo').addEventListener('change', (event) => this.bringPhoto(event.target));
     document.getElementById('bring-in').addEventListener('change', (event) => this.bringIn(event.target));
-    new ResizeObserver(() => { if (this.opened) this.redraw(); }).observe(svg);
+    new ResizeObserver(() => { this.drawing.measure(); if (this.opened) this.redraw(); }).observe(svg);
     const over = (event) => {
       const row = event.target.closest?.('[data-ids]');
       const ids = row ? row.dataset.ids.split(' ') : [];
