@@ -184,7 +184,7 @@ export class Sketcher {
         return { refused: problem.told || {} };
       }
     });
-    this.queue = job.then(() => {});
+    this.queue = job.then(() => {}, () => {}); // whatever happened, the next act may go on
     return job;
   }
 
@@ -223,15 +223,13 @@ export class Sketcher {
     try {
       const told = await post(`/api/documents/${this.bench.id}/${way}`, { upto: null });
       this.bench.take(told);
-      const again = await call(this.path());
+      const again = await call(this.path()).catch(() => null);
+      if (!again) { await this.close(); return; } // the sketch itself was undone
       this.drawing.trial([]);
       this.picks = [];
       this.take(again.scene);
       this.tell(way === 'undo' ? 'Undone; Ctrl+Shift+Z does it again' : `Done again: ${told.change}`);
-    } catch (problem) {
-      if (problem instanceof Problem && problem.status === 404) { await this.close(); return; }
-      this.fail(problem);
-    }
+    } catch (problem) { this.fail(problem); }
   }
 
   // --- the tool in hand ----------------------------------------------------------------------------------------
@@ -616,7 +614,7 @@ export class Sketcher {
         this.fit();
       } catch (problem) { this.fail(problem); }
     });
-    this.queue = job;
+    this.queue = job.catch(() => {});
     await job;
   }
 
@@ -888,7 +886,12 @@ export class Sketcher {
     if (!held.dragging) return;
     const points = Object.fromEntries(Object.entries(this.scene.points).filter(([id]) => id !== 'o'));
     const radii = Object.fromEntries(Object.entries(held.radii || {}).filter(([id]) => ['circle', 'ellipse'].includes(this.entity(id)?.type)));
-    this.act({ do: 'dropped', points, radii });
+    this.act({ do: 'dropped', points, radii }).then((told) => { if (told.refused) this.reload(); });
+  }
+
+  // Show again what is kept.
+  async reload() {
+    try { this.take((await call(this.path())).scene); } catch (problem) { this.fail(problem); }
   }
 
   _up(event) {
