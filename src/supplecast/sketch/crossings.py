@@ -61,7 +61,7 @@ def cuts(curves: Sequence[Curve2], only: int | None = None) -> Cuts:
         if table.kind[index] == "s" and not isinstance(curve, Ellipse2) and only in (None, index):
             t, u = _by_chords(curve, curve)
             note(np.full(2 * len(t), index), np.concatenate([t, u]), np.ones(2 * len(t), bool))
-    note(*_ends_on(table, curves, only))
+    note(*_ends_on(table, curves, first, second))
     which = np.concatenate([row[0] for row in found]).astype(np.int64)
     at = np.concatenate([row[1] for row in found])
     mine = slice(None) if only is None else which == only
@@ -268,36 +268,34 @@ def _chord_parameters(curve: Curve2) -> Floats:
     return np.linspace(0.0, 1.0, _CHORDS * pieces + 1)
 
 
-def _ends_on(table: _Table, curves: Sequence[Curve2], only: int | None) -> tuple[Indices, Floats, NDArray[np.bool_]]:
-    """Curves cut by ends of others that lie on them."""
-    owners = np.nonzero(~table.closed)[0]
-    ends = np.concatenate([table.a[owners], table.b[owners]])
-    owners = np.concatenate([owners, owners])
+def _ends_on(
+    table: _Table, curves: Sequence[Curve2], first: Indices, second: Indices
+) -> tuple[Indices, Floats, NDArray[np.bool_]]:
+    """Curves cut by ends of others that lie on them, looked for where their boxes meet."""
+    owners, onto = np.concatenate([first, second]), np.concatenate([second, first])
+    open_ = ~table.closed[owners]
+    owners, onto = owners[open_], onto[open_]
+    ends, onto = np.concatenate([table.a[owners], table.b[owners]]), np.concatenate([onto, onto])
     rows: list[tuple[Indices, Floats]] = []
-    lines = np.nonzero(table.kind == "l")[0]
-    rounds = np.nonzero(table.kind == "a")[0]
-    if len(lines) and len(ends):
-        a, way = table.a[lines], table.b[lines] - table.a[lines]
-        squared = np.maximum((way**2).sum(axis=1), 1e-18)
-        away = ends[:, None] - a
-        t = np.clip((away * way).sum(axis=2) / squared, 0, 1)
-        off = away - t[..., None] * way
-        near = ((off**2).sum(axis=2) < CLOSE**2) & (owners[:, None] != lines)
-        e, k = np.nonzero(near)
-        rows.append((lines[k], t[e, k]))
-    if len(rounds) and len(ends):
-        away = ends[:, None] - table.centre[rounds]
-        near = np.abs(np.hypot(away[..., 0], away[..., 1]) - table.radius[rounds]) < CLOSE
-        e, k = np.nonzero(near & (owners[:, None] != rounds))
-        t, on = table.round_at(rounds[k], ends[e])
-        rows.append((rounds[k][on], t[on]))
-    for index in np.nonzero(table.kind == "s")[0].tolist():
-        mine = owners != index
-        inside = mine & ((ends >= table.low[index] - CLOSE) & (ends <= table.high[index] + CLOSE)).all(axis=1)
-        if inside.any() and only in (None, index):
-            t = nearest(curves[index], ends[inside])
-            near = np.hypot(*(curves[index].at(t) - ends[inside]).T) < CLOSE
-            rows.append((np.full(int(near.sum()), index), t[near]))
+    straight = table.kind[onto] == "l"
+    if straight.any():
+        k, p = onto[straight], ends[straight]
+        away, way = p - table.a[k], table.b[k] - table.a[k]
+        t = np.clip((away * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-18), 0, 1)
+        near = ((away - t[:, None] * way) ** 2).sum(axis=1) < CLOSE**2
+        rows.append((k[near], t[near]))
+    rounds = table.kind[onto] == "a"
+    if rounds.any():
+        k, p = onto[rounds], ends[rounds]
+        away = p - table.centre[k]
+        near = np.abs(np.hypot(away[:, 0], away[:, 1]) - table.radius[k]) < CLOSE
+        t, on = table.round_at(k[near], p[near])
+        rows.append((k[near][on], t[on]))
+    for index in np.unique(onto[table.kind[onto] == "s"]).tolist():
+        p = ends[onto == index]
+        t = nearest(curves[index], p)
+        near = np.hypot(*(curves[index].at(t) - p).T) < CLOSE
+        rows.append((np.full(int(near.sum()), index), t[near]))
     curve = np.concatenate([row[0] for row in rows]) if rows else np.empty(0, np.int64)
     at = np.concatenate([row[1] for row in rows]) if rows else np.empty(0)
     return curve, at, np.ones(len(at), bool)
