@@ -164,7 +164,7 @@ def length(curve: Curve2) -> float:
 def test_edges_lie_flat_as_closed_forms_say() -> None:
     solid = bodies(part([rectangle("r", "40", "30"), extrude("e", "r", "10")]))["e"].body.solid
     tilted = Frame(x=(1, 0, 0), normal=(0, -math.sin(0.3), math.cos(0.3)))
-    flat = [kernel.flatten.flattened(solid, edge, tilted) for edge in range(solid.number_of_edges)]
+    flat = [kernel.flatten.flattened(solid, index, tilted) for index in range(solid.number_of_edges)]
     assert all(isinstance(curve, Line2) for curve in flat)
     assert sorted({round(length(curve), 9) for curve in flat}) == pytest.approx(
         sorted({10 * math.sin(0.3), 30 * math.cos(0.3), 40.0})
@@ -183,9 +183,9 @@ def test_edges_lie_flat_as_closed_forms_say() -> None:
     assert [length(curve) for curve in ovals] == [pytest.approx(around, rel=1e-5)] * 2
 
 
-def _or_none(solid: Any, edge: int, frame: Frame) -> Curve2 | None:
+def _or_none(solid: Any, index: int, frame: Frame) -> Curve2 | None:
     try:
-        return kernel.flatten.flattened(solid, edge, frame)
+        return kernel.flatten.flattened(solid, index, frame)
     except KernelError:
         return None
 
@@ -209,9 +209,9 @@ def linked(height: str) -> tuple[Document, str]:
     entry = bodies(part([rectangle("r", "40", "30"), extrude("e", "r", height)]))["e"]
     frame = Frame(x=(1, 0, 0), normal=(0, -1, 0))
     top = next(
-        edge
-        for edge in range(entry.body.solid.number_of_edges)
-        if (curve := _or_none(entry.body.solid, edge, frame)) is not None
+        index
+        for index in range(entry.body.solid.number_of_edges)
+        if (curve := _or_none(entry.body.solid, index, frame)) is not None
         and length(curve) > 39
         and abs(curve.at(np.array([0.0]))[0][1] - float(height)) < 1e-9
     )

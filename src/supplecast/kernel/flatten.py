@@ -33,11 +33,11 @@ _SHORT = 1e-5
 _ROUND = 1e-7
 
 
-def flattened(solid: Solid, edge: int, frame: Frame) -> Curve2:
+def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
     """One edge laid into a plane. KernelError if it stands square on it."""
-    if solid.degenerate_edges[edge]:
+    if solid.degenerate_edges[index]:
         raise KernelError("That edge is a single point.", "Pick another edge.")
-    found = _laid(solid.nth_edge(edge), frame)
+    found = _laid(solid.nth_edge(index), frame)
     if found is None:
         raise KernelError("That edge stands square on the plane: seen from there it is a point.", "Pick another edge.")
     return found

@@ -275,21 +275,21 @@ def take(task: Task) -> dict[str, Any]:
     if picked.get("mesh") not in (None, _mesh_name(entry)):
         raise SuppleError("The model was built anew meanwhile.", "Pick again.")
     if "face" in picked and 0 <= picked["face"] < solid.face_count:
-        edges = [edge for edge in solid.face_edges[picked["face"]] if not solid.degenerate_edges[edge]]
+        edges = [e for e in solid.face_edges[picked["face"]] if not solid.degenerate_edges[e]]
     elif "edge" in picked and 0 <= picked["edge"] < solid.number_of_edges:
         edges = [picked["edge"]]
     else:
         raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
     narrow = entry.id if len(built.state.bodies) > 1 else None
     found = []
-    for edge in dict.fromkeys(edges):
+    for index in dict.fromkeys(edges):
         try:
-            curve = kernel.flatten.flattened(solid, edge, sketch.frame)
+            curve = kernel.flatten.flattened(solid, index, sketch.frame)
         except SuppleError:
             if len(edges) == 1:
                 raise
             continue  # of a whole face, what stands square on the plane is left out
-        reference = reference_edge(entry.body, edge, narrow).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+        reference = reference_edge(entry.body, index, narrow).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
         found.append({**told(curve), "source": {"how": "edge", "edge": reference}})
     if not found:
         raise SuppleError("Seen from there that face has no outline.", "Pick another face.")
