@@ -19,8 +19,7 @@ from supplecast.sketch.inference import Sights
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Drawing, Ellipse, stands_on
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns
-from supplecast.sketch.solver import Solution, solve, told
-from supplecast.sketch.work import laid
+from supplecast.sketch.solver import Solution, laid, solve, told
 
 _PULL = 1e2  # how much more the dragged point weighs than the rest
 _CAP = 0.05  # of the sketch's size, the longest step at once
@@ -44,7 +43,7 @@ class Live:
 
     def __init__(self, drawing: Drawing, size: SizeOf, solution: Solution | None = None) -> None:
         self.solution = solution or solve(drawing, size)
-        self.drawing = laid(drawing, self.solution)
+        self.drawing = laid(drawing, self.solution.points, self.solution.radii)
         self._size = size
 
     @cached_property

@@ -202,6 +202,15 @@ class Pen:
                     self.drawing.constraints[name] = held.model_copy(update={"on": on})
         self.drawing.points.pop(gone, None)
 
+    def weld(self, kept: str, gone: str) -> None:
+        """Make one point of two. SketchError where a curve would lose its length by it."""
+        for name in self.ending(gone):
+            if kept in ends_of(self.shape(name)):
+                raise SketchError(
+                    f"{self.name(name).capitalize()} would shrink to nothing.", "Take ends of two different curves."
+                )
+        self.join(kept, gone)
+
     def erase(self, names: Iterable[str]) -> None:
         """Take entities, points and constraints out, and whatever cannot be without them."""
         drawing = self.drawing

@@ -19,6 +19,7 @@ from supplecast.sketch.labels import labels
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
+from supplecast.sketch.solver import Solution, laid
 
 _FEW = 80
 """In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""
@@ -43,30 +44,23 @@ def shape(curve: Curve2) -> dict[str, Any]:
     raise TypeError(curve)
 
 
-def scene(live: Live, scope: Scope, *, moving: bool = False) -> dict[str, Any]:
-    """All that the sheet shows of a sketch. While `moving`, what does not change with places is left out."""
+def scene(live: Live, scope: Scope) -> dict[str, Any]:
+    """All that the sheet shows of a sketch."""
     drawing, solution = live.drawing, live.solution
-    places, radii = {ORIGIN: (0.0, 0.0), **drawing.points}, radii_of(drawing)
-    curves = {name: regions.curve(name, drawing, places, radii) for name in drawing.entities}
-    found: dict[str, Any] = {
-        "points": places,
-        "entities": [_entity(name, drawing, curve, solution.loose) for name, curve in curves.items()],
-        "sizes": _sizes(drawing, scope, solution.driven),
-        "marks": [] if moving and len(curves) > _FEW else _marks(drawing, curves),
-    }
-    if moving:
-        return found
-    names = numbered(drawing)
-    found["photos"] = [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()]
+    curves, names = _curves(drawing), numbered(drawing)
     areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
-    return found | {
+    filled = {region.key for region in areas.filled}
+    return {
+        **_placed(drawing, solution, scope, curves, names),
+        "marks": _marks(drawing, curves),
+        "photos": [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()],
         "freedoms": solution.freedoms,
         "loose": sorted(solution.loose),
         "ways": [asdict(way) for way in live.ways()],
         "constraints": _rows(drawing, solution.doubled, names),
         "names": names,
         "regions": [
-            {"key": r.key, "loops": [_loop(loop) for loop in (r.outer, *r.holes)], "area": r.area, "filled": r in areas.filled}
+            {"key": r.key, "loops": [_loop(loop) for loop in (r.outer, *r.holes)], "area": r.area, "filled": r.key in filled}
             for r in areas.regions
         ],
         "area": sum(r.area for r in areas.filled),
@@ -78,16 +72,27 @@ def scene(live: Live, scope: Scope, *, moving: bool = False) -> dict[str, Any]:
 
 
 def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], scope: Scope) -> dict[str, Any]:
-    """The scene while something is dragged."""
-    entities = {
-        name: entity.model_copy(update={"r": radii[name]}) if name in radii and hasattr(entity, "r") else entity
-        for name, entity in live.drawing.entities.items()
+    """What a drag changes of the scene."""
+    there = laid(live.drawing, points, radii)
+    curves = _curves(there)
+    marks = [] if len(curves) > _FEW else _marks(there, curves)
+    return {**_placed(there, live.solution, scope, curves, numbered(there)), "marks": marks}
+
+
+def _curves(drawing: Drawing) -> dict[str, Curve2]:
+    places, radii = {ORIGIN: (0.0, 0.0), **drawing.points}, radii_of(drawing)
+    return {name: regions.curve(name, drawing, places, radii) for name in drawing.entities}
+
+
+def _placed(
+    drawing: Drawing, solution: Solution, scope: Scope, curves: Mapping[str, Curve2], names: Mapping[str, str]
+) -> dict[str, Any]:
+    """What lies where: points, curves and sizes."""
+    return {
+        "points": {ORIGIN: (0.0, 0.0), **drawing.points},
+        "entities": [_entity(name, drawing, curve, solution.loose) for name, curve in curves.items()],
+        "sizes": _sizes(drawing, scope, solution.driven, names),
     }
-    places = {name: points[name] for name in live.drawing.points}
-    there = live.drawing.model_copy(update={"points": places, "entities": entities})
-    told = Live.__new__(Live)
-    told.drawing, told.solution = there, live.solution
-    return scene(told, scope, moving=True)
 
 
 def _entity(name: str, drawing: Drawing, curve: Curve2, loose: Iterable[str]) -> dict[str, Any]:
@@ -118,8 +123,7 @@ def _single_points(drawing: Drawing) -> list[str]:
     return [name for name in drawing.points if name not in used]
 
 
-def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float]) -> list[dict[str, Any]]:
-    numbers = numbered(drawing)
+def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers: Mapping[str, str]) -> list[dict[str, Any]]:
     titles = {
         size.constraint: label.replace("_", " ") for figure in drawing.figures.values() for label, size in figure.sizes.items()
     }

@@ -127,7 +127,7 @@ def _in_stages(
         if share >= 1.0:
             return staged, z, misfit
         seen = [seen[-1], (share, guards(drawing, places, radii))]
-        reached, step, at = share, min(step * 2, _FIRST_STAGE), _moved(drawing, staged, z)
+        reached, step, at = share, min(step * 2, _FIRST_STAGE), laid(drawing, places, radii)
         staged.z = z
     changed = [name for name, way in ways.items() if abs(way) > 1e-6]
     if len(changed) == 1 and reached > 0:
@@ -142,15 +142,15 @@ def _given(values: Mapping[str, float]) -> SizeOf:
     return lambda name, _: values.get(name, 0.0)
 
 
-def _moved(drawing: Drawing, system: System, z: Floats) -> Drawing:
-    """The drawing at solved places."""
-    points, radii = told(system, z)
+def laid(drawing: Drawing, points: Mapping[str, Point2], radii: Mapping[str, float]) -> Drawing:
+    """A drawing at other places and with other radii."""
     entities = {
-        name: entity.model_copy(update={"r": radii[name]}) if isinstance(entity, (Circle, Ellipse)) else entity
+        name: entity.model_copy(update={"r": radii[name]})
+        if isinstance(entity, (Circle, Ellipse)) and entity.r != radii[name]
+        else entity
         for name, entity in drawing.entities.items()
     }
-    places = {name: points[name] for name in drawing.points}
-    return drawing.model_copy(update={"points": places, "entities": entities})
+    return drawing.model_copy(update={"points": {name: points[name] for name in drawing.points}, "entities": entities})
 
 
 def told(system: System, z: Floats) -> tuple[dict[str, Point2], dict[str, float]]:

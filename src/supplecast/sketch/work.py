@@ -14,10 +14,10 @@ from supplecast.quantities import Scope
 from supplecast.sketch import diagnosis
 from supplecast.sketch.acts import Act
 from supplecast.sketch.equations import said
-from supplecast.sketch.model import SIZED, Circle, Drawing, Ellipse
+from supplecast.sketch.model import SIZED, Drawing
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of
-from supplecast.sketch.solver import Solution, solve
+from supplecast.sketch.solver import Solution, laid, solve
 
 
 class Clash(SketchError):
@@ -50,18 +50,6 @@ def copied(drawing: Drawing) -> Drawing:
     )
 
 
-def laid(drawing: Drawing, solution: Solution) -> Drawing:
-    """A drawing at the places of its solution."""
-    points = {name: solution.points[name] for name in drawing.points}
-    entities = {
-        name: entity.model_copy(update={"r": solution.radii[name]})
-        if isinstance(entity, (Circle, Ellipse)) and entity.r != solution.radii[name]
-        else entity
-        for name, entity in drawing.entities.items()
-    }
-    return drawing.model_copy(update={"points": points, "entities": entities})
-
-
 def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     """Do acts on a copy of a drawing. SketchError names what cannot be done; nothing is changed then."""
     size = size_of(scope)
@@ -90,7 +78,9 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
         _refuse_doubled(changed, new, scope)
     report = pen.report
     before = solve(drawing, size).freedoms if report.lost or report.weakened else 0
-    return Done(laid(changed, solution), solution, report.sentence(before, solution.freedoms), tuple(pen.made))
+    return Done(
+        laid(changed, solution.points, solution.radii), solution, report.sentence(before, solution.freedoms), tuple(pen.made)
+    )
 
 
 def _without_inferred(changed: Drawing, pen: Pen, fault: SketchError, fresh: Sequence[str], scope: Scope) -> Solution:

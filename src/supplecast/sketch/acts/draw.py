@@ -77,10 +77,7 @@ class CloseGap(Act):
         first, second = (_end_at(pen, place) for place in (self.a, self.b))
         if first == second:
             raise SketchError("These ends are joined already.", "Nothing is left to close.")
-        shared = set(pen.ending(first)) & set(pen.ending(second))
-        if any(math.dist(self.a, self.b) < 1e-3 for _ in shared):
-            raise SketchError("Closing this gap would shrink a line to nothing.", "Erase that line.")
-        pen.join(first, second)
+        pen.weld(first, second)
 
 
 def _end_at(pen: Pen, place: Place) -> str:

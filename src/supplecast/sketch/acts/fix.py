@@ -10,7 +10,7 @@ from supplecast.errors import SketchError
 from supplecast.sketch import sizing
 from supplecast.sketch.acts import Act, Text
 from supplecast.sketch.acts.draw import Place
-from supplecast.sketch.model import SIZED, ConstraintType, Id, ends_of
+from supplecast.sketch.model import SIZED, Constraint, ConstraintType, Id, ends_of
 from supplecast.sketch.pen import Pen
 
 
@@ -33,7 +33,7 @@ class Hold(Act):
     def on(self, pen: Pen) -> None:
         names, kind = self.names, self.type
         if kind == "coincident" and len(names) == 2 and all(name in pen.drawing.points for name in names):
-            _weld(pen, *names)
+            pen.weld(*names)
             return
         if kind == "tangent" and len(names) == 2:
             shared = set(ends_of(pen.shape(names[0]))) & set(ends_of(pen.shape(names[1])))
@@ -49,12 +49,11 @@ class Hold(Act):
         pen.made.append(held)
 
 
-def _weld(pen: Pen, kept: str, gone: str) -> None:
-    """Two points become one; a curve may not lose its length by it."""
-    for name in pen.ending(gone):
-        if kept in ends_of(pen.shape(name)):
-            raise SketchError(f"{pen.name(name).capitalize()} would shrink to nothing.", "Pick ends of two different curves.")
-    pen.join(kept, gone)
+def _size(pen: Pen, name: str) -> Constraint:
+    held = pen.drawing.constraints.get(name)
+    if held is None or held.value is None:
+        raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+    return held
 
 
 class Retype(Act):
@@ -70,9 +69,7 @@ class Retype(Act):
         return f"Size {self.value}"
 
     def on(self, pen: Pen) -> None:
-        held = pen.drawing.constraints.get(self.constraint)
-        if held is None or held.value is None:
-            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        held = _size(pen, self.constraint)
         alike = [k for k, other in pen.drawing.constraints.items() if held.group and other.group == held.group]
         for name in alike or [self.constraint]:
             pen.rehold(name, value=self.value)
@@ -87,9 +84,7 @@ class Drive(Act):
     driven: bool
 
     def on(self, pen: Pen) -> None:
-        held = pen.drawing.constraints.get(self.constraint)
-        if held is None or held.value is None:
-            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        held = _size(pen, self.constraint)
         if self.driven:
             pen.rehold(self.constraint, driven=True)
             return
@@ -106,8 +101,7 @@ class Relabel(Act):
     at: Place
 
     def on(self, pen: Pen) -> None:
-        if self.constraint not in pen.drawing.constraints:
-            raise SketchError("That size is no longer in the sketch.", "Reload the page.")
+        _size(pen, self.constraint)
         pen.rehold(self.constraint, label=self.at)
 
 

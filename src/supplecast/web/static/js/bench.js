@@ -17,7 +17,7 @@ Alpine.data('bench', () => ({
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
   adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '',
 
-  sk: { on: false, areas: false, step: '', name: '', freedoms: 0, freedomWords: '', share: 0, regionWords: '', area: '', areaUnit: '', about: '', empty: false, gaps: [], sizes: [], rows: [], curves: [], chosen: '', belt: [], more: false, fields: [], chips: [], lead: '', say: '', tone: '', offer: '', place: '', plain: true, cut: false, construct: false, showCurves: false },
+  sk: { on: false, areas: false, step: '', name: '', freedoms: 0, freedomWords: '', share: 0, regionWords: '', area: '', areaUnit: '', about: '', empty: false, gaps: [], sizes: [], rows: [], curves: [], belt: [], more: false, fields: [], chips: [], lead: '', say: '', tone: '', offer: '', place: '', plain: true, cut: false, construct: false, showCurves: false },
 
   get hasRule() { return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule); },
   get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },

@@ -167,7 +167,6 @@ export class Sketcher {
     this.sk.sizes = this.scene.sizes.map((size) => ({ id: size.id, title: size.title, text: size.text, state: state([size.id]), driven: size.driven, word: size.driven ? 'hold' : 'drive' }));
     this.sk.rows = this.scene.constraints.map((row) => ({ key: row.ids[0], ids: row.ids.join(' '), words: row.twice ? `${row.words}: said twice` : row.words, state: state(row.ids) }));
     this.sk.curves = Object.entries(this.scene.names).map(([id, words]) => ({ id, words, state: state([id]) }));
-    this.sk.chosen = chosen.size ? `${chosen.size} chosen` : '';
   }
 
   // Do acts and keep them. They wait for each other, since each names the revision it was made from.
@@ -306,14 +305,9 @@ export class Sketcher {
       else this.act(second === 'remove' ? { do: 'remove photo', name: this.photo.id } : { do: 'set photo', name: this.photo.id, locked: second === 'lock' });
       return;
     }
-    if (what === 'option') { this.options[first] = this.options[first] === second && second === 'copy' ? '' : second; this.refields(first, second); this.chips(); this.preview(); }
+    if (what === 'option') { this.options[first] = this.options[first] === second && second === 'copy' ? '' : second; this.chips(); this.preview(); }
     if (what === 'kind') { this.kind = this.kind === first ? '' : first; this.chips(); }
     if (what === 'do') this.build();
-  }
-
-  refields(option, choice) {
-    const fields = HANDS[this.hand].fieldsFor?.(option, choice);
-    if (fields) this.sk.fields = fields.map((field) => ({ hint: '', wide: '', ...field }));
   }
 
   takeOffer() { const next = this.onOffer; this.sk.offer = ''; if (next) next(); }
