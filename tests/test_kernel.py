@@ -70,7 +70,7 @@ def test_too_much_draft_is_refused() -> None:
 
 def test_extruding_both_ways_is_widest_in_the_middle() -> None:
     t = math.tan(math.radians(3))
-    made = solid.extrude_both(outline(20, 20), Frame(), 10, draft=math.radians(3))
+    made = solid.extrude_both(outline(20, 20), Frame(), 5, 5, draft=math.radians(3))
     ends = [(20 - 2 * z * t) ** 2 for z in (0, 2.5, 5)]
     assert measure.volume(made.solid) == pytest.approx(2 * 5 / 6 * (ends[0] + 4 * ends[1] + ends[2]), rel=EXACT)
     assert measure.box(made.solid).low[2] == pytest.approx(-5)
@@ -246,7 +246,7 @@ def test_half_disc_from_an_arc() -> None:
 def test_every_face_knows_where_it_came_from() -> None:
     body, open_faces = drafted_tray()
     made = [
-        solid.extrude_both(outline(9, 9), Frame(), 4, draft=0.02),
+        solid.extrude_both(outline(9, 9), Frame(), 2, 2, draft=0.02),
         walls.shell(body, open_faces, 1.6),
         walls.shell(body, [], 1),
     ]

@@ -9,7 +9,7 @@ import pytest
 from supplecast.curves import Arc2, Circle2, Line2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import STANDARD_PLANES, Frame, Point2
-from supplecast.kernel import blend, boolean, edges, lean, loft, measure, move, revolve, solid, sweep, walls
+from supplecast.kernel import blend, boolean, edges, lean, loft, measure, move, revolve, route, solid, sweep, walls
 from supplecast.kernel.history import Made
 from supplecast.kernel.shape import Solid
 from tests.referee.meshes import manifold
@@ -74,7 +74,7 @@ BEND = [Line2("P1", (0, 0), (0, 40)), Arc2("P2", (10, 40), (0, 40), (10, 50), Fa
 
 def test_a_sharp_corner_is_mitred() -> None:
     """The kernel's default makes half of it and calls it done: 565 mm³ of 1131."""
-    made = sweep.sweep(disc(math.sqrt(4.5)), Frame(), CORNER, FRONT)
+    made = sweep.sweep(disc(math.sqrt(4.5)), Frame(), route.of_curves(CORNER, FRONT))
     assert measure.volume(made.solid) == pytest.approx(4.5 * math.pi * 80, rel=1e-9) and all_known(made)
 
 
@@ -84,30 +84,30 @@ def test_the_half_sweep_is_found_out(monkeypatch: pytest.MonkeyPatch) -> None:
 
     monkeypatch.setattr(sweep, "BRepBuilderAPI_TransitionMode", Wrong)
     with pytest.raises(KernelError):
-        sweep.sweep(disc(math.sqrt(4.5)), Frame(), CORNER, FRONT)
+        sweep.sweep(disc(math.sqrt(4.5)), Frame(), route.of_curves(CORNER, FRONT))
 
 
 @pytest.mark.parametrize("off", [0.0, 2.0, -2.0])
 def test_round_bends_follow_pappus_on_either_side(off: float) -> None:
-    made = sweep.sweep(disc(3, (off, 0)), Frame(), BEND, FRONT)
+    made = sweep.sweep(disc(3, (off, 0)), Frame(), route.of_curves(BEND, FRONT))
     # Off to the outside of the bend (x < 0 here) the way is longer.
     assert measure.volume(made.solid) == pytest.approx(9 * math.pi * (70 + math.pi / 2 * (10 - off)), rel=1e-9)
     assert {o.sources[0] for row in made.origins for o in row if o.role == "side"} == {"C1~P1", "C1~P2", "C1~P3"}
 
 
 def test_a_pipe_is_hollow() -> None:
-    made = sweep.sweep(disc(3, hole=2), Frame(), BEND, FRONT)
+    made = sweep.sweep(disc(3, hole=2), Frame(), route.of_curves(BEND, FRONT))
     assert measure.volume(made.solid) == pytest.approx(5 * math.pi * (70 + 5 * math.pi), rel=1e-9) and all_known(made)
 
 
 def test_bends_tighter_than_the_outline_are_refused_with_the_radius() -> None:
     """The kernel makes a solid that crosses itself, and its own check finds it sound."""
     with pytest.raises(KernelError, match=r"15 mm into a bend of radius 10 mm"):
-        sweep.sweep(box_outline(-2, -2, 15, 2), Frame(), BEND, FRONT)
-    with pytest.raises(KernelError, match="in the plane"):
-        sweep.sweep(disc(3), Frame().shifted(5), BEND, FRONT)
+        sweep.sweep(box_outline(-2, -2, 15, 2), Frame(), route.of_curves(BEND, FRONT))
+    with pytest.raises(KernelError, match="begin in"):
+        sweep.sweep(disc(3), Frame().shifted(5), route.of_curves(BEND, FRONT))
     with pytest.raises(KernelError, match="squarely"):
-        sweep.sweep(disc(3), Frame(), [Line2("P1", (0, 0), (10, 40))], FRONT)
+        sweep.sweep(disc(3), Frame(), route.of_curves([Line2("P1", (0, 0), (10, 40))], FRONT))
 
 
 # --- loft -----------------------------------------------------------------------------------------------------------
@@ -115,7 +115,7 @@ def test_bends_tighter_than_the_outline_are_refused_with_the_radius() -> None:
 
 def test_a_loft_between_squares_is_a_frustum() -> None:
     """h/3·(A + B + √AB)."""
-    made = loft.loft([(box_outline(-5, -5, 5, 5), Frame()), (box_outline(-3, -3, 3, 3), Frame().shifted(10))])
+    made = loft.loft([(box_outline(-5, -5, 5, 5), Frame()), (box_outline(-3, -3, 3, 3), Frame().shifted(10))]).made
     assert measure.volume(made.solid) == pytest.approx(10 / 3 * (100 + 36 + 60), rel=1e-12) and all_known(made)
 
 
@@ -208,7 +208,7 @@ def test_a_wall_thicker_than_a_handle_is_refused() -> None:
     path = [Line2("P1", (20, 50), (45, 50)), Arc2("P2", (45, 40), (45, 50), (55, 40), False), Line2("P3", (55, 40), (55, 20)),
             Arc2("P4", (45, 20), (55, 20), (45, 10), False), Line2("P5", (45, 10), (20, 10))]  # fmt: skip
     plane = Frame(origin=(20.0, 0.0, 50.0), x=(0.0, 1.0, 0.0), normal=(1.0, 0.0, 0.0))
-    handle = sweep.sweep(disc(4), plane, path, FRONT).solid
+    handle = sweep.sweep(disc(4), plane, route.of_curves(path, FRONT)).solid
     mug = boolean.fuse(cup, [handle]).solid
     top = next(f for f in range(mug.face_count) if measure.is_flat(mug, f) and measure.flat_frame(mug, f).normal[2] > 0.5)
     with pytest.raises(KernelError, match="tighter") as fault:

@@ -43,6 +43,26 @@ def along(p: Vec, direction: Vec, distance: float) -> Vec:
     return (p[0] + direction[0] * distance, p[1] + direction[1] * distance, p[2] + direction[2] * distance)
 
 
+def gap(a: Vec, b: Vec) -> Vec:
+    """The vector from `b` to `a`."""
+    return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
+
+
+def cross(a: Vec, b: Vec) -> Vec:
+    return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+
+def turned(v: Vec, axis: Vec, angle: float) -> Vec:
+    """`v` turned by `angle` rad about the unit vector `axis` (Rodrigues' formula)."""
+    c, s, w = math.cos(angle), math.sin(angle), cross(axis, v)
+    share = dot(axis, v) * (1 - c)
+    return (
+        v[0] * c + w[0] * s + axis[0] * share,
+        v[1] * c + w[1] * s + axis[1] * share,
+        v[2] * c + w[2] * s + axis[2] * share,
+    )
+
+
 def _mixed(a: Vec, share: float, b: Vec, other: float) -> Vec:
     return (a[0] * share + b[0] * other, a[1] * share + b[1] * other, a[2] * share + b[2] * other)
 
@@ -89,11 +109,48 @@ class Frame:
     def shifted(self, distance: float) -> Frame:
         return Frame(along(self.origin, self.normal, distance), self.x, self.normal)
 
+    def swung(self, axis: Axis, angle: float) -> Frame:
+        """Turned by `angle` rad about an axis of space."""
+        arm = turned(gap(self.origin, axis.point), axis.way, angle)
+        origin = along(axis.point, arm, 1.0)
+        return Frame(origin, turned(self.x, axis.way, angle), turned(self.normal, axis.way, angle))
+
+    def over(self, p: Vec) -> float:
+        """Signed height of a point over the plane."""
+        return dot(gap(p, self.origin), self.normal)
+
+    @classmethod
+    def lying(cls, origin: Vec, normal: Vec, along: Vec | None = None) -> Frame:
+        """A plane through a point, square to `normal`. Its x runs as nearly as it can along `along`; if that is None, along
+        the world's x, or y where the normal is nearer to x, so that a sketch lies as people expect.
+        """
+        n = unit(normal)
+        guide = along or ((1.0, 0.0, 0.0) if abs(n[0]) < 0.9 else (0.0, 1.0, 0.0))
+        x = unit(gap(guide, times(n, dot(guide, n))))
+        return cls((origin[0] + 0.0, origin[1] + 0.0, origin[2] + 0.0), x, (n[0] + 0.0, n[1] + 0.0, n[2] + 0.0))
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A line in space with a sense: a point on it and its unit direction."""
+
+    point: Vec
+    way: Vec
+
+    def nearest(self, p: Vec) -> Vec:
+        return along(self.point, self.way, dot(gap(p, self.point), self.way))
+
 
 STANDARD_PLANES = {
     "top": Frame(),
     "front": Frame(x=(1.0, 0.0, 0.0), normal=(0.0, -1.0, 0.0)),
     "side": Frame(x=(0.0, 1.0, 0.0), normal=(1.0, 0.0, 0.0)),
+}
+
+STANDARD_AXES = {
+    "x": Axis((0.0, 0.0, 0.0), (1.0, 0.0, 0.0)),
+    "y": Axis((0.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
+    "z": Axis((0.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
 }
 
 DIRECTIONS: dict[str, Vec] = {

@@ -5,16 +5,17 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any, NoReturn, ParamSpec, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.curves import Curve2, Region
-from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document import placing
+from supplecast.document.fields import LinkPick, Profile
 from supplecast.document.mend import bodies_at_fault, culprits, lost_to, repairs
-from supplecast.document.state import Delta, Entry, Flag, Role, SketchEntry, State
+from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Role, SketchEntry, State
 from supplecast.document.step import Step
-from supplecast.document.words import pick_words
+from supplecast.document.words import pick_words, step_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
-from supplecast.geometry import STANDARD_PLANES, Frame, Point2, Vec
+from supplecast.geometry import Axis, Frame, Vec
 from supplecast.naming import (
     STOPPING,
     Body,
@@ -85,11 +86,14 @@ class Builder:
         self.notes: list[str] = []
         self.flags: list[Flag] = []
         self.figures: dict[str, float] = {}
+        self.drawn_lines: tuple[tuple[Vec, ...], ...] = ()
         self._resin = resin
         self._step_key = step_key
         self._bodies: dict[str, Entry] = {}
         self._gone: list[str] = []
         self._sketches: list[SketchEntry] = []
+        self._datums: list[Datum] = []
+        self._effect: Effect | None = None
 
     # --- reading sizes -------------------------------------------------------------------------------------------
 
@@ -159,10 +163,14 @@ class Builder:
         self._note_read("bodies", "", self.state.bodies_key())
         return list(self.state.bodies.values())
 
+    def solids(self) -> list[Entry]:
+        """Every body that is not a surface."""
+        return [entry for entry in self.bodies() if entry.role != "surface"]
+
     def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
         """The named body; without a name the only one there is, or the only one in one of `roles`."""
         if body_id is None:
-            found = [entry for entry in self.bodies() if not roles or entry.role in roles]
+            found = [e for e in self.bodies() if (e.role in roles if roles else e.role != "surface")]
             if len(found) == 1:
                 return found[0]
             words = " or ".join(roles) + " body" if roles else "body"
@@ -210,12 +218,13 @@ class Builder:
         self._note_read("sketch", sketch_id, entry.key)
         return entry
 
-    def regions(self, field: str) -> tuple[SketchEntry, list[Region]]:
-        """The areas a profile field picks, joined where they border on each other."""
-        pick: Profile = getattr(self.step, field)
+    def regions(self, field: str, pick: Profile | None = None, hint: str = "") -> tuple[SketchEntry, list[Region]]:
+        """The areas a profile field picks, joined where they border on each other; `hint` says what else an open one can be."""
+        pick = pick or getattr(self.step, field)
+        assert isinstance(pick, Profile)
         entry = self.sketch(pick.sketch, field)
         if entry.fault:
-            raise StepError(field, entry.fault.message, entry.fault.hint) from entry.fault
+            raise StepError(field, entry.fault.message, f"{entry.fault.hint} {hint}".strip()) from entry.fault
         if pick.regions == "all":
             chosen = [region for region in entry.regions if region.key in entry.filled]
         else:
@@ -233,35 +242,65 @@ class Builder:
 
     def frame(self, field: str) -> Frame:
         """The plane a plane field names."""
-        pick: PlanePick = getattr(self.step, field)
-        offset = self.length(f"{field}.offset", pick.offset, "any") if pick.offset != "0" else 0.0
-        tilt = self.evaluate(f"{field}.tilt", pick.tilt, "angle") if pick.tilt != "0" else 0.0
-        return self._flat(field, pick).shifted(offset).tilted(tilt, pick.about)
+        return placing.plane(self, field, getattr(self.step, field))
 
-    def _flat(self, field: str, pick: PlanePick) -> Frame:
-        if pick.plane is not None:
-            return STANDARD_PLANES[pick.plane]
-        from supplecast.kernel import measure
+    def axis(self, field: str) -> Axis:
+        """The axis an axis field names."""
+        return placing.axis(self, field, getattr(self.step, field))
 
-        reference = pick.reference()
-        entry = self._holder(reference, field)
-        resolution = resolve_faces(entry.body, reference)
-        faces = resolution.items
-        if resolution.status != "split":
-            faces = self._taken(entry, reference, resolution, field, 0)
-        frames = {self.kernel(field, measure.flat_frame, entry.body.solid, face).rounded() for face in faces}
-        # A flat face that has come apart still is one plane.
-        if len(frames) > 1:
-            self.fail(field, f"The picked face has come apart into {len(faces)} that do not lie in one plane.", "Pick again.")
-        return self.kernel(field, measure.flat_frame, entry.body.solid, faces[0])
+    def spots(self, field: str) -> list[Vec]:
+        """The points a field names, one or several."""
+        held = getattr(self.step, field)
+        picks = held if isinstance(held, tuple) else [held] if held is not None else []
+        return [placing.spot(self, field, pick, index) for index, pick in enumerate(picks)]
 
-    def face(self, reference: FaceRef, field: str) -> tuple[Entry, int]:
+    def datum(self, datum_id: str, field: str) -> Datum:
+        """A datum made by a step above."""
+        if datum_id in self.tainted:
+            raise Held(self.tainted[datum_id])
+        found = self.state.datums.get(datum_id)
+        self._note_read("datum", datum_id, found.key if found else "")
+        if found is None:
+            self.fail(field, "The picked datum is not there at this step.", "Pick another, or move this step below it.")
+        return found
+
+    def effect(self, step_id: str, field: str) -> Effect:
+        """What a step above added to a body or cut from it."""
+        if step_id in self.tainted:
+            raise Held(self.tainted[step_id])
+        found = self.state.effects.get(step_id)
+        self._note_read("effect", step_id, found.key if found else "")
+        if found is None:
+            self._note_read("order", "", order_key(self.steps))
+            words = f"{step_words(self.steps, step_id).capitalize()} adds nothing to a body and cuts nothing from one."
+            self.fail(
+                field, words, "Pick a step that adds or cuts with an outline or a hole; copy rounds by making them later."
+            )
+        return found
+
+    def face(self, reference: FaceRef, field: str, index: int = 0) -> tuple[Entry, int]:
         """One face in whichever body carries it."""
-        entry = self._holder(reference, field)
-        found = self._taken(entry, reference, resolve_faces(entry.body, reference), field, 0)
+        entry, found = self.found(reference, field, index)
         if len(found) > 1:
             self.fail(field, f"The picked face has come apart into {len(found)}.", "Pick the one that is meant.")
         return entry, found[0]
+
+    def one_edge(self, reference: EdgeRef, field: str, index: int = 0) -> tuple[Entry, int]:
+        """One edge in whichever body carries it."""
+        entry, found = self.found(reference, field, index)
+        if len(found) > 1:
+            self.fail(field, f"The picked edge has come apart into {len(found)}.", "Pick the one that is meant.")
+        return entry, found[0]
+
+    def found(
+        self, pick: FaceRef | EdgeRef | Rule, field: str, index: int = 0, *, whole: bool = False
+    ) -> tuple[Entry, tuple[int, ...]]:
+        """The body that carries a pick, and where it leads there; `whole`: a split face is taken without a word."""
+        entry = self._holder(pick, field)
+        resolution = resolve_faces(entry.body, pick) if isinstance(pick, FaceRef) else resolve_edges(entry.body, pick)
+        if whole and resolution.status == "split":
+            return entry, resolution.items
+        return entry, self._taken(entry, pick, resolution, field, index)
 
     def faces(self, field: str, entry: Entry) -> list[int]:
         """The faces picked in a field, all on one body."""
@@ -287,14 +326,13 @@ class Builder:
             found.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
         return list(found)
 
-    def holder(self, field: str, body_id: str | None) -> Entry:
-        """The body to change: the one named, else the one that carries the field's first pick, else the only one."""
+    def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
+        """The body to change, or only to look at: the one named, else the one of the field's first pick, else the only one."""
         picks: Sequence[FaceRef | EdgeRef | Rule] = getattr(self.step, field)
-        if body_id is None and picks:
-            entry = self._holder(picks[0], field)
+        entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
+        if changes:
             self.targets.append(entry.id)
-            return entry
-        return self.target(body_id)
+        return entry
 
     def _holder(self, pick: FaceRef | EdgeRef | Rule, field: str) -> Entry:
         """The body a pick speaks of: the one it names, else the only one that carries its first tag."""
@@ -392,24 +430,21 @@ class Builder:
     def remove(self, entry: Entry) -> None:
         self._gone.append(entry.id)
 
-    def drawn(
-        self,
-        frame: Frame,
-        regions: Sequence[Region],
-        curves: Sequence[Curve2],
-        freedoms: int,
-        name: str,
-        lineage: Mapping[str, tuple[str, ...]],
-        fault: SketchError | None = None,
-        loose: frozenset[str] = frozenset(),
-        filled: frozenset[str] = frozenset(),
-        taken: Mapping[str, Point2] | None = None,
-    ) -> None:
+    def drawn(self, frame: Frame, regions: Sequence[Region], curves: Sequence[Curve2], freedoms: int, **more: Any) -> None:
+        """Write the sketch this step is; `more` are further fields of its entry."""
         key = self._key("sketch")
-        drawn = (tuple(regions), tuple(curves))
         self._sketches.append(
-            SketchEntry(self.step.id, name, frame, *drawn, freedoms, lineage, key, fault, loose, filled, taken or {})
+            SketchEntry(self.step.id, more.pop("name"), frame, tuple(regions), tuple(curves), freedoms, key=key, **more)
         )
+
+    def place(self, kind: Literal["plane", "axis", "point"], frame: Frame) -> None:
+        """Write the datum this step is; an axis runs along the frame's normal."""
+        name = self.step.name or self.step.word
+        self._datums.append(Datum(self.step.id, name, kind, frame, self._key("datum")))
+
+    def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body]) -> None:
+        """Remember with what this step changed a body, for patterns and mirrors of it."""
+        self._effect = Effect(self.step.id, target.id, how, tuple(tools), self._key("effect"))
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""
@@ -423,6 +458,10 @@ class Builder:
         """A number the tool's gauges show, in mm, mm², mm³ or as a ratio."""
         self.figures[name] = value
 
+    def lines(self, lines: Sequence[Sequence[Vec]]) -> None:
+        """Lines in space that the view draws while this step is worked on."""
+        self.drawn_lines = tuple(tuple(line) for line in lines)
+
     def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None) -> None:
         self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull)
 
@@ -430,7 +469,8 @@ class Builder:
         return digest(self._step_key, what, *("|".join(read) for read in self.reads))
 
     def delta(self) -> Delta:
-        return Delta(tuple(self._bodies.values()), tuple(self._gone), tuple(self._sketches))
+        bodies = tuple(self._bodies.values())
+        return Delta(bodies, tuple(self._gone), tuple(self._sketches), tuple(self._datums), self._effect)
 
 
 def order_key(steps: Sequence[Step]) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
@@ -22,7 +22,11 @@ FieldKind = Literal[
     "faces",
     "edges",
     "profile",
+    "profiles",
     "plane",
+    "axis",
+    "spots",
+    "steps",
     "body",
     "bodies",
     "link",
@@ -75,11 +79,14 @@ class Profile(BaseModel):
 ProfileField = Annotated[Profile, FieldSpec("profile")]
 
 
-class PlanePick(BaseModel):
-    """A standard plane, or a flat face of a body, moved along its normal by `offset`, then tilted about its x or y."""
+class _Place(BaseModel):
+    """A place that may be picked on the model: what planes, axes and points have in common."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    plane: Literal["top", "front", "side"] | None = None
+    ways: ClassVar[tuple[str, ...]] = ()
+    word: ClassVar[str] = "place"
+
+    datum: StepId | None = None
     face: Tag | None = None
     body: str | None = None
     has: tuple[Tag, ...] = ()
@@ -88,21 +95,81 @@ class PlanePick(BaseModel):
     also: tuple[Tag, ...] = ()
     wide: bool = False
     order: Order | None = None
+
+    def model_post_init(self, context: Any) -> None:
+        if sum(getattr(self, way) is not None for way in self.ways) != 1:
+            raise ValueError(f"a {self.word} is given by one of: {', '.join(self.ways)}")
+
+    @property
+    def on_model(self) -> bool:
+        """Whether it was picked on a body."""
+        return self.face is not None or getattr(self, "edge", None) is not None
+
+    def reference(self) -> FaceRef | EdgeRef:
+        model = FaceRef if self.face is not None else EdgeRef
+        if not self.on_model:
+            raise DocumentError(f"This {self.word} was not picked on the model.")
+        return model.model_validate({name: getattr(self, name) for name in model.model_fields})
+
+
+class PlanePick(_Place):
+    """A standard plane, a datum plane, or a flat face of a body, moved along its normal by `offset`, then tilted about its
+    x or y.
+    """
+
+    ways = ("plane", "datum", "face")
+    word = "plane"
+
+    plane: Literal["top", "front", "side"] | None = None
     offset: _Expression = "0"
     tilt: _Expression = "0"
     about: Literal["x", "y"] = "x"
 
-    def model_post_init(self, context: Any) -> None:
-        if (self.plane is None) == (self.face is None):
-            raise ValueError("a plane is either a standard plane or a face")
-
-    def reference(self) -> FaceRef:
-        if self.face is None:
-            raise DocumentError("This plane is not a face.")
-        return FaceRef.model_validate({name: getattr(self, name) for name in FaceRef.model_fields})
-
 
 PlaneField = Annotated[PlanePick, FieldSpec("plane")]
+
+
+class AxisPick(_Place):
+    """An axis of the document (`+x` is short for it), a datum axis, a straight line of a sketch, a straight or round edge, or
+    a round face; of a flat face its normal.
+    """
+
+    ways = ("axis", "datum", "sketch", "edge", "face")
+    word = "axis"
+
+    axis: Literal["x", "y", "z"] | None = None
+    sketch: StepId | None = None
+    line: Annotated[str, StringConstraints(max_length=24)] = ""
+    edge: tuple[Tag, Tag] | None = None
+
+
+def _as_axis(value: Any) -> Any:
+    return {"axis": value[-1]} if value in ("+x", "+y", "+z", "x", "y", "z") else value
+
+
+AxisField = Annotated[AxisPick, BeforeValidator(_as_axis), FieldSpec("axis")]
+
+
+class Spot(_Place):
+    """A point: the document's origin, a datum point, a point of a sketch, a place at a `share` of an edge's length or its
+    centre, or the middle of a face. 0 % and 100 % of an edge are its corners.
+    """
+
+    ways = ("origin", "datum", "sketch", "edge", "face")
+    word = "point"
+
+    origin: Literal[True] | None = None
+    sketch: StepId | None = None
+    point: Annotated[str, StringConstraints(max_length=24)] = ""
+    edge: tuple[Tag, Tag] | None = None
+    at: Literal["along", "centre"] = "along"
+    share: _Expression = "50 %"
+
+
+Spots = Annotated[tuple[Spot, ...], FieldSpec("spots")]
+SpotField = Annotated[Spot | None, FieldSpec("spots")]
+Profiles = Annotated[tuple[Profile, ...], FieldSpec("profiles")]
+StepPicks = Annotated[tuple[StepId, ...], FieldSpec("steps")]
 
 
 class LinkPick(BaseModel):

@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 from supplecast.document.builder import Builder, Held, Outside, Read, digest, order_key, value_key
 from supplecast.document.fields import LinkPick
@@ -185,6 +186,7 @@ class Run:
                 notes=tuple(builder.notes),
                 flags=tuple(builder.flags),
                 figures=dict(builder.figures),
+                lines=builder.drawn_lines,
             )
         outcome = replace(outcome, ms=(time.perf_counter() - began) * 1000)
         delta = builder.delta() if outcome.status == "ok" else Delta()
@@ -244,5 +246,11 @@ class Run:
             return None if self.tainted.keys() & state.bodies.keys() else state.bodies_key()
         if name in self.tainted or name.split(".")[0] in self.tainted:
             return None
-        found = state.bodies.get(name) if kind == "body" else state.sketches.get(name)
-        return found.key if found else ""
+        held: Mapping[str, Any] = {
+            "body": state.bodies,
+            "sketch": state.sketches,
+            "datum": state.datums,
+            "effect": state.effects,
+        }
+        found = held[kind].get(name)
+        return str(found.key) if found else ""

@@ -1,4 +1,4 @@
-"""What raised, turned and swept outlines do with the body there is: stand alone, add to it, or cut it."""
+"""What raised, turned and swept outlines do with the bodies there are: stand alone, add to them, cut or intersect them."""
 
 from __future__ import annotations
 
@@ -6,34 +6,75 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
+from supplecast.document.fields import BodyPick, BodyPicks
+from supplecast.document.step import Step
 from supplecast.errors import DocumentError
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
+    from supplecast.curves import Curve2
     from supplecast.document.builder import Builder
     from supplecast.document.model import Document
-    from supplecast.document.state import Entry
+    from supplecast.document.state import Entry, SketchEntry
 
-Result = Literal["new", "add", "cut"]
-
-
-def combine(at: Builder, result: Result, target: Entry | None, tools: Sequence[tuple[str, Body]]) -> None:
-    """Write `tools` (each with the lasting key of its outline) as bodies, or add them to, or cut them from, `target`."""
-    if result == "new" or target is None:
-        for key, tool in tools:
-            at.new(tool, "part", at.step.name or "Body", key if len(tools) > 1 else "")
-        return
-    bodies = [tool for _, tool in tools]
-    solids = [tool.solid for tool in bodies]
-    if result == "add":
-        made = at.kernel("profile", kernel.boolean.fuse, target.body.solid, solids)
-    else:
-        made = at.kernel("profile", kernel.boolean.cut, target.body.solid, solids)[0]
-    at.replace(target, at.named(made, target.body, *bodies))
+Result = Literal["new", "add", "cut", "intersect"]
+Tools = Sequence[tuple[str, Body]]
+_ONTO = {"new": "", "add": " to {body}", "cut": " from {body}", "intersect": " with {body}"}
 
 
-def target_of(at: Builder, result: Result, body: str | None) -> Entry | None:
-    return None if result == "new" else at.target(body)
+class Shaping(Step):
+    """A step that makes bodies of outlines. `also` are further bodies: joined to the first by what is added, cut or
+    intersected like it.
+    """
+
+    result: Result = "new"
+    body: BodyPick = None
+    also: BodyPicks = ()
+
+    def onto(self) -> str:
+        """The end of the sentence: what becomes of the shape."""
+        return f", {{result}}{_ONTO[self.result]}{'' if self.result == 'new' else '{also}'}"
+
+    def targets(self, at: Builder) -> list[Entry]:
+        """The bodies that are about to be changed: none for a new one."""
+        if self.result == "new":
+            return []
+        return [at.target(self.body), *(at.target(body, "also") for body in self.also if body != self.body)]
+
+    def combine(self, at: Builder, targets: Sequence[Entry], tools: Tools, field: str = "profile") -> None:
+        """Write `tools` (each with the lasting key of its outline) as bodies, or use them on `targets`."""
+        if not targets:
+            for key, tool in tools:
+                at.new(tool, "part", self.name or "Body", key if len(tools) > 1 else "")
+            return
+        bodies = [tool for _, tool in tools]
+        first, *others = targets
+        if self.result == "add":
+            joined = [*bodies, *(entry.body for entry in others)]
+            made = at.kernel(field, kernel.boolean.fuse, first.body.solid, [tool.solid for tool in joined])
+            at.replace(first, at.named(made, first.body, *joined))
+            for entry in others:
+                at.remove(entry)
+        else:
+            for entry in targets:
+                self._reduce(at, entry, bodies, field)
+        if self.result == "add" or self.result == "cut":
+            at.did(self.result, first, bodies)
+
+    def _reduce(self, at: Builder, entry: Entry, bodies: Sequence[Body], field: str) -> None:
+        verb = kernel.boolean.cut if self.result == "cut" else kernel.boolean.shared
+        made = at.kernel(field, verb, entry.body.solid, [body.solid for body in bodies])
+        if len(made) != 1:
+            words = f"What {entry.name} shares with the outline falls into {len(made)} pieces."
+            at.fail(field, words, "Move it so that one is left, or split the body first.")
+        at.replace(entry, at.named(made[0], entry.body, *bodies))
+
+
+def open_chain(at: Builder, field: str, sketch: SketchEntry) -> list[Curve2]:
+    """The open chain a sketch holds, for walls and surfaces along it; a closed outline will not do."""
+    from supplecast.sketch.paths import path
+
+    return at.kernel(field, path, sketch.curves)
 
 
 def newest_sketches(document: Document, count: int, word: str) -> list[str]:

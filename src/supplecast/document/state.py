@@ -13,7 +13,7 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
 
-Role = Literal["part", "block", "cavity", "core", "insert", "feed", "linked", "shot"]
+Role = Literal["part", "block", "cavity", "core", "insert", "feed", "linked", "shot", "surface"]
 Status = Literal["ok", "failed", "skipped", "held"]
 
 
@@ -38,7 +38,7 @@ class SketchEntry:
     """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path.
 
     `loose` names the entities that can still move, `filled` the areas that “all” stands for, `taken` where the points of what
-    was taken from the model lie.
+    was taken from the model lie; `guides` are its construction curves, `marks` its points that no curve stands on.
     """
 
     id: str
@@ -53,15 +53,41 @@ class SketchEntry:
     loose: frozenset[str] = frozenset()
     filled: frozenset[str] = frozenset()
     taken: Mapping[str, Point2] = field(default_factory=dict)
+    guides: tuple[Curve2, ...] = ()
+    marks: Mapping[str, Point2] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Datum:
+    """A plane, an axis or a point to build on. `frame` is the plane; an axis runs along its normal; a point is its origin."""
+
+    id: str
+    name: str
+    kind: Literal["plane", "axis", "point"]
+    frame: Frame
+    key: str
+
+
+@dataclass(frozen=True, eq=False)
+class Effect:
+    """What a step did to a body with tools of its own, kept so that a pattern or mirror can do it again elsewhere."""
+
+    step: str
+    target: str
+    how: Literal["add", "cut"]
+    tools: tuple[Body, ...]
+    key: str
 
 
 @dataclass(frozen=True)
 class Delta:
-    """What one step changed: bodies and sketches written, and bodies taken away."""
+    """What one step changed: bodies, sketches and datums written, and bodies taken away; and by which tools."""
 
     bodies: tuple[Entry, ...] = ()
     gone: tuple[str, ...] = ()
     sketches: tuple[SketchEntry, ...] = ()
+    datums: tuple[Datum, ...] = ()
+    effect: Effect | None = None
 
 
 @dataclass(frozen=True)
@@ -87,7 +113,8 @@ class Flag:
 class Outcome:
     """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
 
-    `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit.
+    `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit; `lines`
+    are drawn in the view while the step is being worked on.
     """
 
     step: str
@@ -101,6 +128,7 @@ class Outcome:
     culprits: tuple[Mapping[str, Any], ...] = ()
     sized: bool = False
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict)
+    lines: tuple[tuple[Vec, ...], ...] = ()
     reused: bool = False
 
 
@@ -114,6 +142,8 @@ class State:
 
     bodies: dict[str, Entry] = dataclasses.field(default_factory=dict)
     sketches: dict[str, SketchEntry] = dataclasses.field(default_factory=dict)
+    datums: dict[str, Datum] = dataclasses.field(default_factory=dict)
+    effects: dict[str, Effect] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
 
@@ -123,6 +153,9 @@ class State:
             self.bodies.pop(name, None)
         self.bodies.update((entry.id, entry) for entry in delta.bodies)
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
+        self.datums.update((datum.id, datum) for datum in delta.datums)
+        if delta.effect is not None:
+            self.effects[step] = delta.effect
         self.trail.append((step, delta))
 
     def bodies_key(self) -> str:

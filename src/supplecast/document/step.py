@@ -50,6 +50,10 @@ class Step(BaseModel):
         """The sheet's words, fields in braces; may depend on the values, so that idle fields stay out of sight."""
         raise NotImplementedError
 
+    def more(self) -> str:
+        """Fields that mostly stay as they are, in words: shown while the step is open, or once they are used."""
+        return ""
+
     def build(self, at: Builder) -> None:
         raise NotImplementedError
 

@@ -17,13 +17,13 @@ from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Region, Spline2
 from supplecast.document.builder import digest
 from supplecast.document.rebuild import Built, Memory, Trace
-from supplecast.document.state import Delta, Entry, Flag, Outcome, Repair, SketchEntry
+from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Outcome, Repair, SketchEntry
 from supplecast.errors import SketchError
 from supplecast.exchange.whole import write_whole
-from supplecast.geometry import Frame, vec
+from supplecast.geometry import Frame, Point2, vec
 from supplecast.naming import Body
 
-_VERSION = 2
+_VERSION = 3
 _CURVES: dict[str, Any] = {kind.__name__: kind for kind in (Line2, Arc2, Circle2, Ellipse2, Spline2)}
 
 
@@ -39,10 +39,13 @@ def keep(built: Built, document: str, blobs: Path) -> int:
         trace = built.traces.get(outcome.step)
         if trace is None or outcome.status != "ok":
             continue
-        for entry in trace.delta.bodies:
-            place = blobs / _shape_name(entry)
+        effect = trace.delta.effect
+        shapes = [(entry.body, entry.key) for entry in trace.delta.bodies]
+        shapes += [(tool, f"{effect.key} {number}") for number, tool in enumerate(effect.tools)] if effect else []
+        for body, key in shapes:
+            place = blobs / _shape_name(body, key)
             if not place.exists():
-                write_whole(place, _sealed(kernel.blob.packed(entry.body.solid)))
+                write_whole(place, _sealed(kernel.blob.packed(body.solid)))
                 written += 1
         rows[outcome.step] = _told(trace)
     text = json.dumps({"version": _VERSION, "steps": rows}, separators=(",", ":"))
@@ -71,7 +74,9 @@ def rows_of(path: Path) -> Mapping[str, Any]:
 
 def shapes_of(rows: Mapping[str, Any]) -> set[str]:
     """Names of the shape files that traces speak of."""
-    return {body["shape"] for row in rows.values() for body in row["delta"]["bodies"]}
+    deltas = [row["delta"] for row in rows.values()]
+    tools = [tool for delta in deltas if delta["effect"] for tool in delta["effect"]["tools"]]
+    return {body["shape"] for body in (*(body for delta in deltas for body in delta["bodies"]), *tools)}
 
 
 def opened(path: Path) -> bytes | None:
@@ -88,10 +93,10 @@ def _sealed(content: bytes) -> bytes:
     return hashlib.sha256(content).digest() + content
 
 
-def _shape_name(entry: Entry) -> str:
+def _shape_name(body: Body, key: str) -> str:
     """Faces may be numbered otherwise in another process, so their order is part of the name."""
-    order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
-    return f"{digest(entry.key, order, 'shape 1')}.shape"
+    order = "\x1e".join("\x1f".join(tags) for tags in body.tags)
+    return f"{digest(key, order, 'shape 1')}.shape"
 
 
 # --- to JSON --------------------------------------------------------------------------------------------------------
@@ -108,6 +113,8 @@ def _told(trace: Trace) -> dict[str, Any]:
             "bodies": [_body(entry) for entry in trace.delta.bodies],
             "gone": trace.delta.gone,
             "sketches": [_sketch(entry) for entry in trace.delta.sketches],
+            "datums": [asdict(datum) for datum in trace.delta.datums],
+            "effect": _effect(trace.delta.effect),
         },
     }
 
@@ -122,10 +129,19 @@ def _body(entry: Entry) -> dict[str, Any]:
         "key": entry.key,
         "pull": entry.pull,
         "tags": entry.body.tags,
-        "shape": _shape_name(entry),
+        "shape": _shape_name(entry.body, entry.key),
         "mass": [mass.volume, mass.area, mass.centroid] if mass else None,
         "box": [box.low, box.high] if box else None,
     }
+
+
+def _effect(effect: Effect | None) -> dict[str, Any] | None:
+    if effect is None:
+        return None
+    tools = [
+        {"tags": tool.tags, "shape": _shape_name(tool, f"{effect.key} {number}")} for number, tool in enumerate(effect.tools)
+    ]
+    return {"step": effect.step, "target": effect.target, "how": effect.how, "key": effect.key, "tools": tools}
 
 
 def _sketch(entry: SketchEntry) -> dict[str, Any]:
@@ -136,6 +152,8 @@ def _sketch(entry: SketchEntry) -> dict[str, Any]:
         "regions": [_region(region) for region in entry.regions],
         "filled": sorted(entry.filled),
         "taken": dict(entry.taken),
+        "guides": _curves(entry.guides),
+        "marks": dict(entry.marks),
         "curves": _curves(entry.curves),
         "freedoms": entry.freedoms,
         "lineage": dict(entry.lineage),
@@ -161,10 +179,13 @@ def _read(row: Mapping[str, Any], blobs: Path) -> Trace:
     told["flags"] = tuple(_read_flag(flag) for flag in told["flags"])
     for name in ("notes", "culprits"):
         told[name] = tuple(told[name])
+    told["lines"] = tuple(tuple(vec(p) for p in line) for line in told["lines"])
     delta = Delta(
         tuple(_read_body(body, blobs) for body in row["delta"]["bodies"]),
         tuple(row["delta"]["gone"]),
         tuple(_read_sketch(sketch) for sketch in row["delta"]["sketches"]),
+        tuple(Datum(**{**datum, "frame": _read_frame(datum["frame"])}) for datum in row["delta"]["datums"]),
+        _read_effect(row["delta"]["effect"], blobs),
     )
     reads = tuple((kind, name, key) for kind, name, key in row["reads"])
     return Trace(row["key"], reads, delta, Outcome(**told), tuple(row["targets"]))
@@ -175,17 +196,28 @@ def _read_flag(data: Mapping[str, Any]) -> Flag:
     return Flag(**{**data, "repairs": repairs})
 
 
-def _read_body(data: Mapping[str, Any], blobs: Path) -> Entry:
+def _read_effect(data: Mapping[str, Any] | None, blobs: Path) -> Effect | None:
+    if data is None:
+        return None
+    tools = tuple(_read_shape(tool, blobs) for tool in data["tools"])
+    return Effect(data["step"], data["target"], data["how"], tools, data["key"])
+
+
+def _read_shape(data: Mapping[str, Any], blobs: Path) -> Body:
     content = opened(blobs / data["shape"])
     if content is None:
         raise ValueError("a stored shape is gone or damaged")
-    solid = kernel.blob.Shelved(content)
+    return Body(kernel.blob.Shelved(content), tuple(tuple(tags) for tags in data["tags"]))
+
+
+def _read_body(data: Mapping[str, Any], blobs: Path) -> Entry:
+    body = _read_shape(data, blobs)
+    solid = body.solid
     if data["mass"]:
         volume, area, centroid = data["mass"]
         solid.__dict__["_mass"] = kernel.measure.Mass(volume, area, vec(centroid))
     if data["box"]:
         solid.__dict__["_box"] = kernel.measure.Box(vec(data["box"][0]), vec(data["box"][1]))
-    body = Body(solid, tuple(tuple(tags) for tags in data["tags"]))
     pull = vec(data["pull"]) if data["pull"] else None
     return Entry(data["id"], data["name"], data["role"], body, data["key"], pull)
 
@@ -195,7 +227,7 @@ def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
     for region in data["regions"]:
         outer, *holes = (_read_curves(loop) for loop in region["loops"])
         regions.append(Region(outer, tuple(holes), region["key"]))
-    frame = Frame(**{name: vec(value) for name, value in data["frame"].items()})
+    frame = _read_frame(data["frame"])
     return SketchEntry(
         data["id"],
         data["name"],
@@ -208,8 +240,18 @@ def _read_sketch(data: Mapping[str, Any]) -> SketchEntry:
         SketchError(*data["fault"]) if data["fault"] else None,
         frozenset(data["loose"]),
         frozenset(data["filled"]),
-        {point: (float(x), float(y)) for point, (x, y) in data["taken"].items()},
+        _read_points(data["taken"]),
+        _read_curves(data["guides"]),
+        _read_points(data["marks"]),
     )
+
+
+def _read_points(data: Mapping[str, Any]) -> dict[str, Point2]:
+    return {point: (float(x), float(y)) for point, (x, y) in data.items()}
+
+
+def _read_frame(data: Mapping[str, Any]) -> Frame:
+    return Frame(**{name: vec(value) for name, value in data.items()})
 
 
 def _read_curves(data: Iterable[Mapping[str, Any]]) -> tuple[Curve2, ...]:

@@ -91,6 +91,18 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     return _told(maker, [target, *tools], solids)
 
 
+def shared(target: Solid, tools: Sequence[Solid]) -> list[Made]:
+    """What `target` shares with any of `tools`. KernelError if that is nothing, or all of it."""
+    found = common(target, tools)
+    if not found:
+        raise KernelError("They share nothing: nothing would be left.", "Let them overlap.")
+    left = sum(measure.handy_volume(made.solid) for made in found)
+    whole = measure.handy_volume(target)
+    if left > whole * (1 + _ROUGH):
+        raise KernelError("The intersection came out wrong: it is larger than the body.", "Move one body a little.")
+    return found
+
+
 def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
     """What `target` shares with `tools`: any number of pieces, none where they only touch."""
     maker = _run(BRepAlgoAPI_Common(), target, tools, "the intersection", False)

@@ -35,7 +35,7 @@ def _bend(solid: Solid, index: int) -> Bend:
         return "seam"
     curve = BRepAdaptor_Curve(solid.nth_edge(index))
     low, high = curve.FirstParameter(), curve.LastParameter()
-    sense = -1.0 if _runs_back(solid, faces[0], index) else 1.0
+    sense = -1.0 if runs_back(solid, faces[0], index) else 1.0
     seen: set[Bend] = set()
     for share in (0.25, 0.5, 0.75):
         at = low + (high - low) * share
@@ -51,7 +51,7 @@ def _bend(solid: Solid, index: int) -> Bend:
     return seen.pop() if len(seen) == 1 else "mixed"
 
 
-def _runs_back(solid: Solid, face: int, edge: int) -> bool:
+def runs_back(solid: Solid, face: int, edge: int) -> bool:
     """Whether the edge, as it bounds the face, runs against its own curve."""
     explorer = TopExp_Explorer(solid.face(face), TopAbs_EDGE)
     wanted = solid.nth_edge(edge)

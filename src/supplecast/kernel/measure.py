@@ -186,14 +186,9 @@ def flat_frame(solid: Solid, face: int) -> Frame:
     if not surface.Plane().Direct():
         flip = -flip
     n = (axis.X() * flip, axis.Y() * flip, axis.Z() * flip)
-    n = (n[0] + 0.0, n[1] + 0.0, n[2] + 0.0)
-    guide = (1.0, 0.0, 0.0) if abs(n[0]) < 0.9 else (0.0, 1.0, 0.0)
-    lean = sum(g * c for g, c in zip(guide, n, strict=True))
-    x = (guide[0] - lean * n[0], guide[1] - lean * n[1], guide[2] - lean * n[2])
-    size = sum(c * c for c in x) ** 0.5
     place = surface.Plane().Location()
     height = place.X() * n[0] + place.Y() * n[1] + place.Z() * n[2]
-    return Frame((n[0] * height, n[1] * height, n[2] * height), (x[0] / size, x[1] / size, x[2] / size), n)
+    return Frame.lying((n[0] * height, n[1] * height, n[2] * height), n)
 
 
 def is_flat(solid: Solid, face: int) -> bool:

@@ -41,7 +41,7 @@ def plane(frame: Frame) -> Any:
     return gp_Pln(gp_Ax3(point(frame.origin), direction(frame.normal), direction(frame.x)))
 
 
-def _edge(curve: Curve2, frame: Frame) -> Any:
+def curve_edge(curve: Curve2, frame: Frame) -> Any:
     match curve:
         case Line2():
             return BRepBuilderAPI_MakeEdge(point(frame.point(curve.a)), point(frame.point(curve.b))).Edge()
@@ -98,7 +98,7 @@ def flat_wire(curves: tuple[Curve2, ...], frame: Frame, *, closed: bool = True) 
     maker = BRepBuilderAPI_MakeWire()
     edges = []
     for curve in curves:
-        maker.Add(_edge(curve, frame))
+        maker.Add(curve_edge(curve, frame))
         if not maker.IsDone():
             raise KernelError("The outline is not one connected loop.", "Join its ends.")
         # The wire copies an edge to share its vertices: only the copy is known to the verbs' histories.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,15 +11,49 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.gp import gp_Ax1
 from OCP.TopAbs import TopAbs_VERTEX
 
-from supplecast.curves import Region
+from supplecast.curves import Curve2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Point2
+from supplecast.geometry import Axis, Frame, Point2
 from supplecast.kernel.history import Ledger, Made, Origin, each
 from supplecast.kernel.profile import Profile, direction, point, profile
 from supplecast.kernel.shape import Solid, mapped, one
 
 _FULL = 2 * math.pi
 _TOUCH = 1e-6
+
+
+def in_plane(frame: Frame, axis: Axis) -> tuple[Point2, Point2]:
+    """An axis as a base and a direction in a sketch's plane. KernelError if it does not lie in it."""
+    beyond = (axis.point[0] + axis.way[0], axis.point[1] + axis.way[1], axis.point[2] + axis.way[2])
+    off = max(abs(frame.over(axis.point)), abs(frame.over(beyond)))
+    if off > 1e-6:
+        raise KernelError(
+            f"The axis does not lie in the plane of the outline: it is {off:.3g} mm off it.",
+            "Pick an axis in that plane, or draw the outline on a plane through the axis.",
+        )
+    a, b = frame.flat(axis.point), frame.flat(beyond)
+    return a, (b[0] - a[0], b[1] - a[1])
+
+
+def closed_along(chain: Sequence[Curve2], base: Point2, way: Point2) -> Region:
+    """The area between an open chain and an axis: its ends dropped squarely onto the axis. The new lines are `foot`, `axis`
+    and `head`.
+    """
+    size = math.hypot(*way)
+    x, y = way[0] / size, way[1] / size
+
+    def dropped(p: Point2) -> Point2:
+        share = (p[0] - base[0]) * x + (p[1] - base[1]) * y
+        return base[0] + share * x, base[1] + share * y
+
+    first, last = chain[0].sampled(1)[0], chain[-1].sampled(1)[-1]
+    a, b = (float(first[0]), float(first[1])), (float(last[0]), float(last[1]))
+    foot, head = dropped(a), dropped(b)
+    if math.dist(foot, head) < 1e-9:
+        raise KernelError("Both ends of the outline lie level: there is nothing between it and the axis.", "Draw it closed.")
+    lines = [("head", b, head), ("axis", head, foot), ("foot", foot, a)]
+    closing = [Line2(name, p, q) for name, p, q in lines if math.dist(p, q) > 1e-9]
+    return Region((*chain, *closing), (), ",".join(curve.entity for curve in chain))
 
 
 def revolve(region: Region, frame: Frame, base: Point2, way: Point2, angle: float = _FULL) -> Made:

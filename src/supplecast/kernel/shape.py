@@ -10,11 +10,11 @@ from functools import cached_property
 from typing import Any
 
 from OCP import collections as oc
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS
+from OCP.TopoDS import TopoDS, TopoDS_Shell
 
 from supplecast.errors import KernelError
 
@@ -27,6 +27,7 @@ class Solid:
     """One solid body. Equality is identity; the shape inside is never changed."""
 
     shape: Any
+    closed = True
 
     def __init__(self, shape: Any) -> None:
         self.shape = TopoDS.Solid(shape)
@@ -133,6 +134,29 @@ class Solid:
             faces.add(int(self._faces.FindIndex(rest.First())) - 1)
             rest.RemoveFirst()
         return frozenset(faces)
+
+
+class Sheet(Solid):
+    """A surface body: faces that hang together and enclose nothing."""
+
+    closed = False
+
+    def __init__(self, shape: Any) -> None:
+        self.shape = as_shell(shape)
+
+
+def as_shell(shape: Any) -> Any:
+    """The one shell in a kernel shape, or a shell of its one face. KernelError if its faces do not hang together."""
+    shells = mapped(shape, TopAbs_SHELL)
+    if shells.Extent() == 1:
+        return TopoDS.Shell(shells.FindKey(1))
+    faces = mapped(shape, TopAbs_FACE)
+    if shells.Extent() > 1 or faces.Extent() != 1:
+        raise KernelError("The faces do not hang together.", "Let them share edges, or sew them.")
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    builder.Add(shell, faces.FindKey(1))
+    return shell
 
 
 def mapped(shape: Any, kind: Any) -> Any:

@@ -32,16 +32,16 @@ def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, dra
     return prism if draft == 0.0 else _drafted(prism, frame, way, draft)
 
 
-def extrude_both(region: Region, frame: Frame, length: float, *, draft: float = 0.0) -> Made:
-    """Prism reaching `length` / 2 to each side of the plane; drafted, it is widest at the plane.
+def extrude_both(region: Region, frame: Frame, above: float, below: float, *, draft: float = 0.0) -> Made:
+    """Prism reaching `above` and `below` mm to the two sides of the plane; drafted, it is widest at the plane.
 
     Roles: `side`, `start` (below), `end` (above); drafted sides below the plane are `under`.
     """
     if draft == 0.0:
-        return extrude(region, frame.shifted(-length / 2), length)
-    above = extrude(region, frame, length / 2, draft=draft)
-    below = extrude(region, frame, length / 2, up=False, draft=draft)
-    whole = boolean.fuse(above.solid, [below.solid])
+        return extrude(region, frame.shifted(-below), above + below)
+    upper = extrude(region, frame, above, draft=draft)
+    lower = extrude(region, frame, below, up=False, draft=draft)
+    whole = boolean.fuse(upper.solid, [lower.solid])
     rename = {"side": "under", "end": "start"}
     rows = []
     for origins in whole.origins:
@@ -50,9 +50,9 @@ def extrude_both(region: Region, frame: Frame, length: float, *, draft: float = 
             source = origin.sources[0]
             assert isinstance(source, FaceOf)
             if source.body == 0:
-                row += above.origins[source.face]
+                row += upper.origins[source.face]
             else:
-                row += [Origin(rename.get(str(o.role), o.role), o.sources) for o in below.origins[source.face]]
+                row += [Origin(rename.get(str(o.role), o.role), o.sources) for o in lower.origins[source.face]]
         rows.append(tuple(row))
     return Made(whole.solid, tuple(rows))
 

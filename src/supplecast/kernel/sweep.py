@@ -1,8 +1,8 @@
-"""Solids swept along a path of lines and arcs.
+"""Solids swept along a path.
 
 The kernel's own sweep calls two wrong results done: a sharp corner at its default setting gives half the volume, and a
 profile wider than a bend gives a solid that crosses itself. So corners are always mitred, bends are measured first, and
-the volume is compared with Pappus' theorem: area times the path of the centroid (exact for flat paths without overlap).
+for paths in a plane the volume is compared with Pappus' theorem: area times the path of the centroid, exact without overlap.
 """
 
 from __future__ import annotations
@@ -17,46 +17,60 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
 from OCP.gp import gp_Dir
 from OCP.TopoDS import TopoDS
 
-from supplecast.curves import Arc2, Curve2, Line2, Region
+from supplecast.curves import Curve2, Region, green
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Frame, Point2, dot
+from supplecast.geometry import Floats, Frame, Point2, along, cross, dot, gap, times, turned, unit
 from supplecast.kernel import measure
 from supplecast.kernel.boolean import cut
+from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
 from supplecast.kernel.profile import flat_wire
+from supplecast.kernel.route import Route
 from supplecast.kernel.shape import Solid, one
 
 _SQUARE = 1e-6
 
 
-def sweep(region: Region, frame: Frame, path: Sequence[Curve2], path_frame: Frame) -> Made:
-    """Sweep a region along an open or closed flat path that begins in the region's plane, square to it.
+def stands_square(frame: Frame, route: Route) -> bool:
+    """Whether a path begins in a plane and leaves it squarely."""
+    return abs(frame.over(route.start)) < 1e-4 and abs(abs(dot(frame.normal, route.lead)) - 1) < _SQUARE
 
-    Roles: `side` from profile entity and path entity (`L1~P2`), `start`, `end`. Raises KernelError for bends tighter than
+
+def seated(frame: Frame, route: Route, anchor: Point2) -> Frame:
+    """The plane of an outline carried to the start of a path, square to it, with `anchor` on the path.
+
+    It is turned by the least angle that does it.
+    """
+    lead = route.lead if dot(frame.normal, route.lead) >= 0 else times(route.lead, -1.0)
+    axis = cross(frame.normal, lead)
+    size = math.hypot(*axis)
+    x = frame.x if size < 1e-12 else turned(frame.x, unit(axis), math.atan2(size, dot(frame.normal, lead)))
+    moved = Frame(route.start, x, lead)
+    return Frame(along(route.start, gap(moved.point(anchor), route.start), -1.0), x, lead)
+
+
+def sweep(region: Region, frame: Frame, route: Route) -> Made:
+    """Sweep a region along an open path that begins in the region's plane, square to it.
+
+    Roles: `side` from profile entity and path piece (`L1~P2`), `start`, `end`. Raises KernelError for bends tighter than
     the profile is wide towards their inside, naming the least radius, and for paths that do not begin square to the plane.
     """
-    starts = _starts(path)
-    start = path_frame.point(starts[0])
-    off = [s - o for s, o in zip(start, frame.origin, strict=True)]
-    if abs(dot((off[0], off[1], off[2]), frame.normal)) > 1e-4:
-        raise KernelError("The path does not begin in the plane of the outline.", "Draw its first point on that plane.")
-    tangents = [_tangents(curve) for curve in path]
-    first = tangents[0][0]
-    lead = tuple(first[0] * a + first[1] * b for a, b in zip(path_frame.x, path_frame.y, strict=True))
-    if abs(abs(dot((lead[0], lead[1], lead[2]), frame.normal)) - 1) > _SQUARE:
+    if not stands_square(frame, route):
+        begins = abs(frame.over(route.start)) < 1e-4
         raise KernelError(
-            "The path does not leave the outline squarely.", "Let its first piece stand square to the outline's plane."
+            "The path does not leave the outline squarely." if begins else "The path does not begin in the outline's plane.",
+            "Let the outline be moved to the path, or draw it square to the path's start.",
         )
-    reach = _reach(region, frame, path_frame, start, first)
-    _refuse_tight(path, reach)
-    made = _swept(region.outer, frame, path, path_frame)
-    expected = _pappus(region.outer, frame, path_frame, start, first, path)
+    outline = np.concatenate([curve.sampled(64) for curve in region.outer])
+    _refuse_tight(route, _sideways(outline, frame, route))
+    made = _swept(region.outer, frame, route)
+    expected = _pappus(region.outer, frame, route)
     for hole in region.holes:
-        inner = _swept(hole, frame, path, path_frame)
-        expected -= _pappus(hole, frame, path_frame, start, first, path)
+        inner = _swept(hole, frame, route)
+        expected -= _pappus(hole, frame, route)
         made = _hollowed(made, inner)
     volume = measure.rough_volume(made.solid)
-    if abs(volume - expected) > 2e-3 * expected:
+    if volume <= 0 or (route.normal is not None and abs(volume - expected) > 2e-3 * expected):
         raise KernelError(
             f"The sweep came out wrong: {volume:.4g} mm³ where the path asks for {expected:.4g} mm³.",
             "Let the path not come near itself, and make its bends wider.",
@@ -64,106 +78,101 @@ def sweep(region: Region, frame: Frame, path: Sequence[Curve2], path_frame: Fram
     return made
 
 
-def _starts(path: Sequence[Curve2]) -> list[Point2]:
-    if not path or any(not isinstance(curve, (Line2, Arc2)) for curve in path):
-        raise KernelError("The path is not a chain of lines and arcs.", "Draw one open chain.")
-    return [curve.a for curve in path if isinstance(curve, (Line2, Arc2))]
-
-
-def _tangents(curve: Curve2) -> tuple[Floats, Floats]:
-    """Unit tangents at both ends."""
-    if isinstance(curve, Arc2):
-        ends = []
-        for p in (curve.a, curve.b):
-            spoke = np.array(p) - np.array(curve.centre)
-            turned = np.array([-spoke[1], spoke[0]]) / math.hypot(*spoke)
-            ends.append(turned if curve.ccw else -turned)
-        return ends[0], ends[1]
-    assert isinstance(curve, Line2)
-    way = np.subtract(curve.b, curve.a) / math.dist(curve.a, curve.b)
-    return way, way
-
-
-def _side(points: Floats, frame: Frame, path_frame: Frame, start: tuple[float, float, float], first: Floats) -> Floats:
-    """How far points of the profile's plane lie to the left of the path, seen in the path's plane, mm."""
-    left = -first[1] * np.array(path_frame.x) + first[0] * np.array(path_frame.y)
+def _sideways(points: Floats, frame: Frame, route: Route) -> Floats:
+    """Where points of the profile's plane lie to the left of the path and over its plane, mm, (n, 2)."""
+    normal = np.array(route.normal if route.normal is not None else frame.x)
+    left = np.cross(normal, route.lead)
     space = np.array(frame.origin) + points[:, :1] * np.array(frame.x) + points[:, 1:] * np.array(frame.y)
-    return np.asarray((space - np.array(start)) @ left)
+    off = space - np.array(route.start)
+    return np.stack([off @ left, off @ normal], axis=1)
 
 
-def _reach(
-    region: Region, frame: Frame, path_frame: Frame, start: tuple[float, float, float], first: Floats
-) -> tuple[float, float]:
-    outline = np.concatenate([curve.sampled(64) for curve in region.outer])
-    side = _side(outline, frame, path_frame, start, first)
-    return float(side.max()), float(-side.min())
-
-
-def _refuse_tight(path: Sequence[Curve2], reach: tuple[float, float]) -> None:
-    tight = [
-        (curve.radius, reach[0] if curve.sweep > 0 else reach[1], curve.entity)
-        for curve in path
-        if isinstance(curve, Arc2) and curve.radius <= (reach[0] if curve.sweep > 0 else reach[1]) + 1e-6
-    ]
-    if tight:
-        radius, need, _ = min(tight)
+def _refuse_tight(route: Route, side: Floats) -> None:
+    """A profile must not reach a bend's centre: sideways on a flat path, any way round on one in space."""
+    worst: tuple[float, float] | None = None
+    for piece in route.pieces:
+        bend = piece.samples[2]
+        curvature = np.linalg.norm(bend, axis=1)
+        at = int(curvature.argmax())
+        if curvature[at] < 1e-9:
+            continue
+        for number in range(len(curvature)) if route.normal is not None else [at]:
+            if curvature[number] < 1e-9:
+                continue
+            if route.normal is not None:
+                turn = float(np.cross(piece.samples[1][number], bend[number]) @ np.array(route.normal))
+                need = float(side[:, 0].max() if turn > 0 else -side[:, 0].min())
+            else:
+                need = float(np.hypot(side[:, 0], side[:, 1]).max())
+            radius = 1 / float(curvature[number])
+            if radius <= need + 1e-6 and (worst is None or radius < worst[0]):
+                worst = radius, need
+    if worst is not None:
+        radius, need = worst
         raise KernelError(
             f"The outline is too big for the path: it reaches {need:.3g} mm into a bend of radius {radius:.3g} mm.",
             f"Make the bend wider than {need:.3g} mm, or the outline smaller.",
         )
+    for number, piece in enumerate(route.pieces):
+        turns = [route.corners[n] for n in (number - 1, number) if 0 <= n < len(route.corners)]
+        inward = sum((side[:, 0].max() if t > 0 else -side[:, 0].min()) * math.tan(min(abs(t), 3.0) / 2) for t in turns)
+        if piece.straight and route.normal is not None and inward > piece.length:
+            raise KernelError(
+                f"Piece {number + 1} of the path is too short for its corners: {piece.length:.3g} mm, {inward:.3g} mm needed.",
+                "Lengthen it, open the corners, or make the outline smaller.",
+            )
 
 
-def _pappus(
-    loop: Sequence[Curve2],
-    frame: Frame,
-    path_frame: Frame,
-    start: tuple[float, float, float],
-    first: Floats,
-    path: Sequence[Curve2],
-) -> float:
-    """Area of a loop times the way its centroid goes, mm³ (Pappus; corners mitred)."""
+def _pappus(loop: Sequence[Curve2], frame: Frame, route: Route) -> float:
+    """Area of a loop times the way its centroid goes, mm³ (Pappus; corners mitred), for a flat path."""
+    area = abs(sum(green(curve) for curve in loop))
+    offset = float(_sideways(np.array([_middle(loop)]), frame, route)[0, 0])
+    length = sum(piece.length for piece in route.pieces)
+    normal = np.array(route.normal if route.normal is not None else frame.x)
+    for piece in route.pieces:
+        if not piece.straight:
+            tangents = piece.samples[1]
+            turns = np.cross(tangents[:-1], tangents[1:]) @ normal
+            length -= offset * float(np.arctan2(turns, (tangents[:-1] * tangents[1:]).sum(axis=1)).sum())
+    length -= sum(2 * offset * math.tan(turn / 2) for turn in route.corners)
+    return area * length
+
+
+def _middle(loop: Sequence[Curve2]) -> Point2:
+    """Centroid of a loop, from chords fine enough for the guard."""
     points = np.concatenate([curve.sampled(256)[:-1] for curve in loop])
     x, y = points[:, 0], points[:, 1]
-    cross = x * np.roll(y, -1) - y * np.roll(x, -1)
-    area = float(cross.sum()) / 2
-    centre = np.array([((x + np.roll(x, -1)) @ cross), ((y + np.roll(y, -1)) @ cross)]) / (6 * area)
-    offset = float(_side(centre[None, :], frame, path_frame, start, first)[0])
-    length, before = 0.0, None
-    for curve in path:
-        begin, end = _tangents(curve)
-        if isinstance(curve, Arc2):
-            length += abs(curve.sweep) * curve.radius - curve.sweep * offset
-        else:
-            assert isinstance(curve, Line2)
-            length += math.dist(curve.a, curve.b)
-        if before is not None:
-            turn = math.atan2(before[0] * begin[1] - before[1] * begin[0], float(before @ begin))
-            length -= 2 * offset * math.tan(turn / 2)
-        before = end
-    return abs(area) * length
+    turn = x * np.roll(y, -1) - y * np.roll(x, -1)
+    six = 3 * float(turn.sum())
+    return float((x + np.roll(x, -1)) @ turn) / six, float((y + np.roll(y, -1)) @ turn) / six
 
 
-def _swept(loop: Sequence[Curve2], frame: Frame, path: Sequence[Curve2], path_frame: Frame) -> Made:
-    spine, spine_edges = flat_wire(tuple(path), path_frame, closed=False)
+def _swept(loop: Sequence[Curve2], frame: Frame, route: Route) -> Made:
+    spine, spine_edges = route.wire()
     wire, edges = flat_wire(tuple(loop), frame)
     maker = BRepOffsetAPI_MakePipeShell(spine)
     maker.SetIsBuildHistory(True)
-    normal = path_frame.normal
-    maker.SetMode(gp_Dir(*normal))
+    if route.normal is not None:
+        maker.SetMode(gp_Dir(*route.normal))
+    else:
+        maker.SetMode(False)
     maker.SetTransitionMode(BRepBuilderAPI_TransitionMode.BRepBuilderAPI_RightCorner)
     maker.Add(wire, False, False)
     if not maker.IsReady():
         raise KernelError("The outline could not be set on the path.")
-    maker.Build()
-    if not maker.IsDone() or not maker.MakeSolid():
-        raise KernelError("The outline could not be swept along the path.", "Make the bends of the path wider.")
+    try:
+        maker.Build()
+        if not maker.IsDone() or not maker.MakeSolid():
+            raise KernelError("The outline could not be swept along the path.", "Make the bends of the path wider.")
+    except KERNEL_FAULTS as fault:
+        raise KernelError("The outline could not be swept along the path.", "Make the bends of the path wider.") from fault
     solid = one(maker.Shape(), "the sweep")
     ledger = Ledger([solid])
-    along = [({_face(solid, made) for made in each(maker.Generated(edge))}, entity) for edge, entity in spine_edges]
+    runs = [({_face(solid, made) for made in each(maker.Generated(edge))}, name) for edge, name in spine_edges]
     for edge, entity in edges:
         for made in each(maker.Generated(edge)):
             index = _face(solid, made)
-            pieces = [name for faces, name in along if index is not None and index in faces]
+            pieces = [name for faces, name in runs if index is not None and index in faces]
             for name in pieces or [""]:
                 ledger.note(made, Origin("side", (f"{entity}~{name}" if name else entity,)))
     for shape, role in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):

@@ -5,35 +5,74 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from supplecast.curves import Arc2, Curve2, Line2
+from supplecast.curves import Circle2, Curve2, Ellipse2
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 
 _CLOSE = 1e-6
 
 
-def path(curves: Sequence[Curve2], start: Point2 | None = None) -> list[Line2 | Arc2]:
-    """One open chain of lines and arcs, from the end nearest to `start` (the origin if None) to the other.
+def ends(curve: Curve2) -> tuple[Point2, Point2] | None:
+    """Where a curve begins and ends; None for closed ones."""
+    if isinstance(curve, Circle2) or (isinstance(curve, Ellipse2) and curve.closed):
+        return None
+    return curve.a, curve.b
+
+
+def path(curves: Sequence[Curve2], start: Point2 | None = None) -> list[Curve2]:
+    """One open chain of curves, from the end nearest to `start` (the first drawn if None) to the other.
 
     SketchError for closed chains, branches, and curves that stand apart.
     """
-    rest = [curve for curve in curves if isinstance(curve, (Line2, Arc2))]
-    if not rest or len(rest) < len(curves):
-        raise SketchError("The path is not a chain of lines and arcs.", "Draw one open chain, without circles.")
-    ends = [p for curve in rest for p in (curve.a, curve.b)]
-    loose = [p for p in ends if sum(math.dist(p, q) < _CLOSE for q in ends) == 1]
-    if len(loose) != 2:
-        words = "is closed" if not loose else f"has {len(loose)} loose ends"
+    chains = opened(curves)
+    if len(chains) != 1 or sum(len(chain) for chain in chains) < len(curves):
+        count = len(chains)
+        words = "is closed" if not count else f"falls into {count} chains" if count > 1 else "has closed curves beside it"
         raise SketchError(f"The path {words}; it must be one open chain.", "Leave it open at one place, and join the others.")
-    at = min(loose, key=lambda p: math.dist(p, start or (0.0, 0.0)))
-    chain: list[Line2 | Arc2] = []
-    while rest:
-        following = next((c for c in rest if math.dist(c.a, at) < _CLOSE or math.dist(c.b, at) < _CLOSE), None)
-        if following is None:
-            raise SketchError("The path comes apart.", "Join its pieces.")
-        rest.remove(following)
-        onward = following if math.dist(following.a, at) < _CLOSE else following.reversed()
-        assert isinstance(onward, (Line2, Arc2))
-        chain.append(onward)
-        at = onward.b
+    chain = chains[0]
+    first, last = ends(chain[0]), ends(chain[-1])
+    assert first and last
+    if start is not None and math.dist(last[1], start) < math.dist(first[0], start):
+        return [curve.reversed() for curve in reversed(chain)]
     return chain
+
+
+def opened(curves: Sequence[Curve2]) -> list[list[Curve2]]:
+    """Every open chain among some curves, each as drawn. SketchError where three ends or more meet."""
+    loose = {curve.entity: both for curve in curves if (both := ends(curve)) is not None}
+    rest = {curve.entity: curve for curve in curves if curve.entity in loose}
+    places: list[tuple[Point2, list[str]]] = []
+    for name, both in loose.items():
+        for p in both:
+            held = next((names for q, names in places if math.dist(p, q) < _CLOSE), None)
+            if held is None:
+                places.append((p, [name]))
+            else:
+                held.append(name)
+    forked = next((p for p, names in places if len(names) > 2), None)
+    if forked is not None:
+        words = f"Several curves meet at ({forked[0]:.2f}, {forked[1]:.2f}): a path cannot fork."
+        raise SketchError(words, "Draw the path in a sketch of its own.")
+    chains = []
+    for p, names in places:
+        if len(names) == 1 and names[0] in rest:
+            chains.append(_followed(rest, names[0], p))
+    return chains
+
+
+def _followed(rest: dict[str, Curve2], name: str, at: Point2) -> list[Curve2]:
+    """The chain that begins with a curve at one of its ends; its curves are taken out of `rest`."""
+    chain = []
+    while True:
+        curve = rest.pop(name)
+        both = ends(curve)
+        assert both is not None
+        onward = curve if math.dist(both[0], at) <= math.dist(both[1], at) else curve.reversed()
+        chain.append(onward)
+        last = ends(onward)
+        assert last is not None
+        at = last[1]
+        following = next((n for n, c in rest.items() if any(math.dist(p, at) < _CLOSE for p in ends(c) or ())), None)
+        if following is None:
+            return chain
+        name = following

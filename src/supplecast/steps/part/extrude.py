@@ -1,4 +1,4 @@
-"""Extrude: an outline raised to a height, as a new body, added to one or cut from it."""
+"""Extrude: an outline raised, as far as typed or until something is met, filled or as a wall along it."""
 
 from __future__ import annotations
 
@@ -9,20 +9,24 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.curves import Region
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, BodyPick, Length, ProfileField
-from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
-from supplecast.document.state import SketchEntry
-from supplecast.document.step import Step
+from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, Length, ProfileField
+from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
+from supplecast.document.state import Entry, SketchEntry
+from supplecast.geometry import Frame
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
+    from supplecast.kernel.history import Made
 
 
-class Extrude(Step):
-    """Raise the areas of a sketch up, down or to both sides of its plane, with or without draft.
+class Extrude(Shaping):
+    """Raise the areas of a sketch up, down or to both sides of its plane, with or without draft, or an open outline as a wall
+    of a given thickness or as a surface.
 
-    Positive draft narrows the outline on the way. `through all` goes past the far end of the body it adds to or cuts.
+    Positive draft narrows the outline on the way. `through all` goes past the far end of the bodies it adds to or cuts, `to
+    the next body` ends where a body is first met, `to a face` at a face carried on beyond its edges, or `gap` off it. `start`
+    is how far from the sketch's plane it begins; `both ways` takes half the distance to each side, `two lengths` one each.
     Example: {"id": "p81", "type": "extrude", "profile": {"sketch": "k3f"}, "distance": "27 mm", "draft": "1.5 deg"}
     """
 
@@ -32,44 +36,128 @@ class Extrude(Step):
     rank = 20
 
     profile: ProfileField
-    extent: Literal["by distance", "through all"] = "by distance"
+    fill: Literal["filled", "as a wall", "as a surface"] = "filled"
+    wall: Length = "2 mm"
+    side: Literal["left", "right", "middle"] = "middle"
+    extent: Literal["by distance", "by two lengths", "through all", "to the next body", "to a face"] = "by distance"
     distance: Length = "10 mm"
+    back: Length = "10 mm"
+    up_to: Faces = ()
+    next: BodyPick = None
+    gap: AnyLength = "0 mm"
     direction: Literal["up", "down", "both ways"] = "up"
+    start: AnyLength = "0 mm"
     draft: Angle = "0"
-    result: Result = "new"
-    body: BodyPick = None
 
     def sentence(self) -> str:
-        far = "{extent}" if self.extent == "through all" else "{extent} {distance}"
-        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
-        return f"Extrude {{profile}} {far} {{direction}}, draft {{draft}}, {{result}}{onto}"
+        filled = {"filled": "", "as a wall": " {fill} {wall} thick on its {side}", "as a surface": " {fill}"}[self.fill]
+        far = {
+            "by distance": "{extent} {distance} {direction}",
+            "by two lengths": "{extent}, {distance} up and {back} down",
+            "through all": "{extent} {direction}",
+            "to the next body": "{extent} {direction}",
+            "to a face": "{extent} {up_to} {direction}",
+        }[self.extent]
+        onto = ", as a surface" if self.fill == "as a surface" else self.onto()
+        draft = ", draft {draft}" if self.fill == "filled" else ""
+        return f"Extrude {{profile}}{filled} {far}{draft}{onto}"
+
+    def more(self) -> str:
+        if self.extent == "to a face":
+            return "{fill}; stops {gap} off the face; begins {start} off the plane"
+        body = "; meets {next}" if self.extent == "to the next body" else ""
+        return f"{{fill}}; begins {{start}} off the plane{body}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         (sketch,) = newest_sketches(document, 1, cls.word)
-        return {"profile": {"sketch": sketch}, "result": usual_result(document), "distance": "10 mm"}
+        face = next(({"extent": "to a face", "up_to": [pick]} for pick in picked if "face" in pick), {})
+        return {"profile": {"sketch": sketch}, "result": usual_result(document), "distance": "10 mm", **face}
 
     def build(self, at: Builder) -> None:
-        entry = target_of(at, self.result, self.body)
-        sketch, regions = at.regions("profile")
-        draft = at.radians("draft")
-        if entry is None:
-            if self.extent == "through all":
-                at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
-            length = at.mm("distance")
-            combine(at, "new", None, [(r.name, self._raised(at, sketch, r, length, draft)) for r in regions])
+        if self.fill == "as a surface":
+            self._surface(at)
             return
-        if self.extent == "through all":
-            box = kernel.measure.loose_box(entry.body.solid)
-            length = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
-        else:
-            length = at.mm("distance")
-        combine(at, self.result, entry, [(r.name, self._raised(at, sketch, r, length, draft)) for r in regions])
+        targets = self.targets(at)
+        if self.fill == "as a wall":
+            sketch = at.sketch(self.profile.sketch, "profile")
+            chain = open_chain(at, "profile", sketch)
+            drawn = at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, targets))
+            # Seen along the way it is raised, left and right change places when that is down.
+            made = at.kernel("wall", kernel.sheet.walled, drawn, at.mm("wall"), self.side)
+            self.combine(at, targets, [("", self._ended(at, made, sketch, targets))])
+            return
+        sketch, regions = at.regions("profile", hint="Or raise it “as a wall”: open this step for that.")
+        tools = [(r.name, self._ended(at, self._raised(at, sketch, r, targets), sketch, targets)) for r in regions]
+        self.combine(at, targets, tools)
 
-    def _raised(self, at: Builder, sketch: SketchEntry, region: Region, length: float, draft: float) -> Body:
+    def _surface(self, at: Builder) -> None:
+        sketch = at.sketch(self.profile.sketch, "profile")
+        chain = open_chain(at, "profile", sketch)
+        drawn = at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, []))
+        at.new(at.named(drawn.made, sketch=sketch), "surface", self.name or "Surface")
+
+    def _span(self, at: Builder, sketch: SketchEntry, targets: Sequence[Entry]) -> tuple[Frame, float]:
+        """Where a straight prism begins and how long it is along its plane's normal, turned where it goes down."""
+        frame = sketch.frame.shifted(at.mm("start"))
+        if self.extent == "by two lengths":
+            return frame.shifted(-at.mm("back")), at.mm("distance") + at.mm("back")
+        length = self._length(at, sketch, targets)
         if self.direction == "both ways":
-            made = at.kernel("draft", kernel.solid.extrude_both, region, sketch.frame, length, draft=draft)
-        else:
-            up = self.direction == "up"
-            made = at.kernel("draft", kernel.solid.extrude, region, sketch.frame, length, up=up, draft=draft)
+            return frame.shifted(-length / 2), length
+        return (frame, length) if self.direction == "up" else (frame.shifted(-length), length)
+
+    def _length(self, at: Builder, sketch: SketchEntry, targets: Sequence[Entry]) -> float:
+        if self.extent == "by distance":
+            return at.mm("distance")
+        if self.extent == "through all":
+            if not targets:
+                at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
+            return max(_reach(entry, sketch.frame) for entry in targets)
+        return max((_reach(entry, sketch.frame) for entry in self._met(at)), default=0.0)
+
+    def _met(self, at: Builder) -> list[Entry]:
+        """The bodies that may end the extrusion."""
+        if self.extent == "to a face":
+            if len(self.up_to) != 1:
+                at.fail("up_to", f"One face is needed; {len(self.up_to)} are picked.", "Pick the face to reach.")
+            return [at.face(self.up_to[0], "up_to")[0]]
+        if self.next is not None:
+            return [at.body(self.next, "next")]
+        found = at.solids()
+        if not found:
+            at.fail("extent", "There is no body to meet yet.", "Give it a distance.")
+        return found
+
+    def _raised(self, at: Builder, sketch: SketchEntry, region: Region, targets: Sequence[Entry]) -> Made:
+        draft = at.radians("draft")
+        frame = sketch.frame.shifted(at.mm("start"))
+        both = kernel.solid.extrude_both
+        if self.extent == "by two lengths":
+            return at.kernel("draft", both, region, frame, at.mm("distance"), at.mm("back"), draft=draft)
+        length = self._length(at, sketch, targets)
+        if self.direction == "both ways":
+            if self.extent in ("to the next body", "to a face"):
+                at.fail("direction", "It cannot end at what it meets on both sides at once.", "Choose up or down.")
+            return at.kernel("draft", both, region, frame, length / 2, length / 2, draft=draft)
+        up = self.direction == "up"
+        return at.kernel("draft", kernel.solid.extrude, region, frame, length, up=up, draft=draft)
+
+    def _ended(self, at: Builder, made: Made, sketch: SketchEntry, targets: Sequence[Entry]) -> Body:
+        """The prism cut off where it meets what it is to meet."""
+        if self.extent == "to the next body":
+            met = self._met(at)
+            made = at.kernel("extent", kernel.extent.until_bodies, made, [e.body.solid for e in met])
+            return at.named(made, *(e.body for e in met), sketch=sketch)
+        if self.extent == "to a face":
+            entry, face = at.face(self.up_to[0], "up_to")
+            reach = _reach(entry, sketch.frame)
+            gap = at.mm("gap")
+            made = at.kernel("up_to", kernel.extent.until_face, made, entry.body.solid, face, gap, reach)
         return at.named(made, sketch=sketch)
+
+
+def _reach(entry: Entry, frame: Frame) -> float:
+    """Surely further than a body goes, seen from a plane, mm."""
+    box = kernel.measure.loose_box(entry.body.solid)
+    return 2 * (box.diagonal + math.dist(box.centre, frame.origin))

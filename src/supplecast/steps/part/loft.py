@@ -1,54 +1,77 @@
-"""Loft: a body drawn over two outlines."""
+"""Loft: a body drawn over outlines, or from an outline to a point."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
+
+from pydantic import Field, model_validator
 
 from supplecast import kernel
 from supplecast.curves import Region
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, ProfileField
-from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
-from supplecast.document.step import Step
+from supplecast.document.fields import FieldSpec, Profiles, SpotField
+from supplecast.document.shaping import Shaping, newest_sketches, usual_result
 from supplecast.geometry import Frame
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
-class Loft(Step):
-    """A body between the outlines of two sketches on different planes.
+class Loft(Shaping):
+    """A body through the outlines of two or more sketches on different planes, in their order; it may begin or end in a point.
 
-    Example: {"id": "q1", "type": "loft", "first": {"sketch": "k3f"}, "second": {"sketch": "k4a"}}
+    Straight, it runs from each outline to the next in straight lines; smooth, in one curve through all. Corners are matched by
+    where they lie; `turn` shifts the matching by so many corners from each outline to the next.
+    Example: {"id": "q1", "type": "loft", "over": [{"sketch": "k3f"}, {"sketch": "k4a"}]}
     """
 
     type: Literal["loft"] = "loft"
     word = "Loft"
-    purpose = "draw a body over two outlines"
+    purpose = "draw a body over outlines"
     rank = 50
 
-    first: ProfileField
-    second: ProfileField
-    result: Result = "new"
-    body: BodyPick = None
+    over: Profiles
+    shape: Literal["straight", "smooth"] = "straight"
+    turn: Annotated[int, Field(ge=-400, le=400), FieldSpec("count")] = 0
+    begin: SpotField = None
+    end: SpotField = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_two(cls, data: Any) -> Any:
+        """Documents written before lofts took more outlines name a `first` and a `second` one."""
+        if isinstance(data, dict) and "first" in data and "second" in data:
+            rest = {name: value for name, value in data.items() if name not in ("first", "second")}
+            return {**rest, "over": [data["first"], data["second"]]}
+        return data
 
     def sentence(self) -> str:
-        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
-        return "Loft from {first} to {second}, {result}" + onto
+        begin = " from {begin}" if self.begin else ""
+        end = " to {end}" if self.end else ""
+        return f"Loft {{shape}}{begin} over {{over}}{end}{self.onto()}"
+
+    def more(self) -> str:
+        point = "".join(f"; {name}s at {{{name}}}" for name in ("begin", "end") if getattr(self, name) is None)
+        return f"corners matched, turned by {{turn}}{point}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        first, second = newest_sketches(document, 2, cls.word)
-        return {"first": {"sketch": first}, "second": {"sketch": second}, "result": usual_result(document)}
+        over = newest_sketches(document, 2, cls.word)
+        return {"over": [{"sketch": sketch} for sketch in over], "result": usual_result(document)}
 
     def build(self, at: Builder) -> None:
-        target = target_of(at, self.result, self.body)
+        targets = self.targets(at)
         sections: list[tuple[Region, Frame]] = []
-        for field in ("first", "second"):
-            sketch, regions = at.regions(field)
+        for number, pick in enumerate(self.over, 1):
+            sketch, regions = at.regions("over", pick)
             if len(regions) != 1:
-                at.fail(field, f"This sketch has {len(regions)} areas; a loft runs over one.", "Pick one of its areas.")
+                words = f"Outline {number}, “{sketch.name}”, has {len(regions)} areas; a loft runs over one."
+                at.fail("over", words, "Pick one of its areas.")
             sections.append((regions[0], sketch.frame))
-        made = at.kernel("second", kernel.loft.loft, sections)
-        combine(at, self.result, target, [("", at.named(made))])
+        first, last = (next(iter(at.spots(field)), None) for field in ("begin", "end"))
+        straight = self.shape == "straight"
+        made = at.kernel("over", kernel.loft.loft, sections, straight=straight, turn=self.turn, first=first, last=last)
+        at.lines(made.matched)
+        sketch = at.sketch(self.over[0].sketch, "over")
+        self.combine(at, targets, [("", at.named(made.made, sketch=sketch))], "over")

@@ -162,7 +162,21 @@ class Sketch(Drawing, Step):
         held = {point for name in drawing.taken for point in stands_on(drawing.entities[name])} & set(drawing.points)
         taken = {point: drawing.points[point] for point in sorted(held)}
         filled = frozenset(region.key for region in found.filled)
-        at.drawn(frame, found.regions, drawn, loose, self.name or "Outline", lineage, fault, moving, filled, taken)
+        stood = {point for entity in self.entities.values() for point in stands_on(entity)}
+        at.drawn(
+            frame,
+            found.regions,
+            drawn,
+            loose,
+            name=self.name or "Outline",
+            lineage=lineage,
+            fault=fault,
+            loose=moving,
+            filled=filled,
+            taken=taken,
+            guides=tuple(regions.curves(drawing, solution, construction=True)),
+            marks={name: place for name, place in solution.points.items() if name not in stood and name != ORIGIN},
+        )
 
     def _retaken(self, at: Builder, frame: Frame) -> Drawing:
         """The drawing with everything that was taken from the model laid where the model now says."""

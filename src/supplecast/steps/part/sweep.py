@@ -7,19 +7,22 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Profile, ProfileField
-from supplecast.document.shaping import Result, combine, newest_sketches, target_of, usual_result
-from supplecast.document.step import Step
+from supplecast.document.fields import Edges, Length, Profile, ProfileField
+from supplecast.document.shaping import Shaping, newest_sketches, usual_result
 from supplecast.sketch.paths import path
 
 if TYPE_CHECKING:
+    from supplecast.curves import Region
     from supplecast.document.model import Document
+    from supplecast.geometry import Frame
+    from supplecast.kernel.route import Route
 
 
-class Sweep(Step):
-    """Carry the areas of a sketch along an open chain of lines and arcs, which begins in their plane and square to it.
+class Sweep(Shaping):
+    """Carry the areas of a sketch along an open chain: the lines, arcs and splines of another sketch, or edges of a body.
 
-    Sharp corners of the path are mitred.
+    The outline need not sit on the path. Where it does not begin there squarely it is moved: its `middle`, or its sketch's
+    `origin`, comes onto the path. Sharp corners of the path are mitred, or rounded to `bend`.
     Example: {"id": "w1", "type": "sweep", "profile": {"sketch": "k3f"}, "path": {"sketch": "k4a"}, "result": "add"}
     """
 
@@ -29,28 +32,60 @@ class Sweep(Step):
     rank = 40
 
     profile: ProfileField
-    path: ProfileField
-    result: Result = "new"
-    body: BodyPick = None
+    along: Literal["the sketch", "edges"] = "the sketch"
+    path: ProfileField | None = None
+    edges: Edges = ()
+    place: Literal["where it fits", "by its middle", "by its origin"] = "where it fits"
+    corners: Literal["mitred", "rounded"] = "mitred"
+    bend: Length = "5 mm"
 
     def sentence(self) -> str:
-        onto = {"new": "", "add": " to {body}", "cut": " from {body}"}[self.result]
-        return "Sweep {profile} along {path}, {result}" + onto
+        way = "{path}" if self.along == "the sketch" else "{edges}"
+        bend = " to {bend}" if self.corners == "rounded" else ""
+        return f"Sweep {{profile}} along {{along}} {way}, corners {{corners}}{bend}{self.onto()}"
+
+    def more(self) -> str:
+        return "set on the path {place}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        outline, path = newest_sketches(document, 2, cls.word)
-        return {"profile": {"sketch": outline}, "path": {"sketch": path}, "result": usual_result(document)}
+        edges = [pick for pick in picked if "edge" in pick]
+        if edges:
+            (outline,) = newest_sketches(document, 1, cls.word)
+            way: dict[str, Any] = {"along": "edges", "edges": edges}
+        else:
+            outline, route = newest_sketches(document, 2, cls.word)
+            way = {"path": {"sketch": route}}
+        return {"profile": {"sketch": outline}, "result": usual_result(document), **way}
 
     def build(self, at: Builder) -> None:
-        target = target_of(at, self.result, self.body)
+        targets = self.targets(at)
         sketch, regions = at.regions("profile")
-        way: Profile = self.path
-        route = at.sketch(way.sketch, "path")
-        middle = sketch.frame.point(regions[0].middle)
-        chain = at.kernel("path", path, route.curves, route.frame.flat(middle))
+        route = self._route(at, sketch.frame, regions[0])
+        if self.corners == "rounded":
+            route = at.kernel("bend", kernel.route.rounded, route, at.mm("bend"))
+        frame = sketch.frame
+        if self.place != "where it fits" or not kernel.sweep.stands_square(frame, route):
+            anchor = (0.0, 0.0) if self.place == "by its origin" else regions[0].middle
+            frame = kernel.sweep.seated(frame, route, anchor)
+            if self.place == "where it fits":
+                at.note("The outline was moved onto the path by its middle.")
         tools = []
         for region in regions:
-            made = at.kernel("path", kernel.sweep.sweep, region, sketch.frame, chain, route.frame)
+            made = at.kernel("path" if self.along == "the sketch" else "edges", kernel.sweep.sweep, region, frame, route)
             tools.append((region.name, at.named(made, sketch=sketch)))
-        combine(at, self.result, target, tools)
+        self.combine(at, targets, tools)
+
+    def _route(self, at: Builder, frame: Frame, region: Region) -> Route:
+        near = frame.point(region.middle)
+        if self.along == "the sketch":
+            way: Profile | None = self.path
+            if way is None:
+                at.fail("path", "No path is picked.", "Draw an open chain in a sketch of its own.")
+            drawn = at.sketch(way.sketch, "path")
+            chain = at.kernel("path", path, drawn.curves, drawn.frame.flat(near))
+            return kernel.route.of_curves(chain, drawn.frame)
+        if not self.edges:
+            at.fail("edges", "No edge is picked.", "Pick edges that make one open chain.")
+        entry = at.holder("edges", None, changes=False)
+        return at.kernel("edges", kernel.route.of_edges, entry.body.solid, at.edges("edges", entry), near)

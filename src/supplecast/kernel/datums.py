@@ -1,0 +1,206 @@
+"""Planes, axes and points found on a solid: what datums, patterns and paths are set by."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
+from OCP.GeomLProp import GeomLProp_SLProps
+from OCP.gp import gp_Pnt, gp_Vec
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Axis, Frame, Vec, along, cross, gap, times, turned, unit
+from supplecast.kernel import edges, measure
+from supplecast.kernel.shape import Solid
+
+_FLAT, _ROUND, _CONE = (
+    GeomAbs_SurfaceType.GeomAbs_Plane,
+    GeomAbs_SurfaceType.GeomAbs_Cylinder,
+    GeomAbs_SurfaceType.GeomAbs_Cone,
+)
+
+
+def xyz(p: Any) -> Vec:
+    return (p.X(), p.Y(), p.Z())
+
+
+def along_edge(solid: Solid, index: int, share: float, left: int) -> tuple[Vec, Vec]:
+    """The point at a share (0 to 1) of an edge's length, and the edge's direction there.
+
+    The edge runs so that face `left` lies to its left, seen from outside: a sense that outlives a rebuild.
+    """
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    length = GCPnts_AbscissaPoint.Length_s(curve)
+    back = edges.runs_back(solid, left, index)
+    measured = GCPnts_AbscissaPoint(curve, length * (1 - share if back else share), first)
+    at = min(max(measured.Parameter(), first), last)
+    spot, way = gp_Pnt(), gp_Vec()
+    curve.D1(at, spot, way)
+    if way.Magnitude() < 1e-12:
+        raise KernelError("The edge has no direction at this point.", "Choose another place along it.", edges=(index,))
+    return xyz(spot), times(unit(xyz(way)), -1.0 if back else 1.0)
+
+
+def centre(solid: Solid, index: int) -> Vec:
+    """Centre of a round edge. KernelError for others."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
+        return xyz(curve.Circle().Location())
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Ellipse:
+        return xyz(curve.Ellipse().Location())
+    raise KernelError(
+        "This edge is not round: it has no centre.", "Pick a round edge, or a place along this one.", edges=(index,)
+    )
+
+
+def nearest_place(solid: Solid, index: int, p: Vec, left: int) -> tuple[bool, float]:
+    """What is meant by a click on an edge at `p`: whether its centre, and else which share along it: an end or the middle.
+
+    The outer sixths of an edge are its ends; a round edge between them means its centre.
+    """
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    ends = [xyz(curve.Value(t)) for t in (first, last)]
+    near = GCPnts_AbscissaPoint.Length_s(curve) / 6
+    closed = math.dist(*ends) < 1e-7
+    back = edges.runs_back(solid, left, index)
+    for share, end in ((1.0 if back else 0.0, ends[0]), (0.0 if back else 1.0, ends[1])):
+        if not closed and math.dist(end, p) < near:
+            return False, share
+    return curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle, 0.5
+
+
+def edge_axis(solid: Solid, index: int) -> Axis:
+    """A straight edge as an axis, or the axis of a round one. KernelError for others."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Line:
+        return Axis(edges.middle(solid, index), _settled(xyz(curve.Line().Direction())))
+    if curve.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
+        axis = curve.Circle().Axis()
+        return Axis(xyz(axis.Location()), _settled(xyz(axis.Direction())))
+    raise KernelError("This edge is neither straight nor round.", "Pick a straight or a round edge.", edges=(index,))
+
+
+def face_axis(solid: Solid, face: int) -> Axis:
+    """The axis of a round face, or the normal of a flat one at its middle. KernelError for others."""
+    surface = BRepAdaptor_Surface(solid.face(face))
+    kind = surface.GetType()
+    if kind == _FLAT:
+        return Axis(measure.face_middle(solid, face), measure.flat_frame(solid, face).normal)
+    if kind == _ROUND:
+        axis = surface.Cylinder().Axis()
+    elif kind == _CONE:
+        axis = surface.Cone().Axis()
+    elif kind == GeomAbs_SurfaceType.GeomAbs_Torus:
+        axis = surface.Torus().Axis()
+    elif kind == GeomAbs_SurfaceType.GeomAbs_SurfaceOfRevolution:
+        axis = surface.AxeOfRevolution()
+    else:
+        raise KernelError("This face has no axis.", "Pick a round face.", faces=(face,))
+    way = _settled(xyz(axis.Direction()))
+    # The middle of the face, dropped onto the axis, so that the axis stands where the face is.
+    return Axis(Axis(xyz(axis.Location()), way).nearest(measure.face_middle(solid, face)), way)
+
+
+def _settled(way: Vec) -> Vec:
+    """A direction with its largest part positive, so that it does not depend on how the kernel drew the curve."""
+    big = max(way, key=lambda c: round(abs(c), 9))
+    return times(way, -1.0) if big < 0 else way
+
+
+def tangent_plane(solid: Solid, face: int, angle: float) -> Frame:
+    """The plane that touches a round face, its normal out of the material.
+
+    On cylinders and cones `angle` rad goes round the axis from the side that looks along the world's x (y where the axis is
+    x). A face of another kind is touched at its middle.
+    """
+    surface = BRepAdaptor_Surface(solid.face(face))
+    kind = surface.GetType()
+    if kind == _FLAT:
+        raise KernelError("This face is flat already.", "Use “offset” from it.", faces=(face,))
+    target = measure.face_middle(solid, face)
+    if kind in (_ROUND, _CONE):
+        axis = face_axis(solid, face)
+        start = Frame.lying(axis.point, axis.way).x
+        target = along(axis.point, turned(start, axis.way, angle), 1e3)
+        if kind == _ROUND:
+            target = along(axis.point, turned(start, axis.way, angle), surface.Cylinder().Radius())
+        else:
+            target = _on_cone(surface.Cone(), axis, turned(start, axis.way, angle))
+    spot, out = normal_at(solid, face, target)
+    guide = face_axis(solid, face).way if kind in (_ROUND, _CONE) else None
+    frame = Frame.lying(spot, out)
+    return Frame(frame.origin, unit(cross(guide, frame.normal)), frame.normal) if guide and kind == _ROUND else frame
+
+
+def normal_at(solid: Solid, face: int, p: Vec) -> tuple[Vec, Vec]:
+    """The place of a face's surface nearest to a point, and the normal out of the material there."""
+    surface = BRep_Tool.Surface_s(solid.face(face))
+    found = GeomAPI_ProjectPointOnSurf(gp_Pnt(*p), surface)
+    if not found.NbPoints():
+        raise KernelError("No place of the face is nearest to that point.", "Choose another point.", faces=(face,))
+    u, v = found.LowerDistanceParameters()
+    props = GeomLProp_SLProps(surface, u, v, 1, 1e-9)
+    if not props.IsNormalDefined():
+        raise KernelError("The face comes to a point there: it has no normal.", "Choose another place.", faces=(face,))
+    sense = -1.0 if solid.face(face).Orientation().name == "TopAbs_REVERSED" else 1.0
+    return xyz(props.Value()), times(xyz(props.Normal()), sense)
+
+
+def _on_cone(cone: Any, axis: Axis, out: Vec) -> Vec:
+    """The point of a cone level with the middle of its face, on the side `out`."""
+    apex = xyz(cone.Apex())
+    height = math.dist(apex, axis.point)
+    return along(axis.point, out, height * math.tan(abs(cone.SemiAngle())))
+
+
+def through_line(axis: Axis, base: Frame, angle: float) -> Frame:
+    """The plane through an axis, turned by `angle` rad about it from where it is nearest to parallel with `base`."""
+    lean = gap(base.normal, times(axis.way, sum(a * b for a, b in zip(base.normal, axis.way, strict=True))))
+    if math.hypot(*lean) < 1e-9:
+        raise KernelError("The axis stands square on the plane the angle is measured from.", "Measure it from another plane.")
+    return Frame(axis.point, axis.way, turned(unit(lean), axis.way, angle))
+
+
+def midway(first: Frame, second: Frame) -> Frame:
+    """The plane halfway between two parallel planes, or the one that halves the angle between two that meet."""
+    facing = sum(a * b for a, b in zip(first.normal, second.normal, strict=True))
+    n2 = times(second.normal, -1.0) if facing < 0 else second.normal
+    normal = unit((first.normal[0] + n2[0], first.normal[1] + n2[1], first.normal[2] + n2[2]))
+    if abs(facing) > 1 - 1e-12:
+        return Frame(along(first.origin, first.normal, first.over(second.origin) / 2), first.x, first.normal)
+    line = crossing(first, second)
+    return Frame.lying(line.point, normal, line.way)
+
+
+def crossing(first: Frame, second: Frame) -> Axis:
+    """The line in which two planes meet. KernelError if they are parallel."""
+    way = cross(first.normal, second.normal)
+    if math.hypot(*way) < 1e-9:
+        raise KernelError("The two planes are parallel: they do not meet.", "Pick two that cross.")
+    way = unit(way)
+    # From the first plane's origin, in that plane and square to the line, to where the second plane is met.
+    towards = cross(way, first.normal)
+    step = -second.over(first.origin) / sum(a * b for a, b in zip(second.normal, towards, strict=True))
+    return Axis(along(first.origin, towards, step), _settled(way))
+
+
+def through_points(a: Vec, b: Vec, c: Vec) -> Frame:
+    """The plane through three points, its x from the first to the second. KernelError if they lie in a line."""
+    normal = cross(gap(b, a), gap(c, a))
+    if math.hypot(*normal) < 1e-9 * max(math.dist(a, b) * math.dist(a, c), 1e-3):
+        raise KernelError("The three points lie in one line.", "Pick three that do not.")
+    return Frame.lying(a, normal, gap(b, a))
+
+
+def through_two(a: Vec, b: Vec) -> Axis:
+    """The axis from one point to another. KernelError if they are the same."""
+    if math.dist(a, b) < 1e-9:
+        raise KernelError("The two points are the same.", "Pick two apart from each other.")
+    return Axis(a, unit(gap(b, a)))

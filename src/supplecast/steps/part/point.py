@@ -1,0 +1,45 @@
+"""Point: a datum point to measure from or scale about."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Spot, SpotField
+from supplecast.document.step import Step
+from supplecast.geometry import Frame
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class Point(Step):
+    """A datum point: a corner, a place along an edge, the centre of a round edge or the middle of a face, moved as typed.
+
+    Example: {"id": "pt1", "type": "point", "place": {"origin": true}, "x": "10 mm"}
+    """
+
+    type: Literal["point"] = "point"
+    word = "Point"
+    purpose = "a datum point: corner, centre, place on an edge"
+    rank = 16
+
+    place: SpotField = Spot(origin=True)
+    x: AnyLength = "0 mm"
+    y: AnyLength = "0 mm"
+    z: AnyLength = "0 mm"
+
+    def sentence(self) -> str:
+        return "Point {name} at {place}, moved by {x}, {y}, {z}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"place": picked[0]} if picked else {}
+
+    def build(self, at: Builder) -> None:
+        points = at.spots("place")
+        if not points:
+            at.fail("place", "No point is picked.", "Pick a corner, a round edge or a face.")
+        x, y, z = points[0]
+        at.place("point", Frame(origin=(x + at.mm("x"), y + at.mm("y"), z + at.mm("z"))))
