@@ -339,3 +339,30 @@ class Region:
     def area(self) -> float:
         """Exact area, mm²."""
         return sum(green(curve) for loop in (self.outer, *self.holes) for curve in loop)
+
+
+def winding(loop: Loop, point: Floats) -> int:
+    """How often a closed loop runs round a point that does not lie on it."""
+    total = 0.0
+    for curve in loop:
+        if isinstance(curve, Circle2):
+            total += curve.sweep if math.dist(curve.centre, point) < curve.radius else 0.0
+        elif isinstance(curve, Arc2):
+            total += _seen(point, np.array([curve.a, curve.b]))
+            way, away = np.subtract(curve.b, curve.a), np.subtract(point, curve.a)
+            right = float(way[0] * away[1] - way[1] * away[0]) < 0
+            if right == curve.ccw and math.dist(curve.centre, point) < curve.radius:
+                total += math.copysign(2 * math.pi, curve.sweep)
+            elif math.dist(curve.a, curve.b) < 1e-12 and math.dist(curve.centre, point) < curve.radius:
+                total += curve.sweep
+        else:
+            total += _seen(point, curve.sampled(1 if isinstance(curve, Line2) else 512))
+    return round(total / (2 * math.pi))
+
+
+def _seen(point: Floats, chain: Floats) -> float:
+    """The angle under which a chain of points is seen, counter-clockwise positive."""
+    d = chain - point
+    cross = d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]
+    dot = (d[:-1] * d[1:]).sum(axis=1)
+    return float(np.arctan2(cross, dot).sum())

@@ -115,6 +115,14 @@ class Frame:
         origin = along(axis.point, arm, 1.0)
         return Frame(origin, turned(self.x, axis.way, angle), turned(self.normal, axis.way, angle))
 
+    def turned_x(self, normal: Vec) -> Vec:
+        """Where its x points once the frame is turned, by no more than it must, so that its normal is `normal`."""
+        axis = cross(self.normal, normal)
+        size = math.sqrt(dot(axis, axis))
+        if size < 1e-12:  # the same way, or straight against it: then it is turned about its own y
+            return self.x if dot(self.normal, normal) > 0 else times(self.x, -1.0)
+        return turned(self.x, unit(axis), math.atan2(size, dot(self.normal, normal)))
+
     def over(self, p: Vec) -> float:
         """Signed height of a point over the plane."""
         return dot(gap(p, self.origin), self.normal)

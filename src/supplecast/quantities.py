@@ -11,11 +11,12 @@ import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from itertools import combinations
 from typing import Literal
 
 from supplecast.errors import QuantityError
 
-Kind = Literal["length", "angle", "factor", "count"]
+Kind = Literal["length", "angle", "factor", "count", "number"]
 
 # Exact by definition: the inch is 25.4 mm (international yard and pound agreement, 1959).
 LENGTH_UNITS: Mapping[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
@@ -138,11 +139,16 @@ class _Parser:
         if (kind, text) == ("op", "("):
             value = self.sum()
             self.close()
+            kind, text = self.peek()
+            if kind == "name" and text in LENGTH_UNITS and value.bare and value.dimension == (0, 0):
+                self.take()  # a unit after brackets gives it to what is in them
+                return Quantity(value.value * LENGTH_UNITS[text], length=1)
             return value
         shown = f"“{text}”" if text else "the end"
         raise QuantityError(f"“{self.text}” cannot be read at {shown}.", "Type a number, such as 2.2 or 2.2 mm.")
 
     def with_unit(self, number: float) -> Quantity:
+        number = self.with_fraction(number)
         kind, text = self.peek()
         if kind == "name" and text in LENGTH_UNITS:
             self.take()
@@ -154,6 +160,26 @@ class _Parser:
             self.take()
             return Quantity(number / 100.0)
         return Quantity(number, bare=True)
+
+    def with_fraction(self, number: float) -> float:
+        """A number that goes on as `1/2 in` or `1 1/2 in`: there the unit belongs to the whole fraction."""
+        ahead = self.tokens[self.at : self.at + 4]
+        if len(ahead) >= 3 and ahead[0] == ("op", "/") and self._unit_after(ahead[1:]):
+            self.at += 2
+            return self._over(number, ahead[1][1])
+        if len(ahead) == 4 and ahead[0][0] == "number" and ahead[1] == ("op", "/") and self._unit_after(ahead[2:]):
+            self.at += 3
+            return number + self._over(float(ahead[0][1]), ahead[2][1])
+        return number
+
+    @staticmethod
+    def _unit_after(tokens: list[tuple[str, str]]) -> bool:
+        return tokens[0][0] == "number" and tokens[1][0] == "name" and tokens[1][1] in LENGTH_UNITS
+
+    def _over(self, number: float, below: str) -> float:
+        if float(below) == 0:
+            raise QuantityError(f"“{self.text}” divides by zero.")
+        return number / float(below)
 
     def close(self) -> None:
         if self.take() != ("op", ")"):
@@ -261,7 +287,7 @@ _FUNCTIONS: Mapping[str, Callable[[_Parser, str, list[Quantity]], Quantity]] = {
 RESERVED = frozenset(_FUNCTIONS) | frozenset(LENGTH_UNITS) | {"deg", "rad", "pi"}
 
 
-_EXAMPLES: Mapping[Kind, str] = {"length": "2.2 mm", "angle": "1.5 deg", "factor": "0.55 %", "count": "4"}
+_EXAMPLES: Mapping[Kind, str] = {"length": "2.2 mm", "angle": "1.5 deg", "factor": "0.55 %", "count": "4", "number": "1.02"}
 
 
 def check_name(name: str) -> str:
@@ -304,11 +330,11 @@ class Scope:
     def evaluate(self, text: str, kind: Kind) -> float:
         """Value of `text` in mm, radians, as a ratio (a bare number is percent) or as a whole count."""
         quantity = _Parser(text, self, ()).whole()
-        wanted = {"length": (1, 0), "angle": (0, 1), "factor": (0, 0), "count": (0, 0)}[kind]
+        wanted = {"length": (1, 0), "angle": (0, 1), "factor": (0, 0), "count": (0, 0), "number": (0, 0)}[kind]
         if quantity.dimension == (0, 0) and quantity.bare:
             if kind == "factor":
                 return quantity.value / 100.0
-            if kind != "count":
+            if kind not in ("count", "number"):
                 quantity = self.dress(quantity, wanted)
         if quantity.dimension != wanted:
             raise QuantityError(
@@ -317,6 +343,34 @@ class Scope:
         if kind == "count" and quantity.value != round(quantity.value):
             raise QuantityError(f"“{text}” is not a whole number.")
         return quantity.value
+
+
+def restated(text: str, scope: Scope, unit: str) -> str:
+    """A length retyped so that it means the same in a document of another unit: bare numbers get the unit they had."""
+    other = Scope(scope.values, unit)
+    try:
+        want = scope.evaluate(text, "length")
+    except QuantityError:
+        return text  # what cannot be read stays as it was typed
+
+    def same(candidate: str) -> bool:
+        try:
+            return math.isclose(other.evaluate(candidate, "length"), want, rel_tol=1e-12, abs_tol=1e-12)
+        except QuantityError:
+            return False
+
+    if same(text):
+        return text
+    places = [m.end() for m in re.finditer(r"(?<![A-Za-z_0-9.])(\d+\.?\d*|\.\d+)", text)][:10]
+    subsets = (chosen for size in range(1, len(places) + 1) for chosen in combinations(places, size))
+    tries = (_with_units(text, chosen, scope.unit) for chosen in subsets)
+    return next((found for found in (f"{text} {scope.unit}", f"({text}) {scope.unit}", *tries) if same(found)), text)
+
+
+def _with_units(text: str, places: tuple[int, ...], unit: str) -> str:
+    for place in sorted(places, reverse=True):
+        text = f"{text[:place]} {unit}{text[place:]}"
+    return text
 
 
 def in_unit(mm: float, unit: str) -> float:

@@ -122,6 +122,13 @@ class Builder:
         self._check_least(field, value, self.step.spec(field).least, "%")
         return value
 
+    def plain(self, field: str) -> float:
+        """The field's plain number, such as a scale; it must lie from 0.001 to 1000."""
+        value = self.evaluate(field, str(getattr(self.step, field)), "number")
+        if not 1e-3 <= value <= 1e3:
+            self.fail(field, f"{show(value)} is out of range.", "Type a number from 0.001 to 1000, such as 1.02.")
+        return value
+
     def evaluate(self, field: str, text: str, kind: Kind) -> float:
         self.scope.read.clear()
         try:
@@ -190,6 +197,13 @@ class Builder:
             self._note_read("body", body_id, "")
             self.fail(field, f"The body “{body_id}” is not there at this step.", "Pick another, or move this step down.")
         self._note_read("body", body_id, entry.key)
+        return entry
+
+    def surface(self, field: str) -> Entry:
+        """The surface body a field names, or the only one there is."""
+        entry = self.body(getattr(self.step, field), field, roles=("surface",))
+        if entry.role != "surface":
+            self.fail(field, f"{entry.name} is a solid, not a surface.", "Pick a surface.")
         return entry
 
     def target(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
@@ -426,6 +440,13 @@ class Builder:
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None) -> None:
         """Put a body's new shape in its place; its id, name and, unless given, its role stay."""
         self._write(entry.id, body, role or entry.role, entry.name, pull or entry.pull)
+
+    def spend(self, tools: Sequence[Entry], keep: bool) -> None:
+        """Let bodies that were used vanish, unless they are kept; the sheet says which."""
+        if not keep:
+            self.note(f"Used up: {', '.join(tool.name for tool in tools)}.")
+            for tool in tools:
+                self.remove(tool)
 
     def remove(self, entry: Entry) -> None:
         self._gone.append(entry.id)

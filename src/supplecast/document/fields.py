@@ -17,6 +17,7 @@ FieldKind = Literal[
     "angle",
     "percent",
     "count",
+    "factor",
     "choice",
     "text",
     "faces",
@@ -27,6 +28,8 @@ FieldKind = Literal[
     "axis",
     "spots",
     "steps",
+    "sketch",
+    "list",
     "body",
     "bodies",
     "link",
@@ -50,6 +53,16 @@ def _as_typed(value: Any) -> Any:
     return value.strip() if isinstance(value, str) else value
 
 
+def _as_numbers(value: Any) -> Any:
+    """A list of whole numbers, also as typed: `2, 5, 7`."""
+    if not isinstance(value, str):
+        return value
+    words = value.replace(",", " ").split()
+    if not all(word.isdigit() for word in words):
+        raise ValueError("a list of whole numbers such as “2, 5, 7”")
+    return sorted({int(word) for word in words})
+
+
 _Expression = Annotated[str, BeforeValidator(_as_typed), StringConstraints(max_length=400)]
 
 Length = Annotated[_Expression, FieldSpec("length", "positive")]
@@ -57,6 +70,10 @@ LengthFromZero = Annotated[_Expression, FieldSpec("length", "zero")]
 AnyLength = Annotated[_Expression, FieldSpec("length")]
 Angle = Annotated[_Expression, FieldSpec("angle")]
 Count = Annotated[int, Field(ge=1, le=400), FieldSpec("count")]
+Numbers = Annotated[
+    tuple[Annotated[int, Field(ge=1, le=1000)], ...], BeforeValidator(_as_numbers), Field(max_length=1000), FieldSpec("list")
+]
+Factor = Annotated[_Expression, FieldSpec("factor", "positive")]
 Percent = Annotated[_Expression, FieldSpec("percent", "zero")]
 Label = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True), FieldSpec("text")]
 StepId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{0,15}$")]
@@ -169,6 +186,7 @@ class Spot(_Place):
 Spots = Annotated[tuple[Spot, ...], FieldSpec("spots")]
 SpotField = Annotated[Spot | None, FieldSpec("spots")]
 Profiles = Annotated[tuple[Profile, ...], FieldSpec("profiles")]
+SketchPick = Annotated[StepId | None, FieldSpec("sketch")]
 StepPicks = Annotated[tuple[StepId, ...], FieldSpec("steps")]
 
 

@@ -66,6 +66,8 @@ class Step(BaseModel):
         value: Any = self
         for part in path.split("."):
             value = getattr(value, part)
+        if isinstance(value, tuple):
+            return ", ".join(str(one) for one in value)
         return "" if value is None else str(value)
 
     def retyped(self, path: str, value: Any) -> dict[str, Any]:

@@ -8,11 +8,12 @@ from functools import cached_property
 from typing import Any
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
 
 from supplecast.errors import KernelError
 from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.shape import Solid, solids_in
+from supplecast.kernel.shape import Sheet, Solid, solids_in
 
 _UNREADABLE: tuple[type[Exception], ...] = (zlib.error, *KERNEL_FAULTS)
 
@@ -29,7 +30,7 @@ def unpacked(content: bytes) -> Any:
     shape = TopoDS_Shape()
     try:
         BinTools.Read_s(shape, io.BytesIO(zlib.decompress(content)))
-        found = solids_in(shape)
+        found = solids_in(shape) or [Sheet(shape)]
     except _UNREADABLE as fault:
         raise KernelError("A stored shape cannot be read.") from fault
     if len(found) != 1:
@@ -45,4 +46,8 @@ class Shelved(Solid):
 
     @cached_property
     def shape(self) -> Any:
-        return TopoDS.Solid(unpacked(self._content))
+        return unpacked(self._content)
+
+    @cached_property
+    def closed(self) -> bool:  # type: ignore[override]
+        return bool(self.shape.ShapeType() == TopAbs_SOLID)

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
+from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
@@ -18,9 +19,10 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
-from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.IntTools import IntTools_Context
 from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
@@ -213,6 +215,14 @@ def face_middle(solid: Solid, face: int) -> Vec:
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)
     middle = skin.CentreOfMass()
     return (middle.X(), middle.Y(), middle.Z())
+
+
+def point_inside(solid: Solid, face: int) -> Vec:
+    """Some point of a face, well inside its outline."""
+    spot = gp_Pnt()
+    if BOPTools_AlgoTools3D.PointInFace_s(solid.face(face), spot, gp_Pnt2d(), IntTools_Context()) != 0:
+        return face_middle(solid, face)
+    return (spot.X(), spot.Y(), spot.Z())
 
 
 def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:

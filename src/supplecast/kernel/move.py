@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.gp import gp_Ax2, gp_Trsf, gp_Vec
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Trsf, gp_Vec, gp_XYZ
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Vec
-from supplecast.kernel import integrate
+from supplecast.geometry import Axis, Frame, Vec
+from supplecast.kernel import integrate, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.profile import direction, point
-from supplecast.kernel.shape import Solid, one
+from supplecast.kernel.shape import Sheet, Solid, one
+
+
+@dataclass(frozen=True)
+class Motion:
+    """A way to carry solids elsewhere without changing their size: shift, turn or reflection."""
+
+    trsf: Any
 
 
 def scale(solid: Solid, factor: float, about: Vec) -> Made:
@@ -29,23 +40,86 @@ def scale(solid: Solid, factor: float, about: Vec) -> Made:
     return made
 
 
+def stretch(solid: Solid, factors: Vec, about: Vec) -> Made:
+    """Lengths times a factor of their own along x, y and z about a point; volume grows by the product.
+
+    Round faces become free-form ones, which later steps handle more slowly.
+    """
+    if any(factor <= 0 for factor in factors):
+        raise KernelError("Each scale must be greater than zero.")
+    transform = gp_GTrsf()
+    for row, factor in enumerate(factors, 1):
+        transform.SetValue(row, row, factor)
+    transform.SetTranslationPart(gp_XYZ(*(a * (1 - f) for a, f in zip(about, factors, strict=True))))
+    maker = BRepBuilderAPI_GTransform(solid.shape, transform, True)
+    ledger = Ledger([one(maker.Shape(), "scaling")])
+    ledger.kept([solid], maker.Modified)
+    made = ledger.made()[0]
+    want = measure.volume(solid) * factors[0] * factors[1] * factors[2]
+    if abs(measure.volume(made.solid) - want) > 1e-4 * want:
+        raise KernelError("The scaling came out wrong: its volume does not fit.", "Scale evenly, or simplify the body.")
+    return made
+
+
+def shift(by: Vec) -> Motion:
+    """Carrying by a vector, mm."""
+    motion = gp_Trsf()
+    motion.SetTranslation(gp_Vec(*by))
+    return Motion(motion)
+
+
+def turn(axis: Axis, angle: float) -> Motion:
+    """Turning by `angle` rad about an axis."""
+    motion = gp_Trsf()
+    motion.SetRotation(gp_Ax1(point(axis.point), direction(axis.way)), angle)
+    return Motion(motion)
+
+
+def reflection(frame: Frame) -> Motion:
+    """Mirroring in a plane."""
+    motion = gp_Trsf()
+    motion.SetMirror(gp_Ax2(point(frame.origin), direction(frame.normal)))
+    return Motion(motion)
+
+
+def seat(moved: Frame, onto: Frame) -> Motion:
+    """Carrying one frame onto another."""
+    motion = gp_Trsf()
+    motion.SetDisplacement(*(gp_Ax3(point(f.origin), direction(f.normal), direction(f.x)) for f in (moved, onto)))
+    return Motion(motion)
+
+
+def then(first: Motion, second: Motion) -> Motion:
+    """One motion after another."""
+    return Motion(second.trsf.Multiplied(first.trsf))
+
+
 def mirror(solid: Solid, frame: Frame) -> Made:
     """The solid seen in a plane's mirror; every face is new, in the role `mirror` of its original."""
-    transform = gp_Trsf()
-    transform.SetMirror(gp_Ax2(point(frame.origin), direction(frame.normal)))
-    return _copied(solid, transform, "mirror", "mirroring")
+    return copied(solid, reflection(frame), "mirror")
 
 
-def shifted(solid: Solid, by: Vec, role: str) -> Made:
-    """A copy carried by a vector in mm; every face is new, in the given role of its original."""
-    transform = gp_Trsf()
-    transform.SetTranslation(gp_Vec(*by))
-    return _copied(solid, transform, role, "copying")
+def copied(solid: Solid, motion: Motion, role: str) -> Made:
+    """A copy carried elsewhere; every face is new, in the given role of its original."""
+    return _carried(solid, motion, lambda face: Origin(role, (FaceOf(0, face),)))
 
 
-def _copied(solid: Solid, transform: gp_Trsf, role: str, doing: str) -> Made:
-    maker = BRepBuilderAPI_Transform(solid.shape, transform, True)
-    ledger = Ledger([one(maker.Shape(), doing)])
+def moved(solid: Solid, motion: Motion) -> Made:
+    """The solid itself carried elsewhere; its faces stay the same ones."""
+    return _carried(solid, motion, lambda face: Origin(None, (FaceOf(0, face),)))
+
+
+def carried(made: Made, motion: Motion) -> Made:
+    """A newly made solid carried elsewhere, its faces told as before."""
+    there = moved(made.solid, motion)
+    sources = [row[0].sources[0] for row in there.origins]
+    return Made(there.solid, tuple(made.origins[s.face] for s in sources if isinstance(s, FaceOf)))
+
+
+def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> Made:
+    maker = BRepBuilderAPI_Transform(solid.shape, motion.trsf, True)
+    result = one(maker.Shape(), "moving") if solid.closed else Sheet(maker.Shape())
+    ledger = Ledger([result])
     for face in range(solid.face_count):
-        ledger.note(maker.ModifiedShape(solid.face(face)), Origin(role, (FaceOf(0, face),)))
+        ledger.note(maker.ModifiedShape(solid.face(face)), origin(face))
     return ledger.made()[0]

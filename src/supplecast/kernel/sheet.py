@@ -21,8 +21,8 @@ from OCP.TopExp import TopExp
 
 from supplecast.curves import Curve2
 from supplecast.errors import KernelError
-from supplecast.geometry import Axis, Frame, cross, dot, gap, times
-from supplecast.kernel import datums, measure
+from supplecast.geometry import Axis, Frame, Vec, cross, dot, gap, times
+from supplecast.kernel import datums, extent, measure
 from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import direction, flat_wire, point
@@ -258,3 +258,36 @@ def sewn(sheets: Sequence[Solid], tolerance: float = 1e-4) -> Made:
             new = maker.ModifiedSubShape(face)
             ledger.note(face if new.IsNull() else new, origin)
     return ledger.made()[0]
+
+
+def side_of(sheet: Solid, p: Vec) -> float:
+    """How far a point lies off the nearest place of a sheet, positive where its normals point to, mm."""
+    nearest = min(range(sheet.face_count), key=lambda face: measure.distance_to_faces(sheet, (face,), p))
+    spot, normal = datums.normal_at(sheet, nearest, p)
+    return dot(gap(p, spot), normal)
+
+
+def peeled(solid: Solid, faces: Sequence[int]) -> Made:
+    """Faces of a solid as a surface of their own, in the role `of` each. KernelError if they do not hang together."""
+    maker = BRepBuilderAPI_Sewing(1e-6)
+    for face in faces:
+        maker.Add(solid.face(face))
+    maker.Perform()
+    sheet = Sheet(maker.SewedShape())
+    ledger = Ledger([sheet])
+    for face in faces:
+        new = maker.ModifiedSubShape(solid.face(face))
+        ledger.note(solid.face(face) if new.IsNull() else new, Origin("of", (FaceOf(0, face),)))
+    return ledger.made()[0]
+
+
+def extended(sheet: Solid, by: float) -> Made:
+    """A surface of one face carried on by `by` mm beyond all its edges. KernelError for several faces."""
+    if sheet.face_count != 1:
+        words = f"This surface has {sheet.face_count} faces; only a single one can be extended."
+        raise KernelError(words, "Extend them before they are joined.")
+    wider = Sheet(extent.carried_on(sheet, 0, 0.0, by))
+    before, after = measure.face_area(sheet, 0), measure.face_area(wider, 0)
+    if after <= before * (1 + 1e-9):
+        raise KernelError("This surface cannot be carried on any further.", "Draw it larger.")
+    return Made(wider, ((Origin(None, (FaceOf(0, 0),)),),))

@@ -1,13 +1,15 @@
-"""A solid cut apart along a plane."""
+"""A solid cut apart along a plane, a surface or a face carried on."""
 
 from __future__ import annotations
+
+from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame
-from supplecast.kernel import measure
+from supplecast.kernel import extent, measure
 from supplecast.kernel.history import Ledger, Made, Origin
 from supplecast.kernel.profile import plane
 from supplecast.kernel.shape import ShapeList, Solid, checked
@@ -20,6 +22,27 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
     """
     reach = 2 * measure.loose_box(solid).diagonal + 10
     sheet = BRepBuilderAPI_MakeFace(plane(frame), -reach, reach, -reach, reach).Face()
+    return _split(solid, sheet, "The split plane misses the body.", "Move the plane into the body.")
+
+
+def by_sheet(solid: Solid, sheet: Solid) -> list[Made]:
+    """The pieces of a solid on both sides of a surface, which must reach through it; new faces have the role `split`."""
+    return _split(
+        solid,
+        sheet.shape,
+        "The surface does not cut the body apart: it misses it, or ends inside it.",
+        "Extend the surface so that it reaches through the whole body.",
+    )
+
+
+def by_face(solid: Solid, other: Solid, face: int) -> list[Made]:
+    """The pieces of a solid on both sides of a face of a body, carried on beyond its edges."""
+    reach = 2 * measure.loose_box(solid).diagonal + measure.loose_box(other).diagonal
+    wider = extent.carried_on(other, face, 0.0, reach)
+    return _split(solid, wider, "The face, carried on, does not cut the body apart.", "Pick another face, or use a plane.")
+
+
+def _split(solid: Solid, sheet: Any, missed: str, hint: str) -> list[Made]:
     maker = BRepAlgoAPI_Splitter()
     arguments, tools = ShapeList(), ShapeList()
     arguments.Append(solid.shape)
@@ -34,7 +57,7 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
         raise KernelError("The split could not be computed.")
     pieces = checked(maker.Shape(), "the split", expect=None)
     if len(pieces) < 2:
-        raise KernelError("The split plane misses the body.", "Move the plane into the body.")
+        raise KernelError(missed, hint)
     ledger = Ledger(pieces)
     ledger.kept([solid], maker.Modified)
     return [Made(made.solid, tuple(row if row else (Origin("split"),) for row in made.origins)) for made in ledger.made()]
@@ -42,5 +65,4 @@ def by_plane(solid: Solid, frame: Frame) -> list[Made]:
 
 def height(solid: Solid, frame: Frame) -> float:
     """Signed height in mm of a solid's centroid over a plane: tells on which side a piece lies."""
-    centre = measure.mass(solid).centroid
-    return sum((c - o) * n for c, o, n in zip(centre, frame.origin, frame.normal, strict=True))
+    return frame.over(measure.mass(solid).centroid)

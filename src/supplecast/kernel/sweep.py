@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS
 
 from supplecast.curves import Curve2, Region, green
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Frame, Point2, along, cross, dot, gap, times, turned, unit
+from supplecast.geometry import Floats, Frame, Point2, along, dot, gap, times
 from supplecast.kernel import measure
 from supplecast.kernel.boolean import cut
 from supplecast.kernel.faults import KERNEL_FAULTS
@@ -42,9 +42,7 @@ def seated(frame: Frame, route: Route, anchor: Point2) -> Frame:
     It is turned by the least angle that does it.
     """
     lead = route.lead if dot(frame.normal, route.lead) >= 0 else times(route.lead, -1.0)
-    axis = cross(frame.normal, lead)
-    size = math.hypot(*axis)
-    x = frame.x if size < 1e-12 else turned(frame.x, unit(axis), math.atan2(size, dot(frame.normal, lead)))
+    x = frame.turned_x(lead)
     moved = Frame(route.start, x, lead)
     return Frame(along(route.start, gap(moved.point(anchor), route.start), -1.0), x, lead)
 

@@ -17,7 +17,7 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, green
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, green, winding
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.crossings import CLOSE, Indices, cuts
 
@@ -297,30 +297,3 @@ def _box(loop: Loop) -> tuple[float, float, float, float]:
                 boxes.append((float(low[0]), float(low[1]), float(high[0]), float(high[1])))
     x0, y0, x1, y1 = zip(*boxes, strict=True)
     return (min(x0), min(y0), max(x1), max(y1))
-
-
-def winding(loop: Loop, point: Floats) -> int:
-    """How often a closed loop runs round a point that does not lie on it."""
-    total = 0.0
-    for curve in loop:
-        if isinstance(curve, Circle2):
-            total += curve.sweep if math.dist(curve.centre, point) < curve.radius else 0.0
-        elif isinstance(curve, Arc2):
-            total += _seen(point, np.array([curve.a, curve.b]))
-            way, away = np.subtract(curve.b, curve.a), np.subtract(point, curve.a)
-            right = float(way[0] * away[1] - way[1] * away[0]) < 0
-            if right == curve.ccw and math.dist(curve.centre, point) < curve.radius:
-                total += math.copysign(2 * math.pi, curve.sweep)
-            elif math.dist(curve.a, curve.b) < 1e-12 and math.dist(curve.centre, point) < curve.radius:
-                total += curve.sweep
-        else:
-            total += _seen(point, curve.sampled(1 if isinstance(curve, Line2) else 512))
-    return round(total / (2 * math.pi))
-
-
-def _seen(point: Floats, chain: Floats) -> float:
-    """The angle under which a chain of points is seen, counter-clockwise positive."""
-    d = chain - point
-    cross = d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]
-    dot = (d[:-1] * d[1:]).sum(axis=1)
-    return float(np.arctan2(cross, dot).sum())

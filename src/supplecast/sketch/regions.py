@@ -13,11 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, Region, green, interpolated
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, Region, green, interpolated, winding
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.sketch.model import Arc, Circle, Drawing, Ellipse, Line, Spline
-from supplecast.sketch.planar import Gap, PlanarMap, arranged, ends_of, winding
+from supplecast.sketch.planar import Gap, PlanarMap, arranged, ends_of
 from supplecast.sketch.solver import Solution
 
 _SEAM = 1e-5

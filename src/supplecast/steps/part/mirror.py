@@ -1,4 +1,4 @@
-"""Mirror: a body's image in a plane, joined to it or beside it."""
+"""Mirror: the image of steps, a feature or a body in a plane."""
 
 from __future__ import annotations
 
@@ -7,30 +7,31 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, PlaneField, PlanePick
-from supplecast.document.step import Step
+from supplecast.document.copying import Copying
+from supplecast.document.fields import PlaneField, PlanePick
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
-class Mirror(Step):
-    """The image of a body in a plane. Joined, both halves become one body and flush faces one face.
+class Mirror(Copying):
+    """The image in a plane of what steps added or cut, of a feature given by its faces, or of a body. Joined, a body and its
+    image become one body and flush faces one face.
 
     Example: {"id": "m1", "type": "mirror", "across": {"plane": "side"}}
     """
 
     type: Literal["mirror"] = "mirror"
     word = "Mirror"
-    purpose = "a body's image in a plane"
+    purpose = "the image in a plane"
     rank = 120
 
-    body: BodyPick = None
     across: PlaneField = PlanePick(plane="side")
-    result: Literal["joined", "as a new body"] = "joined"
+    result: Literal["joined", "as a new body"] = "joined"  # type: ignore[assignment]
 
     def sentence(self) -> str:
-        return "Mirror {body} across {across}, {result}"
+        subject = "{of} {body}" if self.of == "a body" else self.subject()
+        return f"Mirror {subject} across {{across}}" + (", {result}" if self.of == "a body" else "")
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -39,12 +40,14 @@ class Mirror(Step):
 
     def build(self, at: Builder) -> None:
         plane = at.frame("across")
-        if self.result == "joined":
-            entry = at.target(self.body)
-            image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
+        if self.of != "a body":
+            self.spread(at, {"mirror": kernel.move.reflection(plane)}, "across")
+            return
+        joined = self.result == "joined"
+        entry = at.target(self.body) if joined else at.body(self.body)
+        image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
+        if joined:
             made = at.kernel("across", kernel.boolean.fuse, entry.body.solid, [image.solid])
             at.replace(entry, at.named(made, entry.body, image))
-            return
-        entry = at.body(self.body)
-        image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
-        at.new(image, entry.role, self.name or f"{entry.name}, mirrored")
+        else:
+            at.new(image, entry.role, self.name or f"{entry.name}, mirrored")

@@ -1,4 +1,4 @@
-"""Pattern: copies of a body in a row, added to another or cut from it all at once."""
+"""Pattern: copies in a row, or in rows of rows."""
 
 from __future__ import annotations
 
@@ -7,61 +7,77 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import AnyLength, BodyPick, Count
-from supplecast.document.step import Step
-from supplecast.errors import DocumentError
-from supplecast.geometry import DIRECTIONS, times
+from supplecast.document.copying import Copying
+from supplecast.document.fields import AnyLength, AxisField, AxisPick, Count, Numbers
+from supplecast.geometry import Vec, along, times
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
+_MOST = 1000
 
-class Pattern(Step):
-    """Copy `tool`, which is used up, `count` times in a row, the first where it stands; add the copies to `body` or cut it.
 
-    Example: {"id": "t1", "type": "pattern", "tool": "q2", "count": 6, "spacing": "12 mm", "result": "cut", "body": "p81"}
+class Pattern(Copying):
+    """Copies of steps, a feature or a body along one direction or two, by spacing or over an extent; single ones left out.
+
+    `count` includes the original, which is number 1; numbers run along the first direction, then row by row.
+    Example: {"id": "t1", "type": "pattern", "of": "steps", "steps": ["h1"], "count": 6, "spacing": "12 mm"}
     """
 
     type: Literal["pattern"] = "pattern"
     word = "Pattern"
-    purpose = "copies of a body in a row, cut or added"
+    purpose = "copies in a row or in rows"
     rank = 130
 
-    tool: BodyPick = None
     count: Count = 3
+    sized: Literal["apart", "over"] = "apart"
     spacing: AnyLength = "10 mm"
-    direction: Literal["+x", "+y", "+z"] = "+x"
-    result: Literal["add", "cut"] = "cut"
-    body: BodyPick = None
+    direction: AxisField = AxisPick(axis="x")
+    rows: Count = 1
+    row_spacing: AnyLength = "10 mm"
+    row_direction: AxisField = AxisPick(axis="y")
+    leave_out: Numbers = ()
 
     def sentence(self) -> str:
-        onto = "to" if self.result == "add" else "from"
-        return "Pattern {tool} {count} times, {spacing} apart {direction}, {result} " + onto + " {body}"
+        rows = ", {rows} rows {row_spacing} {sized} along {row_direction}" if self.rows > 1 else ""
+        out = ", without {leave_out}" if self.leave_out else ""
+        words = f"Pattern {self.subject()} {{count}} times, {{spacing}} {{sized}} along {{direction}}{rows}{out}"
+        return words + self.outcome()
+
+    def more(self) -> str:
+        rows = "" if self.rows > 1 else "in {rows} row; "
+        return f"{rows}leaves out numbers {{leave_out}}" if not self.leave_out else rows.rstrip("; ")
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        bodies = [step.id for step in document.steps if getattr(step, "result", "") == "new"]
-        if len(bodies) < 2:
-            raise DocumentError("A pattern needs two bodies: what is copied, and what it is added to or cut from.")
-        return {"tool": bodies[-1], "body": bodies[0]}
+        return cls.subject_of(document, picked)
 
     def build(self, at: Builder) -> None:
-        target = at.target(self.body)
-        spacing = at.mm("spacing")
-        if spacing == 0 and self.count > 1:
-            at.fail("spacing", "The copies would all stand in one place.", "Type a distance other than zero.")
-        (tool,) = at.tools("tool", target, "to copy") if self.tool else (at.body(None, "tool"),)
-        way = DIRECTIONS[self.direction]
-        copies = []
-        for number in range(1, self.count + 1):
-            made = at.kernel(
-                "spacing", kernel.move.shifted, tool.body.solid, times(way, spacing * (number - 1)), f"copy{number}"
-            )
-            copies.append(at.named(made, tool.body))
-        solids = [copy.solid for copy in copies]
-        if self.result == "add":
-            joined = at.kernel("tool", kernel.boolean.fuse, target.body.solid, solids)
-        else:
-            joined = at.kernel("tool", kernel.boolean.cut, target.body.solid, solids)[0]
-        at.replace(target, at.named(joined, target.body, *copies))
-        at.remove(tool)
+        if self.count * self.rows > _MOST:
+            at.fail("count", f"That is {self.count * self.rows} copies.", f"At most {_MOST} are made.")
+        first = self._step(at, "spacing", self.count)
+        second = self._step(at, "row_spacing", self.rows)
+        ways = [at.axis("direction").way, at.axis("row_direction").way]
+        wrong = [number for number in self.leave_out if number > self.count * self.rows]
+        if wrong:
+            at.fail("leave_out", f"There is no number {wrong[0]}: the last is {self.count * self.rows}.", "Take it out.")
+        if 1 in self.leave_out and self.of != "a body":
+            at.fail("leave_out", "Number 1 is the original, which stays.", "Skip the step that makes it instead.")
+        places: dict[str, Vec] = {}
+        for row in range(self.rows):
+            for column in range(self.count):
+                number = row * self.count + column + 1
+                if number > 1 and number not in self.leave_out:
+                    places[str(number)] = along(times(ways[0], first * column), ways[1], second * row)
+        if not places:
+            at.note("Only the original: there is no copy.")
+            return
+        self.spread(at, {label: kernel.move.shift(by) for label, by in places.items()}, "spacing")
+
+    def _step(self, at: Builder, field: str, count: int) -> float:
+        if count == 1:
+            return 0.0
+        size = at.mm(field)
+        if size == 0:
+            at.fail(field, "The copies would all stand in one place.", "Type a distance other than zero.")
+        return size / (count - 1) if self.sized == "over" else size

@@ -33,6 +33,4 @@ class Subtract(Step):
         tools = at.tools("tools", entry, "to subtract")
         made = at.kernel("tools", kernel.boolean.cut, entry.body.solid, [tool.body.solid for tool in tools])
         at.replace(entry, at.named(made[0], entry.body, *(tool.body for tool in tools)))
-        if self.keep == "use up":
-            for tool in tools:
-                at.remove(tool)
+        at.spend(tools, self.keep == "keep")

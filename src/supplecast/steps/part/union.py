@@ -33,6 +33,4 @@ class Union(Step):
         tools = at.tools("tools", entry, "to join")
         made = at.kernel("tools", kernel.boolean.fuse, entry.body.solid, [tool.body.solid for tool in tools])
         at.replace(entry, at.named(made, entry.body, *(tool.body for tool in tools)))
-        if self.keep == "use up":
-            for tool in tools:
-                at.remove(tool)
+        at.spend(tools, self.keep == "keep")

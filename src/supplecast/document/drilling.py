@@ -1,0 +1,113 @@
+"""What all holes have in common: where they are, how deep, and that they are cut all at once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+
+from supplecast import kernel
+from supplecast.curves import Arc2, Circle2, Line2, Region
+from supplecast.document.fields import Length, PlaneField, PlanePick, SketchPick, Spots
+from supplecast.document.shaping import Shaping
+from supplecast.geometry import STANDARD_PLANES, Frame, Vec, along, times
+from supplecast.naming import Body
+
+if TYPE_CHECKING:
+    from supplecast.document.builder import Builder
+    from supplecast.document.model import Document
+
+
+class Ring(NamedTuple):
+    """A stretch of a hole: its diameter where it begins and where it ends, and how far from the mouth that is, mm."""
+
+    name: str
+    upper: float
+    lower: float
+    reach: float = 0.0
+
+
+class Drilling(Shaping):
+    """Round holes from a plane or face downwards, at picked points and at the points of a sketch (or, if it has none, the
+    centres of its circles), dropped squarely onto the plane.
+    """
+
+    result: Literal["cut"] = "cut"
+    into: PlaneField = PlanePick(plane="top")
+    spots: Spots = ()
+    sketch: SketchPick = None
+    deep: Literal["through", "to a depth"] = "through"
+    depth: Length = "5 mm"
+
+    def where(self) -> str:
+        """The end of the sentence: how deep, and where."""
+        deep = "{deep}" if self.deep == "through" else "{deep} of {depth}"
+        return f"{deep} into {{into}}, at {{sketch}} and {{spots}}{self.onto()}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        face = next((pick for pick in picked if "face" in pick), None)
+        spots = [{**pick, "at": "centre"} for pick in picked if "edge" in pick]
+        sketch = next((step.id for step in reversed(document.steps) if step.type == "sketch"), None)
+        return {"into": face or {"plane": "top"}, **({"spots": spots} if spots else {"sketch": sketch})}
+
+    def drill(self, at: Builder, field: str, rings: Sequence[Ring]) -> None:
+        """Cut holes of the given `rings`: from the mouth inwards, each a name, the diameter at its upper and lower end, and how
+        deep it reaches in mm; the last one goes to the hole's depth.
+        """
+        targets = self.targets(at)
+        plane = at.frame("into")
+        places = self._places(at, plane)
+        if self.deep == "through":
+            boxes = [kernel.measure.loose_box(entry.body.solid) for entry in targets]
+            depth = max(2 * (box.diagonal + math.dist(box.centre, plane.origin)) for box in boxes)
+        else:
+            depth = at.mm("depth")
+        inner = [ring.reach for ring in rings[:-1]]
+        if inner and depth <= max(inner):
+            words = f"{at.in_unit(depth)} is no deeper than the head of the screw, {at.in_unit(max(inner))}."
+            at.fail("depth", words, "Type a larger depth.")
+        one = at.kernel(field, _bore, rings, depth)
+        tools = []
+        for label, place in places.items():
+            motion = kernel.move.seat(Frame(), Frame(place, plane.x, times(plane.normal, -1.0)))
+            named = at.named(at.kernel(field, kernel.move.carried, one, motion))
+            tags = tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags)
+            tools.append(("", Body(named.solid, tags)))
+        self.combine(at, targets, tools, "spots" if self.spots else "sketch")
+
+    def _places(self, at: Builder, plane: Frame) -> dict[str, Vec]:
+        """Where each hole begins, by a lasting label."""
+        found: dict[str, Vec] = {}
+        if self.sketch is not None:
+            sketch = at.sketch(self.sketch, "sketch")
+            centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, (Circle2, Arc2))}
+            for name, mark in (sketch.marks or centres).items():
+                found[name] = sketch.frame.point(mark)
+        for number, spot in enumerate(at.spots("spots"), 1):
+            found[str(number)] = spot
+        if not found:
+            at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
+        dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}
+        names = list(dropped)
+        for number, label in enumerate(names):
+            twin = next((n for n in names[:number] if math.dist(dropped[n], dropped[label]) < 1e-6), None)
+            if twin is not None:
+                at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
+        return dropped
+
+
+def _bore(rings: Sequence[Ring], depth: float) -> kernel.history.Made:
+    """The space of one hole that goes down along z from the origin: its outline turned about z."""
+    points: list[tuple[str, float, float]] = [("mouth", rings[0].upper / 2, 0.0)]
+    for number, ring in enumerate(rings):
+        above = points[-1][2]
+        points.append((f"{ring.name} seat", ring.upper / 2, above))
+        points.append((ring.name, ring.lower / 2, depth if number == len(rings) - 1 else ring.reach))
+    points.append(("floor", 0.0, depth))
+    corners = [(0.0, 0.0), *((r, z) for _, r, z in points), (0.0, 0.0)]
+    names = [*(name for name, _, _ in points), "axis"]
+    lines = [Line2(name, a, b) for name, a, b in zip(names, corners, corners[1:], strict=False) if math.dist(a, b) > 1e-9]
+    front = STANDARD_PLANES["front"]
+    # In the front plane x goes out and y up: turned about its y, the outline is the hole.
+    return kernel.revolve.revolve(Region(tuple(lines)), front, (0.0, 0.0), (0.0, 1.0))

@@ -1,0 +1,109 @@
+"""A face marked with an outline, so that what lies inside can be picked apart."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from OCP.BRepFeat import BRepFeat_SplitShape
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepProj import BRepProj_Projection
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopoDS import TopoDS
+
+from supplecast.curves import Region, winding
+from supplecast.errors import KernelError
+from supplecast.geometry import Floats, Frame, Vec, times
+from supplecast.kernel import measure
+from supplecast.kernel.faults import KERNEL_FAULTS
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
+from supplecast.kernel.profile import direction, flat_wire
+from supplecast.kernel.shape import Solid, one
+
+
+def score(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
+    """Draw a region's loops on a face, straight along the normal of their plane. The volume does not change.
+
+    Pieces inside the region are new, in the role `scored` of the face; the rest keeps its tags. KernelError if the outline
+    misses the face.
+    """
+    first = _drawn(solid, face, region, frame)
+    rows = []
+    inside_any = False
+    for index, row in enumerate(first.origins):
+        source = row[0].sources[0] if row else None
+        inside = isinstance(source, FaceOf) and source.face == face and _inside(first.solid, index, region, frame)
+        inside_any = inside_any or inside
+        rows.append((Origin("scored", (FaceOf(0, face),)),) if inside else row)
+    if not inside_any:
+        raise KernelError("The outline misses the face.", "Draw it over the face, as seen square to its plane.", faces=(face,))
+    return Made(first.solid, tuple(rows))
+
+
+def _drawn(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
+    """The solid with the face split along the loops of the region."""
+    made = Made(solid, tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count)))
+    for loop in (region.outer, *region.holes):
+        pieces = [i for i, row in enumerate(made.origins) if Origin(None, (FaceOf(0, face),)) in row]
+        splits = 0
+        for piece in pieces:
+            # Face numbers change with each split: this one is known by being among those of the scored face.
+            lines = _projected(made.solid, piece, loop, frame)
+            if lines is None:
+                continue
+            made = composed(made, _split(made.solid, piece, lines))
+            splits += 1
+            break
+        if not splits:
+            words = "The outline misses the face." if loop is region.outer else "A hole of the outline misses the face."
+            raise KernelError(words, "Draw it over the face, as seen square to its plane.", faces=(face,))
+    return made
+
+
+def _projected(solid: Solid, face: int, loop: Any, frame: Frame) -> Any:
+    """The wire the loop makes on a face: of several, the one nearest to the loop's plane."""
+    wire, _ = flat_wire(tuple(loop), frame)
+    found = BRepProj_Projection(wire, solid.face(face), direction(times(frame.normal, -1.0)))
+    best = None
+    while found.More():
+        current = found.Current()
+        height = abs(frame.over(_middle(current)))
+        if best is None or height < best[0]:
+            best = height, current
+        found.Next()
+    return best[1] if best else None
+
+
+def _middle(wire: Any) -> Vec:
+    line = GProp_GProps()
+    BRepGProp.LinearProperties_s(wire, line)
+    centre = line.CentreOfMass()
+    return (centre.X(), centre.Y(), centre.Z())
+
+
+def _split(solid: Solid, face: int, wire: Any) -> Made:
+    maker = BRepFeat_SplitShape(solid.shape)
+    try:
+        if wire.ShapeType() == TopAbs_EDGE:
+            maker.Add(TopoDS.Edge(wire), solid.face(face))
+        else:
+            maker.Add(TopoDS.Wire(wire), solid.face(face))
+        maker.Build()
+        result = one(maker.Shape(), "the score")
+    except KERNEL_FAULTS as fault:
+        raise KernelError("The outline could not be drawn on the face.", "Let it not touch the face's edges.") from fault
+    before, after = measure.volume(solid), measure.volume(result)
+    if abs(after - before) > 1e-6 * before or result.face_count <= solid.face_count:
+        raise KernelError("The outline does not part the face.", "Let it close inside the face, or cross it wholly.")
+    ledger = Ledger([result])
+    ledger.kept([solid], maker.Modified)
+    return ledger.made()[0]
+
+
+def _inside(solid: Solid, face: int, region: Region, frame: Frame) -> bool:
+    """Whether a piece lies within the region, as seen square to its plane."""
+    spot = measure.point_inside(solid, face)
+    p: Floats = np.array(frame.flat(spot))
+    within = winding(region.outer, p) != 0
+    return bool(within and all(winding(hole, p) == 0 for hole in region.holes))

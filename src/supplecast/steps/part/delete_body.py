@@ -1,0 +1,40 @@
+"""Delete body: bodies that are not needed any further."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPicks
+from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class DeleteBody(Step):
+    """Take bodies or surfaces out of the document from this step on; steps above still have them.
+
+    Example: {"id": "db1", "type": "delete body", "bodies": ["q2"]}
+    """
+
+    type: Literal["delete body"] = "delete body"
+    word = "Delete body"
+    purpose = "take bodies out from here on"
+    rank = 119
+
+    bodies: BodyPicks = ()
+
+    def sentence(self) -> str:
+        return "Delete body {bodies}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"bodies": list(dict.fromkeys(pick["body"] for pick in picked if pick.get("body")))}
+
+    def build(self, at: Builder) -> None:
+        if not self.bodies:
+            at.fail("bodies", "No body is chosen.", "Choose what is to go.")
+        for name in self.bodies:
+            at.remove(at.target(name, "bodies"))

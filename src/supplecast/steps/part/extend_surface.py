@@ -1,0 +1,34 @@
+"""Extend surface: a surface carried on beyond its edges."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, Length
+from supplecast.document.step import Step
+
+
+class ExtendSurface(Step):
+    """Carry a surface of one face on beyond all its edges.
+
+    Example: {"id": "es1", "type": "extend surface", "surface": "sf1", "by": "5 mm"}
+    """
+
+    type: Literal["extend surface"] = "extend surface"
+    word = "Extend surface"
+    purpose = "carry a surface on beyond its edges"
+    rank = 154
+
+    surface: BodyPick = None
+    by: Length = "5 mm"
+
+    def sentence(self) -> str:
+        return "Extend surface {surface} by {by}"
+
+    def build(self, at: Builder) -> None:
+        entry = at.surface("surface")
+        at.targets.append(entry.id)
+        made = at.kernel("by", kernel.sheet.extended, entry.body.solid, at.mm("by"))
+        at.replace(entry, at.named(made, entry.body))

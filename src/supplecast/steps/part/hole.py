@@ -1,0 +1,30 @@
+"""Hole: plain round holes."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast.document.builder import Builder
+from supplecast.document.drilling import Drilling, Ring
+from supplecast.document.fields import Length
+
+
+class Hole(Drilling):
+    """Plain round holes from a face or plane downwards, at the points of a sketch and at picked points, all cut at once.
+
+    Example: {"id": "h1", "type": "hole", "diameter": "4 mm", "sketch": "k3f", "into": {"face": "p81.end"}}
+    """
+
+    type: Literal["hole"] = "hole"
+    word = "Hole"
+    purpose = "plain round holes at points"
+    rank = 54
+
+    diameter: Length = "4 mm"
+
+    def sentence(self) -> str:
+        return f"Hole {{diameter}} wide, {self.where()}"
+
+    def build(self, at: Builder) -> None:
+        wide = at.mm("diameter")
+        self.drill(at, "diameter", [Ring("wall", wide, wide)])

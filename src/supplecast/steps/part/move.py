@@ -1,0 +1,91 @@
+"""Move: a body shifted, turned or seated on another, itself or a copy of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces
+from supplecast.document.step import Step
+from supplecast.geometry import Frame, times
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+    from supplecast.kernel.move import Motion
+
+
+class Move(Step):
+    """Shift a body by typed lengths, turn it about an axis, or seat it: one of its flat faces on a flat face of another body,
+    facing it or flush with it, at a gap. The body itself, or a copy.
+
+    Seating brings the middles of both faces over each other and turns the body no more than it must.
+    Example: {"id": "mv1", "type": "move", "body": "p81", "x": "12 mm"}
+    """
+
+    type: Literal["move"] = "move"
+    word = "Move"
+    purpose = "shift, turn or seat a body, or a copy"
+    rank = 116
+
+    body: BodyPick = None
+    how: Literal["by", "turned about", "seated"] = "by"
+    x: AnyLength = "0 mm"
+    y: AnyLength = "0 mm"
+    z: AnyLength = "0 mm"
+    axis: AxisField = AxisPick(axis="z")
+    angle: Angle = "90"
+    face: Faces = ()
+    onto: Faces = ()
+    way: Literal["facing", "flush"] = "facing"
+    gap: AnyLength = "0 mm"
+    copy_it: Literal["itself", "a copy"] = "itself"
+
+    def sentence(self) -> str:
+        words = {
+            "by": "{how} {x}, {y}, {z}",
+            "turned about": "{how} {axis} by {angle}",
+            "seated": "{how} with {face} on {onto}, {way}, gap {gap}",
+        }
+        return f"Move {{body}}, {{copy_it}}, {words[self.how]}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        faces = [pick for pick in picked if "face" in pick]
+        if len(faces) == 2:
+            return {"how": "seated", "face": faces[:1], "onto": faces[1:], "body": faces[0].get("body")}
+        return {"body": picked[0].get("body")} if picked else {}
+
+    def build(self, at: Builder) -> None:
+        copy = self.copy_it == "a copy"
+        moving = self.body
+        if self.how == "seated" and moving is None and self.face:
+            moving = at.face(self.face[0], "face")[0].id
+        entry = at.body(moving) if copy else at.target(moving)
+        motion = self._motion(at)
+        solid = entry.body.solid
+        if copy:
+            made = at.kernel("how", kernel.move.copied, solid, motion, "copy")
+            at.new(at.named(made, entry.body), entry.role, self.name or f"{entry.name}, copy")
+        else:
+            at.replace(entry, at.named(at.kernel("how", kernel.move.moved, solid, motion), entry.body))
+
+    def _motion(self, at: Builder) -> Motion:
+        if self.how == "by":
+            by = (at.mm("x"), at.mm("y"), at.mm("z"))
+            return kernel.move.shift(by)
+        if self.how == "turned about":
+            return kernel.move.turn(at.axis("axis"), at.radians("angle", -360.0, 360.0))
+        frames = []
+        for field in ("face", "onto"):
+            picks = getattr(self, field)
+            if len(picks) != 1:
+                at.fail(field, f"One flat face is needed; {len(picks)} are picked.", "Pick the face.")
+            entry, face = at.face(picks[0], field)
+            flat = at.kernel(field, kernel.measure.flat_frame, entry.body.solid, face)
+            frames.append(Frame(kernel.measure.face_middle(entry.body.solid, face), flat.x, flat.normal))
+        mine, onto = frames
+        onto = onto.shifted(at.mm("gap"))
+        normal = times(onto.normal, -1.0) if self.way == "facing" else onto.normal
+        return kernel.move.seat(mine, Frame(onto.origin, mine.turned_x(normal), normal))

@@ -1,0 +1,45 @@
+"""Nudge: faces moved along their normals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Faces
+from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class Nudge(Step):
+    """Move faces along their normals, out of the material or, with a negative distance, into it; neighbours follow.
+
+    A round face grows or shrinks: a boss or a hole by the distance all round.
+    Example: {"id": "n1", "type": "nudge", "faces": [{"face": "p81.end"}], "distance": "1.5 mm"}
+    """
+
+    type: Literal["nudge"] = "nudge"
+    word = "Nudge"
+    purpose = "move faces along their normals"
+    rank = 84
+
+    faces: Faces = ()
+    distance: AnyLength = "1 mm"
+
+    def sentence(self) -> str:
+        return "Nudge {faces} by {distance}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"faces": [pick for pick in picked if "face" in pick]}
+
+    def build(self, at: Builder) -> None:
+        entry = at.holder("faces", None)
+        if not self.faces:
+            at.fail("faces", "No face is picked.", "Click the faces to move.")
+        distance = at.mm("distance")
+        made = at.kernel("distance", kernel.nudge.nudge, entry.body.solid, at.faces("faces", entry), distance)
+        at.replace(entry, at.named(made, entry.body))

@@ -1,0 +1,53 @@
+"""Offset surface: a surface at a distance from faces or from another surface."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, BodyPick, Faces
+from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class OffsetSurface(Step):
+    """A new surface at a distance from faces of a body, or from a whole surface, out of the material or in front. Zero copies
+    the faces.
+
+    Example: {"id": "os1", "type": "offset surface", "faces": [{"face": "p81.end"}], "distance": "2 mm"}
+    """
+
+    type: Literal["offset surface"] = "offset surface"
+    word = "Offset surface"
+    purpose = "a surface at a distance from faces"
+    rank = 152
+
+    of: Literal["faces", "a surface"] = "faces"
+    faces: Faces = ()
+    surface: BodyPick = None
+    distance: AnyLength = "2 mm"
+
+    def sentence(self) -> str:
+        return f"Offset surface {{distance}} off {{of}} {'{faces}' if self.of == 'faces' else '{surface}'}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"faces": [pick for pick in picked if "face" in pick]}
+
+    def build(self, at: Builder) -> None:
+        distance = at.mm("distance")
+        if self.of == "a surface":
+            body = at.surface("surface").body
+        else:
+            if not self.faces:
+                at.fail("faces", "No face is picked.", "Pick faces that hang together.")
+            entry = at.holder("faces", None, changes=False)
+            made = at.kernel("faces", kernel.sheet.peeled, entry.body.solid, at.faces("faces", entry))
+            body = at.named(made, entry.body)
+        if distance:
+            body = at.named(at.kernel("distance", kernel.sheet.aside, body.solid, distance), body)
+        at.new(body, "surface", self.name or "Surface")

@@ -1,0 +1,57 @@
+"""Score: an outline marked on a face."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Faces, ProfileField
+from supplecast.document.shaping import newest_sketches
+from supplecast.document.step import Step
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+
+class Score(Step):
+    """Mark a face with the outline of a sketch, straight down from its plane, so that what lies inside can be picked apart:
+    to give it a finish, a draft or a thickness of its own. The shape does not change.
+
+    Example: {"id": "sc1", "type": "score", "profile": {"sketch": "k4a"}, "face": [{"face": "p81.end"}]}
+    """
+
+    type: Literal["score"] = "score"
+    word = "Score"
+    purpose = "mark a face with an outline"
+    rank = 88
+
+    profile: ProfileField
+    face: Faces = ()
+
+    def sentence(self) -> str:
+        return "Score {face} with {profile}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(document, 1, cls.word)
+        return {"profile": {"sketch": sketch}, "face": [pick for pick in picked if "face" in pick]}
+
+    def build(self, at: Builder) -> None:
+        sketch, regions = at.regions("profile")
+        if len(self.face) != 1:
+            at.fail("face", f"One face is needed; {len(self.face)} are picked.", "Pick the face to mark.")
+        entry, face = at.face(self.face[0], "face")
+        entry = at.target(entry.id)
+        body = entry.body
+        for region in regions:
+            made = at.kernel("profile", kernel.score.score, body.solid, face, region, sketch.frame)
+            label = region.name
+            named = at.named(made, body)
+            tags = tuple(tuple(f"{t}[{label}]" if t.startswith(f"{self.id}.scored") else t for t in row) for row in named.tags)
+            kept = [index for index, row in enumerate(tags) if body.tags[face][0] in row]
+            body = type(body)(named.solid, tags)
+            if kept:
+                face = kept[0]
+        at.replace(entry, body)

@@ -1,0 +1,101 @@
+"""Split body: one body cut apart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, Faces, PlaneField, PlanePick, ProfileField
+from supplecast.document.shaping import open_chain
+from supplecast.document.state import Entry
+from supplecast.document.step import Step
+from supplecast.geometry import Frame
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+    from supplecast.kernel.history import Made
+
+_Side = Callable[["Made"], float]
+
+
+class SplitBody(Step):
+    """Cut a body apart along a plane, a face carried on beyond its edges, a surface, or the open line of a sketch.
+
+    The pieces are sorted by the side they lie on: `front` is where the plane, face or surface looks to, of a sketch line its
+    left. All are kept, or those of one side; the largest piece in front keeps the body's name.
+    Example: {"id": "sb1", "type": "split body", "along": "a plane", "plane": {"plane": "side"}}
+    """
+
+    type: Literal["split body"] = "split body"
+    word = "Split body"
+    purpose = "cut a body apart"
+    rank = 114
+
+    body: BodyPick = None
+    along: Literal["a plane", "a face", "a surface", "a sketch line"] = "a plane"
+    plane: PlaneField = PlanePick(plane="side")
+    face: Faces = ()
+    surface: BodyPick = None
+    line: ProfileField | None = None
+    keep: Literal["all pieces", "the front", "the back"] = "all pieces"
+
+    def sentence(self) -> str:
+        by = {"a plane": "{plane}", "a face": "{face}", "a surface": "{surface}", "a sketch line": "{line}"}[self.along]
+        return f"Split body {{body}} along {{along}} {by}, keep {{keep}}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        face = next((pick for pick in picked if "face" in pick), None)
+        return {"along": "a face", "face": [face]} if face else {}
+
+    def build(self, at: Builder) -> None:
+        entry = at.target(self.body)
+        made, side = self._cut(at, entry)
+        front = [m for m in made if side(m) > 0]
+        back = [m for m in made if side(m) <= 0]
+        for half in (front, back):
+            half.sort(key=lambda m: -kernel.measure.volume(m.solid))
+        kept = {"all pieces": front + back, "the front": front, "the back": back}[self.keep]
+        if not kept:
+            at.fail("keep", "Nothing lies on that side.", "Keep the other side, or all pieces.")
+        first, *others = kept
+        at.replace(entry, at.named(first, entry.body))
+        for number, piece in enumerate(others, 2):
+            at.new(at.named(piece, entry.body), entry.role, f"{entry.name}, piece {number}", f"{number}")
+        if len(kept) > 1:
+            at.note(f"{len(kept)} pieces")
+
+    def _cut(self, at: Builder, entry: Entry) -> tuple[list[Made], _Side]:
+        solid = entry.body.solid
+        if self.along == "a plane":
+            plane = at.frame("plane")
+            return at.kernel("plane", kernel.split.by_plane, solid, plane), _over(plane)
+        if self.along == "a face":
+            if len(self.face) != 1:
+                at.fail("face", f"One face is needed; {len(self.face)} are picked.", "Pick the face to cut along.")
+            other, face = at.face(self.face[0], "face")
+            spot, normal = kernel.datums.normal_at(other.body.solid, face, kernel.measure.point_inside(other.body.solid, face))
+            return at.kernel("face", kernel.split.by_face, solid, other.body.solid, face), _over(Frame.lying(spot, normal))
+        if self.along == "a surface":
+            sheet = at.surface("surface")
+            return at.kernel("surface", kernel.split.by_sheet, solid, sheet.body.solid), _beside(sheet.body.solid)
+        if self.line is None:
+            at.fail("line", "No sketch is picked.", "Draw an open line across the body.")
+        sketch = at.sketch(self.line.sketch, "line")
+        chain = open_chain(at, "line", sketch)
+        box = kernel.measure.loose_box(solid)
+        reach = 2 * box.diagonal + abs(sketch.frame.over(box.centre))
+        drawn = at.kernel("line", kernel.sheet.raised, chain, sketch.frame.shifted(-reach), 2 * reach)
+        sense = 1.0 if drawn.left else -1.0
+        near = _beside(drawn.made.solid)
+        return at.kernel("line", kernel.split.by_sheet, solid, drawn.made.solid), lambda m: sense * near(m)
+
+
+def _over(plane: Frame) -> _Side:
+    return lambda made: kernel.split.height(made.solid, plane)
+
+
+def _beside(sheet: kernel.shape.Solid) -> _Side:
+    return lambda made: kernel.sheet.side_of(sheet, kernel.measure.mass(made.solid).centroid)

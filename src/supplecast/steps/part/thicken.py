@@ -1,0 +1,40 @@
+"""Thicken: a surface given a wall."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, Length
+from supplecast.document.step import Step
+
+
+class Thicken(Step):
+    """A solid of a surface and a thickness, to the side it looks to, to the other, or half to each. The surface is used up.
+
+    Example: {"id": "th1", "type": "thicken", "surface": "sf1", "wall": "2 mm"}
+    """
+
+    type: Literal["thicken"] = "thicken"
+    word = "Thicken"
+    purpose = "give a surface a wall"
+    rank = 150
+
+    surface: BodyPick = None
+    wall: Length = "2 mm"
+    side: Literal["in front", "behind", "on both sides"] = "in front"
+
+    def sentence(self) -> str:
+        return "Thicken {surface} by {wall} {side}"
+
+    def build(self, at: Builder) -> None:
+        entry = at.surface("surface")
+        at.targets.append(entry.id)
+        wall, body = at.mm("wall"), entry.body
+        if self.side == "on both sides":
+            made = at.kernel("wall", kernel.sheet.aside, body.solid, -wall / 2)
+            body = at.named(made, body)
+        sense = -1.0 if self.side == "behind" else 1.0
+        made = at.kernel("wall", kernel.sheet.thickened, body.solid, sense * wall)
+        at.replace(entry, at.named(made, body), role="part")
