@@ -16,7 +16,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from supplecast.document.fields import FieldSpec, LinkPick, PlanePick, Profile
+from supplecast.document.fields import AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, load_steps
 from supplecast.naming import EdgeRef, FaceRef, Rule
@@ -30,13 +30,21 @@ _KINDS = {
     "length": "length",
     "angle": "angle",
     "percent": "percentage",
+    "factor": "plain number",
+    "list": "whole numbers",
     "count": "whole number",
     "choice": "one of the words",
     "text": "text",
     "faces": "picked faces",
     "edges": "picked edges or rules",
     "profile": "areas of a sketch",
-    "plane": "plane or flat face",
+    "profiles": "areas of several sketches, in order",
+    "plane": "plane, datum plane or flat face",
+    "axis": "axis, datum axis, sketch line, edge or round face",
+    "spots": "points: corners, places on edges, centres, datum points",
+    "steps": "steps",
+    "sketch": "sketch",
+    "things": "picked faces, edges and points",
     "body": "body",
     "bodies": "bodies",
     "link": "body of another document",
@@ -131,7 +139,7 @@ def _format(kinds: list[tuple[str, type[Step]]]) -> str:
         f"`steps` holds, in order: {steps}.\n",
         "## Picks\n",
     ]
-    for model in (FaceRef, EdgeRef, Order, Rule, PlanePick, Profile, LinkPick):
+    for model in (FaceRef, EdgeRef, Order, Rule, PlanePick, AxisPick, Spot, Profile, LinkPick):
         parts.append(f"### {model.__name__}\n\n{_about(model)}\n\n{_table(model)}")
     parts.append("## A drawing\n\nA sketch holds `points` (id: [x, y] in mm), `entities`, `constraints` and `figures` by id.\n")
     for model in (Line, Arc, Circle, Constraint, Figure, Size):

@@ -66,7 +66,7 @@ def test_the_worked_example_is_a_step_like_any_other(bar: type[Step]) -> None:
     centroid = 6 - r * (10 - 3 * math.pi) / (12 - 3 * math.pi)
     assert volume == pytest.approx(36 * math.pi * 40 - 2 * math.pi * centroid * area, rel=1e-6)
     assert f"{volume:.1f} mm³" in page
-    assert "Bar" in schema()["$defs"] and "bar" in [row[0] for row in sheet.addable(document)]
+    assert "Bar" in schema()["$defs"] and "bar" in [kind.type for kind in sheet.addable(document)]
     line = sheet.lines(document, sheet.Around())[0]
     assert [token.path for token in line.tokens if token.kind == "number"][:2] == ["diameter", "length"]
     assert "tags" not in data and result.state.bodies["bar1"].body.faces_by_tag.keys() >= {"bar1.side", "bar1.start"}

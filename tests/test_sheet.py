@@ -112,9 +112,9 @@ def test_standing_and_outcomes_reach_the_lines() -> None:
 def test_steps_offered_fit_the_sheet() -> None:
     for document in (part([]), tool([])):
         offered = sheet.addable(document)
-        assert all(document.kind in Step.registry[kind].sheets for kind, _, _ in offered)
-        assert all(word and purpose for _, word, purpose in offered)
-    assert sheet.addable(part([]))[0][0] == "sketch" and sheet.addable(tool([]))[0][0] == "link"
+        assert all(document.kind in Step.registry[kind.type].sheets for kind in offered)
+        assert all(kind.word and kind.about and all(kind.picture) for kind in offered)
+    assert sheet.addable(part([]))[0].type == "sketch" and sheet.addable(tool([]))[0].type == "link"
 
 
 def test_a_step_mentions_what_it_is_built_on() -> None:

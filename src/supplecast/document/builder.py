@@ -30,6 +30,7 @@ from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
 from supplecast.sketch.regions import joined, picked
 
 if TYPE_CHECKING:
+    from supplecast.kernel.gauge import Thing
     from supplecast.kernel.history import Made
 
 P = ParamSpec("P")
@@ -267,6 +268,22 @@ class Builder:
         held = getattr(self.step, field)
         picks = held if isinstance(held, tuple) else [held] if held is not None else []
         return [placing.spot(self, field, pick, index) for index, pick in enumerate(picks)]
+
+    def things(self, field: str) -> list[Thing]:
+        """What is to be measured: faces, edges and points."""
+        from supplecast.kernel.gauge import Thing
+
+        found = []
+        for index, pick in enumerate(getattr(self.step, field)):
+            if isinstance(pick, FaceRef):
+                entry, face = self.face(pick, field, index)
+                found.append(Thing(entry.body.solid, face=face))
+            elif isinstance(pick, EdgeRef):
+                entry, edge = self.one_edge(pick, field, index)
+                found.append(Thing(entry.body.solid, edge=edge))
+            else:
+                found.append(Thing(point=placing.spot(self, field, pick, index)))
+        return found
 
     def datum(self, datum_id: str, field: str) -> Datum:
         """A datum made by a step above."""

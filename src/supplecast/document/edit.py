@@ -9,8 +9,9 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from supplecast.document.fields import PlanePick
-from supplecast.document.model import Document, new_id, read_document, read_step, step_dict, told
+from supplecast.document.model import Document, Look, new_id, read_document, read_step, step_dict, told
 from supplecast.document.step import Step
+from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.model import Drawing
@@ -94,16 +95,28 @@ class SetValue(_Edit):
 
 
 class SetDocument(_Edit):
-    """Change the document's name, resin or unit (same numbers, new unit)."""
+    """Change the document's name, resin or unit; a new unit `keeps` the numbers typed, or the size they gave."""
 
     op: Literal["document"]
     name: str | None = None
     resin: str | None = None
-    unit: str | None = None
+    unit: Literal["mm", "cm", "m", "in"] | None = None
+    keeps: Literal["numbers", "size"] = "numbers"
+
+
+class SetLook(_Edit):
+    """Name, colour, hide or see through a body; what is left out stays as it is."""
+
+    op: Literal["look"]
+    body: str
+    name: str | None = None
+    colour: str | None = None
+    hidden: bool | None = None
+    clear: bool | None = None
 
 
 Edit = Annotated[
-    SetField | AddStep | StepOp | RepairPick | SketchActs | MoveStep | RenameStep | FigureOp | SetValue | SetDocument,
+    SetField | AddStep | StepOp | RepairPick | SketchActs | MoveStep | RenameStep | FigureOp | SetValue | SetDocument | SetLook,
     Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -164,10 +177,39 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
                 whole["values"].pop(edit.name, None)
             words = f"{edit.name} = {edit.text.strip()}" if edit.text.strip() else f"Remove {edit.name}"
         case SetDocument():
-            changes = edit.model_dump(exclude={"op"}, exclude_none=True)
+            changes = edit.model_dump(exclude={"op", "keeps"}, exclude_none=True)
+            if edit.unit is not None and edit.unit != document.unit:
+                changed = (relabelled if edit.keeps == "size" else renumbered)(document, edit.unit)
+                whole = changed.to_dict()
             whole.update(changes)
             words = ", ".join(f"{key} {value}" for key, value in changes.items())
+        case SetLook():
+            changes = edit.model_dump(exclude={"op", "body"}, exclude_none=True)
+            whole["looks"] = {name: look.model_dump() for name, look in document.looks.items()}
+            look = Look.model_validate({**whole["looks"].get(edit.body, {}), **_valid(changes)})
+            whole["looks"][edit.body] = look.model_dump()
+            if look == Look():
+                del whole["looks"][edit.body]
+            words = _look_words(changes)
     return read_document(whole), words
+
+
+def _valid(changes: dict[str, Any]) -> dict[str, Any]:
+    try:
+        Look.model_validate(changes)
+    except ValidationError as fault:
+        raise told(fault, "look") from fault
+    return changes
+
+
+def _look_words(changes: dict[str, Any]) -> str:
+    if "name" in changes:
+        return f"Name a body {changes['name']}" if changes["name"] else "Give a body its own name back"
+    if "colour" in changes:
+        return "Colour a body"
+    if "hidden" in changes:
+        return "Hide a body" if changes["hidden"] else "Show a body"
+    return "See through a body" if changes.get("clear") else "See a body solid"
 
 
 def _add(document: Document, steps: list[dict[str, Any]], edit: AddStep) -> str:

@@ -29,6 +29,7 @@ FieldKind = Literal[
     "spots",
     "steps",
     "sketch",
+    "things",
     "list",
     "body",
     "bodies",
@@ -186,6 +187,7 @@ class Spot(_Place):
 Spots = Annotated[tuple[Spot, ...], FieldSpec("spots")]
 SpotField = Annotated[Spot | None, FieldSpec("spots")]
 Profiles = Annotated[tuple[Profile, ...], FieldSpec("profiles")]
+Things = Annotated[tuple[FaceRef | EdgeRef | Spot, ...], FieldSpec("things")]
 SketchPick = Annotated[StepId | None, FieldSpec("sketch")]
 StepPicks = Annotated[tuple[StepId, ...], FieldSpec("steps")]
 

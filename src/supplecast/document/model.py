@@ -34,8 +34,18 @@ Kind = Literal["part", "tool"]
 Unit = Literal["mm", "cm", "m", "in"]
 
 
+class Look(BaseModel):
+    """What a body is called and looks like; blank where it is left to the step that makes it."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    name: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
+    colour: Annotated[str, StringConstraints(pattern=r"^(#[0-9A-Fa-f]{6})?$")] = ""
+    hidden: bool = False
+    clear: bool = False
+
+
 class Document(BaseModel):
-    """A part or a tool: named values and an ordered list of steps."""
+    """A part or a tool: named values, an ordered list of steps, and the looks of bodies by their id."""
 
     model_config = ConfigDict(extra="forbid")
     format: Literal["supplecast"] = "supplecast"
@@ -46,6 +56,7 @@ class Document(BaseModel):
     unit: Unit = "mm"
     resin: Annotated[str, StringConstraints(max_length=80)] = "ABS"
     values: dict[str, Annotated[str, StringConstraints(max_length=400)]] = Field(default_factory=dict, max_length=500)
+    looks: dict[Annotated[str, StringConstraints(max_length=80)], Look] = Field(default_factory=dict, max_length=1000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
 
     @field_validator("values")
@@ -86,7 +97,7 @@ class Document(BaseModel):
 
     def to_dict(self) -> dict[str, Any]:
         """The document's JSON. The steps in it are shared with others who ask: replace them, do not change them."""
-        data = self.model_dump(mode="json", exclude={"steps"})
+        data = self.model_dump(mode="json", exclude={"steps", "looks"} if not self.looks else {"steps"})
         data["steps"] = [step_dict(step) for step in self.steps]
         return data
 

@@ -131,7 +131,7 @@ class Run:
         self.memory = memory
         self.outside = outside
         self.scope = document.scope
-        self.state = State()
+        self.state = State(names={body: look.name for body, look in document.looks.items() if look.name})
         self.outcomes: list[Outcome] = []
         self.traces: dict[str, Trace] = {}
         self.stuck = stuck or {}

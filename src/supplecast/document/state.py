@@ -28,6 +28,10 @@ class Entry:
     key: str
     pull: Vec | None = None
 
+    def called(self, name: str) -> Entry:
+        """The same body under a name of its own, if it was given one."""
+        return dataclasses.replace(self, name=name) if name else self
+
     @cached_property
     def stamp(self) -> str:
         return f"{self.id}={self.key}"
@@ -136,14 +140,16 @@ class Outcome:
 class State:
     """Bodies and sketches after the steps so far, growing as steps are taken in.
 
-    `last_good` holds the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every
-    shape each body has had, with the step that gave it, so that a lost pick can be told from where it was last seen.
+    `names` are what bodies were given by hand; `last_good` holds the last sound shape of bodies that a failed step would have
+    changed, for showing only; `trail` every shape each body has had, with the step that gave it, so that a lost pick can be
+    told from where it was last seen.
     """
 
     bodies: dict[str, Entry] = dataclasses.field(default_factory=dict)
     sketches: dict[str, SketchEntry] = dataclasses.field(default_factory=dict)
     datums: dict[str, Datum] = dataclasses.field(default_factory=dict)
     effects: dict[str, Effect] = dataclasses.field(default_factory=dict)
+    names: Mapping[str, str] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
 
@@ -151,7 +157,7 @@ class State:
         """Take in what a step changed."""
         for name in delta.gone:
             self.bodies.pop(name, None)
-        self.bodies.update((entry.id, entry) for entry in delta.bodies)
+        self.bodies.update((entry.id, entry.called(self.names.get(entry.id, ""))) for entry in delta.bodies)
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:

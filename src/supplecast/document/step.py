@@ -24,7 +24,8 @@ class Step(BaseModel):
 
     A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `rank` to where it
     stands among the steps in order of work, `sheets` to where it belongs, and `sentence` to the words of the sheet, with
-    fields in braces. `build` reads and writes only through the builder.
+    fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says
+    what can be picked first. `build` reads and writes only through the builder.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -32,6 +33,8 @@ class Step(BaseModel):
     word: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
     rank: ClassVar[int] = 1000
+    picture: ClassVar[tuple[str, str]] = ("", "")
+    suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
     sheets: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
 
     id: StepId

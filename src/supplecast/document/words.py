@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.step import Step
 from supplecast.naming import EdgeRef, FaceRef, Rule
 
@@ -25,6 +25,14 @@ _ROLES = {
     "top": "top",
     "bottom": "bottom",
     "mirror": "mirror image",
+    "far": "far side",
+    "tip": "first end",
+    "tail": "last end",
+    "foot": "foot",
+    "scored": "scored area",
+    "aside": "offset",
+    "of": "face",
+    "copy": "copy",
 }
 
 
@@ -43,7 +51,7 @@ def face_words(tag: str, steps: Steps) -> str:
         return f"{_ROLES.get(linked_role, 'face')} of the linked part"
     if role.startswith("copy"):
         return f"{face_words(inner, steps)}, {role.replace('copy', 'copy ')}"
-    if role in ("inner", "mirror") and inner and "|" not in inner:
+    if role in ("inner", "mirror", "far", "scored", "aside") and inner and "|" not in inner:
         return f"{_ROLES[role]} of {face_words(inner, steps)}"
     return f"{_ROLES.get(role, 'face')} of {step_words(steps, step)}"
 
@@ -112,7 +120,46 @@ def picks_words(picks: Sequence[FaceRef | EdgeRef | Rule], steps: Steps) -> str:
 
 
 def plane_words(pick: PlanePick, steps: Steps) -> str:
+    if pick.datum is not None:
+        return _label(pick.datum, steps)
     return f"{pick.plane} plane" if pick.face is None else face_words(pick.face, steps)
+
+
+def axis_words(pick: AxisPick, steps: Steps) -> str:
+    if pick.axis is not None:
+        return f"the {pick.axis} axis"
+    if pick.datum is not None:
+        return _label(pick.datum, steps)
+    if pick.sketch is not None:
+        return f"{pick.line} of {_label(pick.sketch, steps)}"
+    if pick.edge is not None:
+        return edge_words(EdgeRef(edge=pick.edge), steps)
+    return f"axis of {face_words(pick.face or '', steps)}"
+
+
+def things_words(picks: Sequence[FaceRef | EdgeRef | Spot], steps: Steps) -> str:
+    """What is measured, one or two things by their words."""
+    told = [spots_words([pick], steps) if isinstance(pick, Spot) else pick_words(pick, steps) for pick in picks]
+    return " to ".join(told) if told else "nothing picked"
+
+
+def spots_words(picks: Sequence[Spot], steps: Steps) -> str:
+    """Points as a chip says them: one by its words, several by their number."""
+    if len(picks) != 1:
+        return f"{len(picks)} points" if picks else "no points"
+    (pick,) = picks
+    if pick.origin:
+        return "origin"
+    if pick.datum is not None or pick.sketch is not None:
+        return _label(pick.datum or pick.sketch or "", steps)
+    if pick.edge is None:
+        return f"middle of {face_words(pick.face or '', steps)}"
+    edge = edge_words(EdgeRef(edge=pick.edge), steps)
+    return f"centre of {edge}" if pick.at == "centre" else edge
+
+
+def _label(step_id: str, steps: Steps) -> str:
+    return next((step.label for step in steps if step.id == step_id), "a step no longer there")
 
 
 def profile_words(pick: Profile, steps: Steps) -> str:

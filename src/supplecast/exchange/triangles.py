@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 ROLE_COLOURS = {
     "part": "#D9C7A3",
     "linked": "#D9C7A3",
+    "surface": "#7FA8B8",
     "shot": "#D9C7A3",
     "block": "#B9C3C0",
     "cavity": "#7A5BB5",

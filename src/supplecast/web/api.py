@@ -11,6 +11,7 @@ from flask import Blueprint, Response, current_app, jsonify, request, send_from_
 from supplecast.document.edit import apply, read_edit
 from supplecast.errors import DocumentError, StoreError, SuppleError
 from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
+from supplecast.quantities import LENGTH_UNITS
 from supplecast.store.library import Revision
 from supplecast.web import desk
 from supplecast.web.openapi import describe
@@ -150,8 +151,31 @@ def references(document_id: str) -> Response:
     picked = data.get("picked")
     if not isinstance(picked, list) or not all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked):
         raise DocumentError("Nothing was picked.", "Click a face or an edge.")
-    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options={"picked": picked[:200]})
+    options = {"picked": picked[:200], "spots": bool(data.get("spots"))}
+    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
     return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
+
+
+@api.post("/documents/<document_id>/measures")
+def measures(document_id: str) -> Response:
+    """Start measuring one or two things picked by number."""
+    data = body()
+    picked = data.get("picked")
+    sound = isinstance(picked, list) and all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked)
+    if not sound or not 1 <= len(picked or ()) <= 2:
+        raise DocumentError("One or two things can be measured.", "Click a face, an edge or a corner.")
+    task = desk.task(desk.library().head(document_id).document, upto=data.get("upto"), options={"picked": picked})
+    return jsonify({"job": desk.engine().submit("gauge", document_id, task).id})
+
+
+@api.post("/documents/<document_id>/units")
+def units(document_id: str) -> Response:
+    """Start finding out what another unit would make of the document: the same size, or the same numbers."""
+    unit = body().get("unit")
+    if unit not in LENGTH_UNITS:
+        raise DocumentError(f"There is no unit “{unit}”.", f"Known: {', '.join(LENGTH_UNITS)}.")
+    task = desk.task(desk.library().head(document_id).document, options={"unit": unit})
+    return jsonify({"job": desk.engine().submit("units", document_id, task).id})
 
 
 @api.post("/documents/<document_id>/undo")

@@ -12,6 +12,7 @@ from supplecast import __version__
 from supplecast.document.edit import edit_schema
 from supplecast.document.model import schema as document_schema
 from supplecast.exchange.handoff import FORMATS
+from supplecast.quantities import LENGTH_UNITS
 
 Schema = dict[str, Any]
 
@@ -28,10 +29,11 @@ TEXT: Schema = {"type": "string"}
 MAYBE_TEXT: Schema = {"type": ["string", "null"]}
 NUMBER: Schema = {"type": "integer"}
 JOB_ID: Schema = _object(job=TEXT)
+POINT: Schema = {"type": ["array", "null"], "items": {"type": "number"}, "maxItems": 3}
 PICKED: Schema = {
     "type": "array",
     "maxItems": 200,
-    "items": _object(["body"], body=TEXT, mesh=TEXT, face=NUMBER, edge=NUMBER),
+    "items": _object(["body"], body=TEXT, mesh=TEXT, face=NUMBER, edge=NUMBER, point=POINT),
 }
 PLACE: Schema = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
 OBJECTS: Schema = {"type": "array", "items": {"type": "object"}}
@@ -72,7 +74,9 @@ BODIES: dict[str, Schema] = {
     "edits": _object(["base", "edit"], base=NUMBER, edit=_ref("Edit"), upto=MAYBE_TEXT),
     "preview": _object(["edit"], edit=_ref("Edit"), upto=MAYBE_TEXT),
     "build": _object([], upto=MAYBE_TEXT, before=MAYBE_TEXT, picks=PICKS),
-    "references": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT, before=MAYBE_TEXT),
+    "references": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT, before=MAYBE_TEXT, spots={"type": "boolean"}),
+    "measures": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT),
+    "units": _object(unit={"enum": list(LENGTH_UNITS)}),
     "advice": _object(["step"], step=TEXT, edit={"anyOf": [_ref("Edit"), {"type": "null"}]}),
     "places": _object(step=TEXT),
     "exports": _object(
@@ -116,6 +120,8 @@ ANSWERS: dict[str, Schema] = {
     "restore": _ref("Revision"),
     "preview": _object(job=TEXT, change=TEXT),
     "references": JOB_ID,
+    "measures": JOB_ID,
+    "units": JOB_ID,
     "advice": JOB_ID,
     "places": JOB_ID,
     "exports": JOB_ID,

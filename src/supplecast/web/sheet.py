@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from supplecast.document import words
-from supplecast.document.fields import LinkPick, PlanePick, Profile
+from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.model import Document
+from supplecast.document.shaping import Shaping
 from supplecast.document.step import Step
+from supplecast.sketch.equations import named
+from supplecast.sketch.model import Drawing
 from supplecast.store.library import DocumentCard
 
 _BRACES = re.compile(r"\{([a-zA-Z0-9_.]+)\}")
@@ -53,6 +57,7 @@ class Line:
     label: str
     skip: bool
     tokens: tuple[Token, ...]
+    more: tuple[Token, ...]
     details: tuple[tuple[str, tuple[Token, ...]], ...]
     figures: bool
     status: str = "waiting"
@@ -86,6 +91,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 label=step.label,
                 skip=step.skip,
                 tokens=tuple(_tokens(step.sentence(), step, document, around)),
+                more=tuple(_tokens(step.more(), step, document, around)),
                 details=tuple((name, tuple(_tokens(text, step, document, around))) for name, text in step.details()),
                 figures=step.type == "sketch",
                 status="skipped" if step.skip else str(outcome.get("status", "waiting")),
@@ -116,46 +122,45 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
     kind = step.spec_of(path).kind
     value: Any = getattr(step, path, None) if "." not in path else None
     match kind:
-        case "length" | "angle" | "percent" | "count":
+        case "length" | "angle" | "percent" | "count" | "factor" | "list":
             yield Token("number", path=path, value=step.typed(path), text=kind)
         case "text":
             yield Token("text", path=path, value=step.typed(path) or "", text=step.word)
-        case "faces" | "edges":
+        case "faces" | "edges" | "things":
             yield Token(
                 "picks",
-                words.picks_words(value, document.steps),
+                words.picks_words(value, document.steps) if kind != "things" else words.things_words(value, document.steps),
                 path,
                 kind,
                 picks=[pick.model_dump(mode="json", exclude_none=True) for pick in value],
             )
         case "profile":
-            assert isinstance(value, Profile)
-            sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
-            areas = () if value.regions == "all" else value.regions
-            count = f"{len(areas)} area{'s' if len(areas) != 1 else ''}" if areas else "all areas"
-            yield Token("profile", count, path, value.sketch, sketches, chosen=areas)
+            yield from _profile(path, value, step, document)
+        case "profiles" | "steps":
+            yield _toggles(path, value, step, document, kind)
+        case "sketch":
+            sketches = [(s.id, s.label) for s in _above(step, document) if s.type == "sketch"]
+            yield Token("sketch", path=path, value=value or "", options=(("", "no sketch"), *sketches))
+        case "axis":
+            yield from _axis(path, value, step, document)
+        case "spots":
+            yield from _spots(path, value, step, document)
         case "plane":
-            assert isinstance(value, PlanePick)
-            picks = (
-                [value.model_dump(mode="json", exclude_none=True, exclude={"offset", "tilt", "about"})] if value.face else []
-            )
-            yield Token("plane", words.plane_words(value, document.steps), path, value.plane or "face", picks=picks)
-            yield Token("words", ", raised ")
-            yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
-            if value.tilt != "0":
-                yield Token("words", ", tilted ")
-                yield Token("number", path=f"{path}.tilt", value=value.tilt, text="angle")
-                yield Token("words", " about ")
-                yield Token("choice", path=f"{path}.about", value=value.about, options=(("x", "its x"), ("y", "its y")))
+            yield from _plane(path, value, step, document)
         case "body":
             known = _bodies_before(step, document, around)
-            options = (("", f"the {path}"), *known.items())
+            unnamed = {"next": "whatever is met", "tool": "the only body", "surface": "the surface"}.get(path, f"the {path}")
+            options = (("", unnamed), *known.items())
             if value and value not in known:
                 options = (*options, (value, _body_name(value, document)))
             yield Token("body", path=path, value=value or "", options=options)
         case "bodies":
             known = _bodies_before(step, document, around)
             known.pop(getattr(step, "body", None) or "", None)
+            if path == "also":
+                if len(known) < (1 if getattr(step, "body", None) else 2) and not value:
+                    return
+                yield Token("words", ", also ")
             chosen = tuple((body, _body_name(body, document)) for body in value if body not in known)
             yield Token("bodies", path=path, options=(*known.items(), *chosen), chosen=tuple(value))
         case "link":
@@ -168,6 +173,96 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 return
             options = tuple((word, _CHOICES.get(word, word)) for word in step.choices(path))
             yield Token("choice", path=path, value=str(value), options=options)
+
+
+def _above(step: Step, document: Document) -> list[Step]:
+    return document.steps[: document.position(step.id)]
+
+
+def _acts(step: Step) -> bool:
+    """Whether a step can be copied: it adds to a body or cuts one."""
+    return (isinstance(step, Shaping) and step.result in ("add", "cut")) or step.type in ("pattern", "ring", "mirror")
+
+
+def _profile(path: str, value: Profile | None, step: Step, document: Document) -> Iterator[Token]:
+    sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
+    if value is None:
+        yield Token("sketch", path=path, value="", options=(("", "pick a sketch"), *sketches), text="profile")
+        return
+    areas = () if value.regions == "all" else value.regions
+    count = f"{len(areas)} area{'s' if len(areas) != 1 else ''}" if areas else "all areas"
+    yield Token("profile", count if isinstance(step, Shaping) else "", path, value.sketch, sketches, chosen=areas)
+
+
+def _toggles(path: str, value: Any, step: Step, document: Document, kind: str) -> Token:
+    """Sketches, or steps, to be chosen one by one in an order."""
+    above = _above(step, document)
+    if kind == "profiles":
+        held = tuple(json.dumps({"sketch": pick.sketch}) for pick in value)
+        return Token(
+            "toggles",
+            path=path,
+            value=kind,
+            options=tuple((json.dumps({"sketch": s.id}), s.label) for s in above if s.type == "sketch"),
+            chosen=held,
+        )
+    acting = tuple((json.dumps(s.id), s.label) for s in above if _acts(s))
+    return Token("toggles", path=path, value=kind, options=acting, chosen=tuple(json.dumps(s) for s in value))
+
+
+def _plane(path: str, value: PlanePick, step: Step, document: Document) -> Iterator[Token]:
+    """A plane as a list to choose from; its offset, and its tilt once it has one, are typed beside it."""
+    picks = [value.model_dump(mode="json", exclude_none=True, exclude_defaults=True, exclude={"offset", "tilt", "about"})]
+    options = [(name, f"{name} plane") for name in ("top", "front", "side")]
+    options += [(f"datum:{s.id}", s.label) for s in _above(step, document) if s.type == "plane"]
+    chosen = value.plane or (f"datum:{value.datum}" if value.datum else "face")
+    if chosen not in dict(options):
+        options.append((chosen, words.plane_words(value, document.steps)))
+    yield Token("plane", "", path, chosen, tuple(options), picks=picks if value.face else [])
+    yield Token("words", ", raised ")
+    yield Token("number", path=f"{path}.offset", value=value.offset, text="length")
+    if value.tilt != "0":
+        yield Token("words", ", tilted ")
+        yield Token("number", path=f"{path}.tilt", value=value.tilt, text="angle")
+        yield Token("words", " about ")
+        yield Token("choice", path=f"{path}.about", value=value.about, options=(("x", "its x"), ("y", "its y")))
+
+
+def _axis(path: str, value: AxisPick, step: Step, document: Document) -> Iterator[Token]:
+    """An axis as a list to choose from: the document's, datums, lines of sketches; others are picked in the view."""
+
+    def told(pick: AxisPick) -> str:
+        return pick.model_dump_json(exclude_none=True, exclude_defaults=True)
+
+    options = [(told(AxisPick(axis=name)), f"the {name} axis") for name in ("x", "y", "z")]
+    for other in _above(step, document):
+        if other.type == "axis":
+            options.append((told(AxisPick(datum=other.id)), other.label))
+        if isinstance(other, Drawing):
+            options += [(told(AxisPick(sketch=other.id, line=n)), f"{n} of {other.label}") for n in ("x", "y")]
+            guides = [n for n, e in other.entities.items() if e.type == "line" and e.construction]
+            options += [(told(AxisPick(sketch=other.id, line=n)), f"{named(other, n)} of {other.label}") for n in guides]
+    held = told(value)
+    if held not in dict(options):
+        options.append((held, words.axis_words(value, document.steps)))
+    picks = [json.loads(held)] if value.on_model else []
+    yield Token("axis", path=path, value=held, options=tuple(options), picks=picks)
+
+
+def _spots(path: str, value: tuple[Spot, ...] | Spot | None, step: Step, document: Document) -> Iterator[Token]:
+    """Picked points as a chip; of a single one on an edge also how far along it."""
+    single = not isinstance(value, tuple)
+    held = value if isinstance(value, tuple) else (value,) if value is not None else ()
+    extras: list[tuple[dict[str, Any], str]] = [({"origin": True}, "origin")]
+    extras += [({"datum": s.id}, s.label) for s in _above(step, document) if s.type == "point"]
+    picks = [pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in held]
+    options = tuple((json.dumps(pick), label) for pick, label in extras)
+    told = words.spots_words(held, document.steps)
+    yield Token("spots", told, path, "single" if single else "several", options, picks=picks)
+    if isinstance(value, Spot) and value.edge is not None and value.at == "along":
+        yield Token("words", ", ")
+        yield Token("number", path=f"{path}.share", value=value.share, text="percent")
+        yield Token("words", " along it")
 
 
 def _bodies_before(step: Step, document: Document, around: Around) -> dict[str, str]:
@@ -194,8 +289,19 @@ def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, Do
     return found
 
 
-def addable(document: Document) -> list[tuple[str, str, str]]:
-    """Step types for this sheet: type, word, what it is about; its own kind first, in the order of work."""
-    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets and name != "import"]
+@dataclass(frozen=True)
+class Addable:
+    """A kind of step for the list to add from; `suits` says what it can start from, as one word each."""
+
+    type: str
+    word: str
+    about: str
+    picture: tuple[str, str]
+    suits: tuple[str, ...]
+
+
+def addable(document: Document) -> list[Addable]:
+    """Step types for this sheet; its own kind first, in the order of work."""
+    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets]
     kinds.sort(key=lambda kind: (f".{document.kind}." not in kind.__module__, kind.rank))
-    return [(kind.model_fields["type"].default, kind.word, kind.purpose) for kind in kinds]
+    return [Addable(k.model_fields["type"].default, k.word, k.purpose, k.picture, k.suits) for k in kinds]

@@ -23,11 +23,12 @@ from supplecast import kernel
 from supplecast.document.advise import largest
 from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
-from supplecast.document.model import Document, parse_document
+from supplecast.document.model import Document, Look, parse_document
 from supplecast.document.order import places
-from supplecast.document.rebuild import Built, Memory
-from supplecast.document.state import Entry, SketchEntry
+from supplecast.document.rebuild import Built, Memory, rebuild
+from supplecast.document.state import Datum, Entry, SketchEntry
 from supplecast.document.step import load_steps
+from supplecast.document.units import relabelled, renumbered
 from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
 from supplecast.exchange import handoff, outlines, report, shelf
@@ -35,7 +36,9 @@ from supplecast.exchange.picture import draw
 from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.exchange.whole import write_whole
+from supplecast.geometry import along, vec
 from supplecast.molding.mass import grams
+from supplecast.molding.plausible import size_warning
 from supplecast.naming import (
     STOPPING,
     EdgeRef,
@@ -47,12 +50,15 @@ from supplecast.naming import (
     resolve_edges,
     resolve_faces,
 )
+from supplecast.quantities import LENGTH_UNITS, show
 from supplecast.sketch.acts.take import told
+from supplecast.steps.part.measure import value_words
 from supplecast.tooling.resins import RESINS
 
 _MOST_RESIDENT = 1.5 * 1024**3
 _memories: dict[str, Memory] = {}
 _last: dict[str, Built] = {}
+_touching: dict[tuple[str, str], kernel.contact.Contact | None] = {}
 
 
 @dataclass(frozen=True)
@@ -128,6 +134,9 @@ def build(task: Task) -> dict[str, Any]:
         ],
         "bodies": bodies,
         "sketches": [_outline(entry) for entry in _loose_sketches(document, built)],
+        "datums": [_drawn_datum(datum, built) for datum in built.state.datums.values()],
+        "lines": {o.step: o.lines for o in built.outcomes if o.lines},
+        "contacts": [] if task.options.get("preview") else _contacts(document, built),
         "taken": {name: dict(entry.taken) for name, entry in built.state.sketches.items() if entry.taken},
         "frames": {name: {**asdict(entry.frame), "y": entry.frame.y} for name, entry in built.state.sketches.items()},
         "ms": round((time.perf_counter() - began) * 1000, 1),
@@ -152,7 +161,45 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
         "faces": solid.face_count,
         "pull": entry.pull,
         "stale": stale,
+        "look": document.looks.get(entry.id, Look()).model_dump(),
     }
+
+
+def _contacts(document: Document, built: Built) -> list[dict[str, Any]]:
+    """Pairs of part bodies that share space, or touch along no more than an edge or a point."""
+    entries = [e for e in built.state.bodies.values() if e.role == "part"] if document.kind == "part" else []
+    found = []
+    for number, first in enumerate(entries):
+        for second in entries[number + 1 :]:
+            key = (first.key, second.key)
+            if key not in _touching:
+                if len(_touching) > 5000:
+                    _touching.clear()
+                try:
+                    _touching[key] = kernel.contact.between(first.body.solid, second.body.solid)
+                except SuppleError:
+                    _touching[key] = None  # a pair the kernel cannot compare is not reported as wrong
+            contact = _touching[key]
+            if contact is not None:
+                found.append({"bodies": [first.id, second.id], "names": [first.name, second.name], **asdict(contact)})
+    return found
+
+
+def _drawn_datum(datum: Datum, built: Built) -> dict[str, Any]:
+    """A datum as lines in space, as large as the model."""
+    boxes = [kernel.measure.loose_box(entry.body.solid) for entry in built.state.bodies.values()]
+    reach = max([0.55 * box.diagonal for box in boxes], default=30.0)
+    frame, (u, v) = datum.frame, (reach, 0.7 * reach)
+    if datum.kind == "plane":
+        corners = [(-u, -v), (u, -v), (u, v), (-u, v), (-u, -v)]
+        lines = [[frame.point(corner) for corner in corners]]
+    elif datum.kind == "axis":
+        lines = [[along(frame.origin, frame.normal, -reach), along(frame.origin, frame.normal, reach)]]
+    else:
+        size = 0.04 * reach
+        ways = (frame.x, frame.y, frame.normal)
+        lines = [[along(frame.origin, way, -size), along(frame.origin, way, size)] for way in ways]
+    return {"id": datum.id, "name": datum.name, "kind": datum.kind, "lines": lines}
 
 
 def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
@@ -212,6 +259,8 @@ def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
     """Where the picks handed along lie now, so that the view can light them."""
     found = []
     for pick in task.options.get("picks", ()):
+        if not {"face", "edge", "rule"} & pick.keys():
+            continue
         for entry in built.state.bodies.values():
             if pick.get("body") not in (None, entry.id):
                 continue
@@ -253,8 +302,85 @@ def refer(task: Task) -> dict[str, Any]:
             extra = {"word": "edge", "rules": _rules(document, picked["edge"], reference, entry)}
         else:
             raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
-        picks.append({"pick": reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True), **extra})
+        told = reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+        if task.options.get("spots") and "edge" in picked:
+            told |= _place_on(entry, picked["edge"], reference, picked.get("point"))
+        picks.append({"pick": told, **extra})
     return {"picks": picks}
+
+
+def _place_on(entry: Entry, index: int, reference: FaceRef | EdgeRef, point: list[float] | None) -> dict[str, Any]:
+    """Which point of an edge a click near `point` means."""
+    assert isinstance(reference, EdgeRef)
+    solid = entry.body.solid
+    left = _left(entry, index, reference)
+    near = vec(point) if point else kernel.edges.middle(solid, index)
+    centre, share = kernel.datums.nearest_place(solid, index, near, left)
+    return {"at": "centre"} if centre else {"share": f"{share * 100:g} %"}
+
+
+def _left(entry: Entry, index: int, reference: FaceRef | EdgeRef) -> int:
+    """The face on whose left an edge is run along."""
+    faces = entry.body.solid.faces_at_edges[index]
+    first = min(reference.edge) if isinstance(reference, EdgeRef) else ""
+    return next((face for face in faces if first in entry.body.tags[face]), faces[0])
+
+
+def gauge(task: Task) -> dict[str, Any]:
+    """What one or two picked things measure, in words, and references to keep them by."""
+    document, built = _built(task)
+    things, picks = [], []
+    for picked in task.options["picked"]:
+        entry = built.state.bodies.get(picked["body"])
+        if entry is None or picked.get("mesh") not in (None, _mesh_name(entry)):
+            raise SuppleError("The model was built anew meanwhile.", "Pick again.")
+        solid = entry.body.solid
+        narrow = entry.id if len(built.state.bodies) > 1 else None
+        if "face" in picked and 0 <= picked["face"] < solid.face_count:
+            reference: FaceRef | EdgeRef = reference_face(entry.body, picked["face"], narrow)
+            things.append(kernel.gauge.Thing(solid, face=picked["face"]))
+            place: dict[str, Any] = {}
+        elif "edge" in picked and 0 <= picked["edge"] < solid.number_of_edges:
+            reference = reference_edge(entry.body, picked["edge"], narrow)
+            place = _place_on(entry, picked["edge"], reference, picked.get("point"))
+            if place.get("share") in ("0 %", "100 %"):
+                left = _left(entry, picked["edge"], reference)
+                spot, _ = kernel.datums.along_edge(solid, picked["edge"], float(place["share"] == "100 %"), left)
+                things.append(kernel.gauge.Thing(point=spot))
+            else:
+                place = {}
+                things.append(kernel.gauge.Thing(solid, edge=picked["edge"]))
+        else:
+            raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
+        picks.append(reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True) | place)
+    line = None
+    if len(things) == 1:
+        figures = kernel.gauge.single(things[0])
+    else:
+        figures, line = kernel.gauge.between(things[0], things[1])
+    return {
+        "picks": picks,
+        "line": line,
+        "figures": [{"name": f.name, "words": value_words(f, document.unit), "value": f.value} for f in figures],
+    }
+
+
+def units(task: Task) -> dict[str, Any]:
+    """What both ways of changing the unit would make of the model: its box, and a warning where that looks wrong."""
+    document, project = _opened(task)
+    unit = str(task.options["unit"])
+    found = {}
+    for keeps, change in (("size", relabelled), ("numbers", renumbered)):
+        changed = change(document, unit)
+        built = rebuild(changed, outside=project)
+        boxes = [kernel.measure.box(entry.body.solid) for entry in built.state.bodies.values()]
+        size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)] if boxes else []
+        found[keeps] = {
+            "size": [show(s / LENGTH_UNITS[unit], 4) for s in size],
+            "warning": size_warning(max(size), document.resin) if size else "",
+            "ok": built.ok,
+        }
+    return found
 
 
 def take(task: Task) -> dict[str, Any]:
@@ -312,14 +438,17 @@ def export(task: Task) -> dict[str, Any]:
     """Write the chosen bodies to one file in the blob directory; returns its name there and the one to offer."""
     document, built = _built(task)
     wanted = task.options.get("bodies")
-    entries = [entry for entry in built.state.bodies.values() if wanted is None or entry.id in wanted]
     format = task.options["format"]
+    solids = [entry for entry in built.state.bodies.values() if format == "step" or entry.role != "surface"]
+    entries = [entry for entry in solids if wanted is None or entry.id in wanted]
+    if wanted and not entries:
+        raise SuppleError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
     tolerance = handoff.Tolerance(float(task.options.get("tolerance", 0.02)))
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
     content = handoff.write(entries, format, tolerance)
-    whole = len(entries) == len(built.state.bodies)
+    whole = len(entries) == len(solids)
     label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
     name = f"{secrets.token_hex(12)}.{format}"
     Path(task.blobs, name).write_bytes(content)
@@ -371,7 +500,8 @@ def verify(task: Task) -> dict[str, Any]:
     document, built = _built(task)
     wrong = [f"{o.step}: {o.message}" for o in built.outcomes if "kernel gave up" in o.message]
     for entry in built.state.bodies.values():
-        wrong += [f"{entry.id}: {words}" for words in kernel.check.faults(entry.body.solid)]
+        if entry.role != "surface":
+            wrong += [f"{entry.id}: {words}" for words in kernel.check.faults(entry.body.solid)]
         if any("?" in tag for tags in entry.body.tags for tag in tags):
             wrong.append(f"{entry.id}: a face without history")
     return {"wrong": wrong, "steps": [(document.step(o.step).type, o.status) for o in built.outcomes]}

@@ -25,6 +25,11 @@ class AxisStep(Step):
     word = "Axis"
     purpose = "a datum axis to turn or copy about"
     rank = 14
+    picture = ("M5 19c0-3 22-3 22 0s-22 3-22 0", "M16 2v20")
+    suits = (
+        "edges",
+        "faces",
+    )
 
     how: Literal["along", "where planes meet", "through two points"] = "along"
     of: AxisField = AxisPick(axis="z")

@@ -24,6 +24,8 @@ class Chamfer(Step):
     word = "Chamfer"
     purpose = "bevel edges by a distance"
     rank = 70
+    picture = ("M5 21V5M5 21h22", "M5 10l11 11")
+    suits = ("edges",)
 
     edges: Edges = ()
     distance: Length = "1 mm"

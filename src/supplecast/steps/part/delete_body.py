@@ -23,6 +23,8 @@ class DeleteBody(Step):
     word = "Delete body"
     purpose = "take bodies out from here on"
     rank = 119
+    picture = ("M6 7h20v14H6z", "M9 10l14 8M23 10L9 18")
+    suits = ("faces",)
 
     bodies: BodyPicks = ()
 

@@ -25,6 +25,8 @@ class Draft(Step):
     word = "Draft"
     purpose = "lean faces for the pull"
     rank = 80
+    picture = ("M8 3v18M24 3v18M4 21h24", "M8 21L11 3h10l3 18")
+    suits = ("faces",)
 
     faces: Faces = ()
     angle: Angle = "1"

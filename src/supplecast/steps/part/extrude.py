@@ -34,6 +34,8 @@ class Extrude(Shaping):
     word = "Extrude"
     purpose = "raise an outline: new body, add or cut"
     rank = 20
+    picture = ("M4 19l6-4h18l-6 4z", "M4 19V8l6-4h18v11M4 8h18l6-4M22 8v11")
+    suits = ("faces",)
 
     profile: ProfileField
     fill: Literal["filled", "as a wall", "as a surface"] = "filled"

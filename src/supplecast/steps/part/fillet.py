@@ -24,6 +24,8 @@ class Fillet(Step):
     word = "Fillet"
     purpose = "round edges to a radius"
     rank = 60
+    picture = ("M5 21V5M5 21h22", "M5 9c0 8 4 12 12 12")
+    suits = ("edges",)
 
     edges: Edges = ()
     radius: Length = "1 mm"

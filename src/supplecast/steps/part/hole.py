@@ -19,6 +19,11 @@ class Hole(Drilling):
     word = "Hole"
     purpose = "plain round holes at points"
     rank = 54
+    picture = ("M3 10h26v11H3z", "M12 10v11M20 10v11M12 10c2-2 6-2 8 0s-6 2-8 0")
+    suits = (
+        "faces",
+        "edges",
+    )
 
     diameter: Length = "4 mm"
 

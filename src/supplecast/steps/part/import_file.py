@@ -23,6 +23,7 @@ class Import(Step):
     word = "Import"
     purpose = "bodies from a STEP, 3MF or STL file"
     rank = 140
+    picture = ("M4 14v7h24v-7", "M16 3v12m-5-5l5 5 5-5")
 
     file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]

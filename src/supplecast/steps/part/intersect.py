@@ -20,6 +20,7 @@ class Intersect(Step):
     word = "Intersect"
     purpose = "what bodies share"
     rank = 112
+    picture = ("M4 8h12v12H4zM12 3h15v12H12z", "M12 8h4v7h-4z")
 
     body: BodyPick = None
     tools: BodyPicks = ()

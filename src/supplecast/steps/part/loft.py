@@ -30,6 +30,7 @@ class Loft(Shaping):
     word = "Loft"
     purpose = "draw a body over outlines"
     rank = 50
+    picture = ("M5 21h22", "M5 21L11 5h10l6 16M11 5c3-2 7-2 10 0s-7 2-10 0")
 
     over: Profiles
     shape: Literal["straight", "smooth"] = "straight"

@@ -25,6 +25,8 @@ class Mirror(Copying):
     word = "Mirror"
     purpose = "the image in a plane"
     rank = 120
+    picture = ("M4 20V8l8 4v8z", "M16 2v20M28 20V8l-8 4v8z")
+    suits = ("faces",)
 
     across: PlaneField = PlanePick(plane="side")
     result: Literal["joined", "as a new body"] = "joined"  # type: ignore[assignment]

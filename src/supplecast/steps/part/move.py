@@ -28,6 +28,8 @@ class Move(Step):
     word = "Move"
     purpose = "shift, turn or seat a body, or a copy"
     rank = 116
+    picture = ("M3 12h9v9H3z", "M17 3h11v10H17zM9 9l6-4m-4 0h4v4")
+    suits = ("faces",)
 
     body: BodyPick = None
     how: Literal["by", "turned about", "seated"] = "by"

@@ -25,6 +25,8 @@ class Nudge(Step):
     word = "Nudge"
     purpose = "move faces along their normals"
     rank = 84
+    picture = ("M4 6h13v14H4z", "M17 6h7v14h-7M20 13h8m-3-3l3 3-3 3")
+    suits = ("faces",)
 
     faces: Faces = ()
     distance: AnyLength = "1 mm"

@@ -25,6 +25,8 @@ class OffsetSurface(Step):
     word = "Offset surface"
     purpose = "a surface at a distance from faces"
     rank = 152
+    picture = ("M4 20c6-9 18-9 24 0", "M4 12c6-9 18-9 24 0")
+    suits = ("faces",)
 
     of: Literal["faces", "a surface"] = "faces"
     faces: Faces = ()

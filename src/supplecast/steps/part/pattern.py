@@ -28,6 +28,8 @@ class Pattern(Copying):
     word = "Pattern"
     purpose = "copies in a row or in rows"
     rank = 130
+    picture = ("M3 8h6v8H3z", "M13 8h6v8h-6zM23 8h6v8h-6z")
+    suits = ("faces",)
 
     count: Count = 3
     sized: Literal["apart", "over"] = "apart"

@@ -28,6 +28,11 @@ class Plane(Step):
     word = "Plane"
     purpose = "a datum plane to draw, mirror or split on"
     rank = 12
+    picture = ("M4 20h18", "M8 15l5-11h16l-5 11z")
+    suits = (
+        "faces",
+        "edges",
+    )
 
     how: Literal["offset", "through an edge", "midway", "through three points", "touching", "across an edge"] = "offset"
     base: PlaneField = PlanePick(plane="top", offset="10 mm")

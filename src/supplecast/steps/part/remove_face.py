@@ -24,6 +24,8 @@ class RemoveFace(Step):
     word = "Remove face"
     purpose = "take faces away, neighbours close the gap"
     rank = 86
+    picture = ("M4 9h14v11H4zM4 9l6-5h14v11l-6 5M18 9l6-5", "M20 2l8 8M28 2l-8 8")
+    suits = ("faces",)
 
     faces: Faces = ()
 

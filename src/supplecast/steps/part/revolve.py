@@ -33,6 +33,8 @@ class Revolve(Shaping):
     word = "Revolve"
     purpose = "turn an outline about an axis"
     rank = 30
+    picture = ("M16 2v20", "M16 6h7v5h4v8H16M16 6H9v5H5v8h11M5 19c2 3 20 3 22 0")
+    suits = ("edges",)
 
     profile: ProfileField
     fill: Literal["filled", "closed along the axis", "as a wall", "as a surface"] = "filled"

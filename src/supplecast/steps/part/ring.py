@@ -26,6 +26,8 @@ class Ring(Copying):
     word = "Ring"
     purpose = "copies round an axis"
     rank = 132
+    picture = ("M13 2h6v5h-6z", "M23 9h5v6h-5zM4 9h5v6H4zM13 17h6v5h-6z")
+    suits = ("faces",)
 
     count: Count = 4
     sized: Literal["over a full turn", "over", "apart"] = "over a full turn"

@@ -26,6 +26,8 @@ class Score(Step):
     word = "Score"
     purpose = "mark a face with an outline"
     rank = 88
+    picture = ("M4 19l6-12h18l-6 12z", "M13 13c2-3 8-3 7 0s-9 3-7 0")
+    suits = ("faces",)
 
     profile: ProfileField
     face: Faces = ()

@@ -20,6 +20,11 @@ class ScrewHole(Drilling):
     word = "Screw hole"
     purpose = "holes by metric screw sizes and fits"
     rank = 56
+    picture = ("M3 7h26v14H3z", "M8 7v5h5v9M24 7v5h-5v9")
+    suits = (
+        "faces",
+        "edges",
+    )
 
     size: Size = "M3"
     kind: Literal["clearance", "tapped", "counterbore", "countersink"] = "clearance"

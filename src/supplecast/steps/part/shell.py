@@ -24,6 +24,8 @@ class Shell(Step):
     word = "Shell"
     purpose = "hollow a body to a wall"
     rank = 90
+    picture = ("M4 5h24v16H4z", "M8 5v12h16V5")
+    suits = ("faces",)
 
     wall: Length = "2 mm"
     open: Faces = ()

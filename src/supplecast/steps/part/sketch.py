@@ -40,6 +40,8 @@ class Sketch(Drawing, Step):
     word = "Sketch"
     purpose = "an outline on a plane or a flat face"
     rank = 10
+    picture = ("M3 21h26", "M6 17V7h12a5 5 0 0 1 0 10z")
+    suits = ("faces",)
 
     on: PlaneField = PlanePick(plane="top")
     draw: list[figures.FigureRequest] = Field(default_factory=list, max_length=100)

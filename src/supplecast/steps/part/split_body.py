@@ -32,6 +32,8 @@ class SplitBody(Step):
     word = "Split body"
     purpose = "cut a body apart"
     rank = 114
+    picture = ("M4 6h10v14H4zM18 6h10v14H18z", "M16 2v20")
+    suits = ("faces",)
 
     body: BodyPick = None
     along: Literal["a plane", "a face", "a surface", "a sketch line"] = "a plane"

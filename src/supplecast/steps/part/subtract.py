@@ -20,6 +20,7 @@ class Subtract(Step):
     word = "Subtract"
     purpose = "take bodies away from one"
     rank = 110
+    picture = ("M12 3h15v12H12z", "M4 8h8v7h4v5H4z")
 
     body: BodyPick = None
     tools: BodyPicks = ()

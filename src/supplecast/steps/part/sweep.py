@@ -30,6 +30,8 @@ class Sweep(Shaping):
     word = "Sweep"
     purpose = "carry an outline along a path"
     rank = 40
+    picture = ("M6 20V10a6 6 0 0 1 6-6h12", "M3 20h6v-10a3 3 0 0 1 3-3h12V1H12a9 9 0 0 0-9 9z")
+    suits = ("edges",)
 
     profile: ProfileField
     along: Literal["the sketch", "edges"] = "the sketch"

@@ -22,6 +22,7 @@ class Block(Step):
     word = "Block"
     purpose = "stock round the part"
     rank = 30
+    picture = ("M11 10h10v6H11z", "M4 4h24v17H4z")
     sheets = ("tool",)
 
     sized: Literal["by margins", "by size"] = "by margins"

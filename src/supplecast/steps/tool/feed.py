@@ -24,6 +24,7 @@ class Feed(Step):
     word = "Feed"
     purpose = "sprue or pour funnel"
     rank = 70
+    picture = ("M4 10h24v11H4z", "M12 2h8l-3 10h-2z")
     sheets = ("tool",)
 
     kind: Literal["sprue", "funnel"] = "sprue"

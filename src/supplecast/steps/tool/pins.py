@@ -28,6 +28,7 @@ class RegisterPins(Step):
     word = "Register pins"
     purpose = "pins and holes that align the halves"
     rank = 60
+    picture = ("M4 15h24v7H4z", "M8 15V8h4v7M20 15V8h4v7")
     sheets = ("tool",)
 
     diameter: Length = "8 mm"

@@ -22,6 +22,7 @@ class TrialShot(Step):
     word = "Trial shot"
     purpose = "the part with its feed"
     rank = 80
+    picture = ("M5 14h22v7H5z", "M13 3h6l-2 11h-2z")
     sheets = ("tool",)
 
     def sentence(self) -> str:

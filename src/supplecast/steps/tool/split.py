@@ -32,6 +32,8 @@ class Split(Step):
     word = "Split"
     purpose = "part the block into core and cavity"
     rank = 50
+    picture = ("M4 3h24v7H4zM4 15h24v7H4z", "M2 12.5h28")
+    suits = ("faces",)
     sheets = ("tool",)
 
     at: PlaneField

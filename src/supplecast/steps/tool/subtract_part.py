@@ -20,6 +20,7 @@ class SubtractPart(Step):
     word = "Subtract part"
     purpose = "cut the part's space from the block"
     rank = 40
+    picture = ("M4 4h24v17H4z", "M10 4v9h12V4")
     sheets = ("tool",)
 
     part: BodyPick = None

@@ -5,17 +5,20 @@ import { Viewer } from './viewer.js';
 import { Problem, call, finished, post, send } from './api.js';
 import { listenToSheet, swapSheet } from './sheet.js';
 import { Sketcher } from './sketcher.js';
+import { bodyRows, contactRows, crossAt, mend } from './bodies.js';
+import { Gauging } from './gauging.js';
+import { askUnit, takeUnit } from './units.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4 };
-const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctrl+Shift+Z redo · V drawing style · S section · F fit · H hide what is picked · Esc one level back';
+const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctrl+Shift+Z redo · V drawing style · S section · M measure · F fit · H hide what is picked · Esc one level back';
 
 Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
   busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
-  adding: false, addText: '', figureFor: '', picking: false, pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '',
+  adding: false, addText: '', figureFor: '', picking: false, extras: [], pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '', lookOpen: '', contacts: [], measuring: false, measures: [], suitWords: '', unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
 
   sk: { on: false, areas: false, step: '', name: '', freedoms: 0, freedomWords: '', share: 0, regionWords: '', area: '', areaUnit: '', about: '', empty: false, gaps: [], sizes: [], rows: [], curves: [], belt: [], more: false, fields: [], chips: [], lead: '', say: '', tone: '', offer: '', place: '', plain: true, cut: false, construct: false, showCurves: false },
 
@@ -46,6 +49,7 @@ Alpine.data('bench', () => ({
     listenToSheet(this.sheet, this);
     this.listen();
     this.sketcher = new Sketcher(this);
+    this.gauging = new Gauging(this);
     const sketch = new URLSearchParams(location.search).get('sketch');
     if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`)) this.sketcher.open(sketch);
     else this.rebuild();
@@ -153,7 +157,8 @@ Alpine.data('bench', () => ({
     this.result = result;
     this.loaded = true;
     this.arrange(result.bodies);
-    await this.viewer.show(result.bodies.filter((body) => body.mesh), result.sketches);
+    this.viewer.hidden = new Set([...this.viewer.hidden, ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id)]);
+    await this.viewer.show(result.bodies.filter((body) => body.mesh), [...result.sketches, ...result.datums, ...this.notes(result)]);
     if (stale()) return null;
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
     this.showFigures(result);
@@ -248,14 +253,19 @@ Alpine.data('bench', () => ({
     this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
   },
 
+  // Lines that belong to steps: of measured notes always, of others while they are the last.
+  notes(result) {
+    const last = result.steps.at(-1)?.id;
+    const shown = result.steps.filter((step) => result.lines[step.id] && (step.type === 'measure' || step.id === last));
+    return shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] }));
+  },
+
   cancel() { if (this.job) call(`/api/jobs/${this.job}`, { method: 'DELETE' }).catch((p) => this.fail(p)); },
 
   showFigures(result) {
     const bodies = result.bodies;
-    this.bodies = bodies.map((body) => ({
-      id: body.id, name: body.name, swatch: `swatch-${body.role}`, shown: !this.viewer.hidden.has(body.id),
-      extra: body.stale ? 'last good shape' : body.mesh ? '' : 'cannot be drawn',
-    }));
+    this.listBodies();
+    this.contacts = contactRows(result.contacts, number);
     this.canOpen = bodies.some((body) => body.role === 'core');
     const scale = UNITS[this.unit];
     const spans = (list) => [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
@@ -328,7 +338,19 @@ Alpine.data('bench', () => ({
 
   // --- adding steps --------------------------------------------------------------------------------------------
 
-  openAdd() { this.adding = true; this.figureFor = ''; this.filterAdd(); },
+  // Steps that can start from what is picked come first.
+  openAdd() {
+    this.adding = true;
+    this.figureFor = '';
+    const kinds = new Set(this.chosen.map((item) => (item.face === undefined ? 'edges' : 'faces')));
+    const options = this.options();
+    options.forEach((option, index) => { option.dataset.rank ||= String(index); });
+    const fits = (option) => [...kinds].every((kind) => option.dataset.suits.split(' ').includes(kind));
+    const rank = (option) => (kinds.size && fits(option) ? 0 : 1000) + Number(option.dataset.rank);
+    for (const option of [...options].sort((a, b) => rank(a) - rank(b))) option.parentElement.append(option);
+    this.suitWords = kinds.size ? `For the picked ${[...kinds].join(' and ')} first` : '';
+    this.filterAdd();
+  },
 
   options() { return [...document.querySelectorAll('[data-add]')]; },
 
@@ -392,11 +414,14 @@ Alpine.data('bench', () => ({
     return null;
   },
 
-  async refer(items, extra = {}) {
-    // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
+  // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
+  pickedFor(items) {
     const mesh = (id) => this.result.bodies.find((found) => found.id === id)?.mesh;
-    const picked = items.map(({ body, face, edge }) => ({ body, mesh: mesh(body), ...(face === undefined ? { edge } : { face }) }));
-    const told = await post(this.path('references'), { picked, upto: this.standing, ...extra });
+    return items.map(({ body, face, edge, point }) => ({ body, mesh: mesh(body), point: point || null, ...(face === undefined ? { edge } : { face }) }));
+  },
+
+  async refer(items, extra = {}) {
+    const told = await post(this.path('references'), { picked: this.pickedFor(items), upto: this.standing, ...extra });
     const job = await finished(told.job);
     if (job.state !== 'done') {
       this.chosen = [];
@@ -409,15 +434,16 @@ Alpine.data('bench', () => ({
   // --- picking -------------------------------------------------------------------------------------------------
 
   // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
-  async startPicking({ step, field, kind, picks, single = false, rest = {} }) {
+  async startPicking({ step, field, kind, picks, single = false, rest = {}, extras = [] }) {
     this.pick = { step, field, kind, picks: [...picks], single, rest };
+    this.extras = extras.map(([pick, words]) => ({ pick, words }));
     this.picking = true;
     this.rules = [];
     this.chosen = [];
     const line = this.sheet.querySelector(`[data-line="${CSS.escape(step)}"]`);
     for (const other of this.sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
-    this.pickLead = `Pick ${kind === 'any' ? 'a flat face' : kind}`;
-    this.viewer.wants = kind === 'any' ? 'faces' : kind;
+    this.pickLead = { any: 'Pick a flat face', axis: 'Pick an edge or a round face', spots: `Pick ${single ? 'a corner, round edge or face' : 'corners, round edges or faces'}` }[kind] || `Pick ${kind}`;
+    this.viewer.wants = { any: 'faces', axis: 'any', spots: 'any' }[kind] || kind;
     this.tell(`${this.pickLead}:`, 'click in the view; click again to unpick; Done keeps them, Esc leaves them as they were');
     await this.lightPicks();
   },
@@ -428,11 +454,12 @@ Alpine.data('bench', () => ({
     if (!result || !this.picking) return;
     this.pickCount = picks.length;
     const lost = picks.length - result.picks.length;
-    this.pickWords = picks.length ? `${picks.length} picked${lost > 0 ? `, ${lost} not found` : ''}` : 'none picked yet';
+    this.pickWords = picks.length ? `${picks.length} picked${lost > 0 && this.pick.kind !== 'spots' ? `, ${lost} not found` : ''}` : 'none picked yet';
     this.viewer.light(result.picks);
   },
 
   async picked(found, event) {
+    if (this.measuring && !this.picking) { await this.gauging.picked(found).catch((problem) => this.fail(problem)); return; }
     if (!this.picking) {
       if (!found) { this.chosen = []; this.viewer.light([]); return; }
       const same = (item) => item.body === found.body && item.face === found.face && item.edge === found.edge;
@@ -446,9 +473,9 @@ Alpine.data('bench', () => ({
     }
     if (!found) return;
     try {
-      const [told] = await this.refer([found], { upto: null, before: this.pick.step });
+      const [told] = await this.refer([found], { upto: null, before: this.pick.step, spots: this.pick.kind === 'spots' });
       if (this.pick.single) {
-        if (told.flat === false) { this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault'); return; }
+        if (told.flat === false && this.pick.kind === 'any') { this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault'); return; }
         this.pick.picks = [told.pick];
         this.donePicking();
         return;
@@ -478,13 +505,20 @@ Alpine.data('bench', () => ({
     this.lightPicks();
   },
 
+  // What can be picked without the view: the origin, datum points.
+  takeExtra(words) {
+    const pick = JSON.parse(this.extras.find((extra) => extra.words === words).pick);
+    this.pick.picks = this.pick.single ? [pick] : [...this.pick.picks, pick];
+    if (this.pick.single) this.donePicking(); else this.lightPicks();
+  },
+
   clearPicks() { this.pick.picks = []; this.rules = []; this.lightPicks(); },
 
   donePicking() {
     const { step, field, picks, single, rest } = this.pick;
     this.stopPicking();
     if (!single) return this.edit({ op: 'set', step, field, value: picks });
-    return this.edit({ op: 'set', step, field, value: { ...picks[0], ...rest } });
+    return this.edit({ op: 'set', step, field, value: picks.length ? { ...picks[0], ...rest } : null });
   },
 
   stopPicking() {
@@ -498,11 +532,30 @@ Alpine.data('bench', () => ({
 
   // --- the view ------------------------------------------------------------------------------------------------
 
+  listBodies() { this.bodies = bodyRows(this.result, this.viewer, this.lookOpen); },
   toggleBody(id) {
-    const body = this.bodies.find((found) => found.id === id);
-    body.shown = !body.shown;
-    this.viewer.setHidden(id, !body.shown);
+    const hide = !this.viewer.hidden.has(id);
+    this.viewer.setHidden(id, hide);
+    this.listBodies();
+    this.edit({ op: 'look', body: id, hidden: hide });
   },
+  openLook(id) { this.lookOpen = this.lookOpen === id ? '' : id; this.listBodies(); },
+  nameBody(id, event) { this.edit({ op: 'look', body: id, name: event.target.value.trim() }); },
+  colourBody(id, colour) { this.edit({ op: 'look', body: id, colour }); },
+  clearBody(id, clear) { this.edit({ op: 'look', body: id, clear: !clear }); },
+  showContact(index) {
+    const { place } = this.result.contacts[index];
+    this.viewer.setLines(crossAt(place, this.viewer.reach() * 0.06));
+    this.tell('Here:', this.contacts[index].words);
+  },
+  mendContact(index) { this.viewer.setLines([]); mend(this, this.result.contacts[index]); },
+
+  toggleMeasure() { if (this.measuring) this.gauging.stop(); else { this.stopPickingQuietly(); this.gauging.start(); } },
+  keepMeasure() { return this.gauging.keep(); },
+  clearMeasure() { this.gauging.clear(); },
+
+  takeUnit(keeps) { return takeUnit(this, keeps).catch((problem) => this.fail(problem)); },
+  dropUnit() { this.unitAsk = { ...this.unitAsk, on: false }; const field = document.querySelector('[data-unit-field]'); field.value = field.dataset.kept; },
   cycleMode() {
     this.mode = MODES[(MODES.indexOf(this.mode) + 1) % MODES.length];
     this.viewer.setMode(this.mode);
@@ -525,7 +578,7 @@ Alpine.data('bench', () => ({
 
   back() {
     const offered = this.sheet.querySelectorAll('.place');
-    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {
@@ -547,7 +600,7 @@ Alpine.data('bench', () => ({
       if (typing || event.altKey) return;
       const act = {
         '/': () => { document.getElementById('add').focus(); }, '[': () => this.moveMarker(-1), ']': () => this.moveMarker(1),
-        v: () => this.cycleMode(), s: () => this.toggleSection(), f: () => this.fit(),
+        v: () => this.cycleMode(), s: () => this.toggleSection(), m: () => this.toggleMeasure(), f: () => this.fit(),
         h: () => { for (const body of new Set(this.chosen.map((item) => item.body))) this.toggleBody(body); this.chosen = []; this.viewer.light([]); },
         '?': () => this.tell('Keys:', KEYS),
       }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
@@ -574,6 +627,7 @@ Alpine.data('bench', () => ({
     });
     document.getElementById('import').addEventListener('change', (event) => this.importFile(event.target));
     document.getElementById('view').addEventListener('dblclick', () => { if (!this.chosen.length) document.getElementById('add').focus(); });
+    document.querySelector('[data-unit-field]').addEventListener('change', (event) => askUnit(this, event.target.value).catch((problem) => this.fail(problem)));
     for (const field of document.querySelectorAll('[data-document-field]')) {
       field.addEventListener('change', () => {
         if (!field.value.trim()) { field.value = field.dataset.kept; return; }

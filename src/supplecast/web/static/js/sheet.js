@@ -79,10 +79,16 @@ export function listenToSheet(sheet, bench) {
       const [held] = JSON.parse(target.dataset.picks);
       if (target.value === 'pick') bench.startPicking({ step, field, kind: 'any', picks: held ? [held] : [], single: true, rest });
       else if (target.value === 'tilt') bench.edit({ op: 'set', step, field, value: { ...(held || { plane: target.dataset.held }), ...rest, tilt: '15 deg' } });
+      else if (target.value.startsWith('datum:')) bench.edit({ op: 'set', step, field, value: { datum: target.value.slice(6), ...rest } });
       else bench.edit({ op: 'set', step, field, value: { plane: target.value, ...rest } });
       return;
     }
-    const value = { profile: { sketch: target.value }, link: { document: target.value }, body: target.value || null }[kind];
+    if (kind === 'axis') {
+      if (target.value === 'pick') bench.startPicking({ step, field, kind: 'axis', picks: JSON.parse(target.dataset.picks), single: true });
+      else bench.edit({ op: 'set', step, field, value: JSON.parse(target.value) });
+      return;
+    }
+    const value = { profile: { sketch: target.value }, link: { document: target.value }, body: target.value || null, sketch: target.value || null }[kind];
     bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
   });
 
@@ -102,7 +108,12 @@ export function listenToSheet(sheet, bench) {
         other.classList.toggle('is-open', open);
         other.querySelector('[data-open]').setAttribute('aria-expanded', String(open));
       }
-    } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks) });
+    } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks), single: button.dataset.single === 'yes', extras: JSON.parse(button.dataset.extras || '[]') });
+    else if (button.dataset.turn) {
+      const chosen = JSON.parse(button.dataset.chosen);
+      const turned = button.dataset.turn;
+      bench.edit({ op: 'set', step, field, value: (chosen.includes(turned) ? chosen.filter((c) => c !== turned) : [...chosen, turned]).map((c) => JSON.parse(c)) });
+    }
     else if (button.dataset.toggle) {
       const chosen = JSON.parse(button.dataset.chosen);
       const body = button.dataset.toggle;

@@ -14,10 +14,11 @@ Mesh.prototype.raycast = acceleratedRaycast;
 
 export const COLOURS = {
   part: '#D9C7A3', linked: '#D9C7A3', shot: '#D9C7A3', block: '#B9C3C0', cavity: '#7A5BB5', core: '#2A8C82',
-  insert: '#8A97A8', feed: '#E0762F',
+  insert: '#8A97A8', feed: '#E0762F', surface: '#7FA8B8',
 };
 const INK = new Color('#12211F');
 const AMBER = new Color('#F2A100');
+const PETROL = new Color('#0B5D5B');
 // How far each role travels when the mold opens, as a share of the stroke along the pull.
 const LIFT = { core: 1, shot: 0.46, linked: 0.46, part: 0.46, feed: 0.46, cavity: 0, block: 0 };
 
@@ -51,7 +52,8 @@ export class Viewer {
     this.hover = null;
     this.sketches = new Group();
     this.marks = new Group();
-    this.scene.add(this.sketches, this.marks);
+    this.lines = new Group();
+    this.scene.add(this.sketches, this.marks, this.lines);
     this.frame = 0;
     this.fitted = false;
     new ResizeObserver(() => this._resize()).observe(holder);
@@ -100,7 +102,7 @@ export class Viewer {
 
   _add(body, geometry, index) {
     const group = new Group();
-    const colour = new Color(COLOURS[body.role] || COLOURS.part);
+    const colour = new Color(body.look?.colour || COLOURS[body.role] || COLOURS.part);
     const clip = this.section.planes;
     const mesh = new Mesh(geometry.faces, new MeshLambertMaterial({
       color: colour, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: clip,
@@ -141,12 +143,12 @@ export class Viewer {
     const clip = this.section.planes;
     for (const entry of this.bodies.values()) {
       const { mesh, edges, behind, body } = entry;
-      const seeThrough = this.mode === 'see-through' || body.stale;
+      const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear;
       mesh.visible = this.mode !== 'lines';
       mesh.material.transparent = seeThrough;
       mesh.material.opacity = seeThrough ? 0.35 : 1;
       mesh.material.depthWrite = !seeThrough;
-      mesh.material.side = seeThrough || this.section.on ? DoubleSide : FrontSide;
+      mesh.material.side = seeThrough || this.section.on || body.role === 'surface' ? DoubleSide : FrontSide;
       edges.material.depthFunc = LessEqualDepth;
       behind.visible = this.mode === 'hidden edges';
       for (const part of [mesh, edges, behind]) {
@@ -156,7 +158,7 @@ export class Viewer {
       entry.group.visible = !this.hidden.has(body.id);
       entry.group.position.copy(this._lift(body));
       this._dropCaps(entry);
-      if (this.section.on && this.mode !== 'lines' && entry.group.visible) {
+      if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.role !== 'surface') {
         entry.caps = this.section.caps(entry.geometry.faces, entry.colour, 10 + entry.index * 10, entry.size);
         entry.group.add(...entry.caps.counters);
         this.section.place(entry.caps.cap, this._centre(entry));
@@ -220,6 +222,7 @@ export class Viewer {
   _drawSketches(list) {
     clear(this.sketches);
     for (const sketch of list) {
+      if (sketch.kind) { this._drawDatum(sketch); continue; }
       // What can still move is amber, what is fixed is ink.
       for (const [loose, colour] of [[true, AMBER], [false, INK]]) {
         const points = [];
@@ -234,6 +237,30 @@ export class Viewer {
       }
     }
   }
+
+  // Planes, axes and points to build on, and lines that steps keep.
+  _drawDatum({ kind, lines }) {
+    const colour = kind === 'note' ? INK : PETROL;
+    this.sketches.add(strokes(lines, colour, kind === 'note' ? 1 : 0.75));
+    if (kind !== 'plane') return;
+    const [a, b, c, d] = lines[0];
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array([...a, ...b, ...c, ...a, ...c, ...d]), 3));
+    const sheet = new Mesh(geometry, new MeshBasicMaterial({ color: PETROL, transparent: true, opacity: 0.07, side: DoubleSide, depthWrite: false }));
+    sheet.raycast = () => {};
+    sheet.renderOrder = 690;
+    this.sketches.add(sheet);
+  }
+
+  // Lines of the moment, such as a measured distance.
+  setLines(lines) {
+    clear(this.lines);
+    if (lines.length) this.lines.add(strokes(lines, AMBER, 1));
+    this.invalidate();
+  }
+
+  // How far the model reaches, mm.
+  reach() { return Math.max(10, ...[...this.bodies.values()].map(({ size }) => (size - 10) / 3)); }
 
   _drawPull() {
     if (this.pull) { this.scene.remove(this.pull); this.pull.dispose(); this.pull = null; }
@@ -361,10 +388,10 @@ export class Viewer {
           const point = new Vector3(px, py, pz).add(entry.group.position);
           if (this.section.plane.distanceToPoint(point) < 0) continue;
         }
-        best = { body: entry.body.id, edge: rangeOf(edgeEnds, i / 3), gap };
+        best = { body: entry.body.id, edge: rangeOf(edgeEnds, i / 3), gap, point: [px, py, pz] };
       }
     }
-    return best && { body: best.body, edge: best.edge };
+    return best && { body: best.body, edge: best.edge, point: best.point };
   }
 
   _listen() {
@@ -375,7 +402,7 @@ export class Viewer {
       requestAnimationFrame(() => {
         waiting = false;
         const found = this.at(event.clientX, event.clientY);
-        const key = JSON.stringify(found);
+        const key = found ? `${found.body} ${found.face} ${found.edge}` : '';
         if (key === this.hoverKey) return;
         this.hoverKey = key;
         this.hover = found && { body: found.body, faces: 'face' in found ? [found.face] : [], edges: 'edge' in found ? [found.edge] : [] };
@@ -444,6 +471,15 @@ export class Viewer {
     const box = this.canvas.getBoundingClientRect();
     return { x: box.left + ((point.x + 1) / 2) * box.width, y: box.top + ((1 - point.y) / 2) * box.height };
   }
+}
+
+function strokes(lines, color, opacity) {
+  const points = lines.flatMap((line) => line.slice(1).flatMap((point, i) => [...line[i], ...point]));
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+  const drawn = new LineSegments(geometry, new LineBasicMaterial({ color, depthTest: false, transparent: true, opacity }));
+  drawn.renderOrder = 700;
+  return drawn;
 }
 
 function share(geometry) {

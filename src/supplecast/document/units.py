@@ -1,0 +1,52 @@
+"""A document taken to another unit: the same size under new labels, or the same numbers at a new size."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from supplecast.document.model import Document, read_document, read_step, step_dict
+from supplecast.document.step import Step
+from supplecast.quantities import LENGTH_UNITS, restated
+from supplecast.sketch.model import ANGLES, Drawing
+
+
+def relabelled(document: Document, unit: str) -> Document:
+    """Every length typed as a bare number gets the unit it had, so that nothing changes its size."""
+    whole = document.to_dict()
+    whole["unit"] = unit
+    whole["steps"] = [_restated(step, document, unit) for step in document.steps]
+    return read_document(whole)
+
+
+def renumbered(document: Document, unit: str) -> Document:
+    """Bare numbers stay and mean the new unit; what was drawn without a size grows or shrinks along."""
+    factor = LENGTH_UNITS[unit] / LENGTH_UNITS[document.unit]
+    whole = document.to_dict()
+    whole["unit"] = unit
+    whole["steps"] = [_grown(step, factor) if isinstance(step, Drawing) else step_dict(step) for step in document.steps]
+    return read_document(whole)
+
+
+def _restated(step: Step, document: Document, unit: str) -> dict[str, Any]:
+    data = step.model_dump(mode="json")
+    for name in type(step).model_fields:
+        if step.spec(name).kind == "length" and data.get(name):
+            data[name] = restated(str(data[name]), document.scope, unit)
+        elif step.spec(name).kind == "plane" and data[name]["offset"] != "0":
+            data[name]["offset"] = restated(data[name]["offset"], document.scope, unit)
+    if isinstance(step, Drawing):
+        for constraint in data["constraints"].values():
+            if constraint["value"] is not None and constraint["type"] not in ANGLES:
+                constraint["value"] = restated(constraint["value"], document.scope, unit)
+    return step_dict(read_step(data, step.label))
+
+
+def _grown(step: Drawing, factor: float) -> dict[str, Any]:
+    """A drawing's loose coordinates times a factor."""
+    assert isinstance(step, Step)
+    data = step.model_dump(mode="json")
+    data["points"] = {name: [x * factor, y * factor] for name, (x, y) in data["points"].items()}
+    for entity in data["entities"].values():
+        if "r" in entity:
+            entity["r"] *= factor
+    return step_dict(read_step(data, step.label))
