@@ -185,7 +185,7 @@ def test_a_mirrored_half_makes_a_symmetrical_whole() -> None:
     mass = measure.mass(whole)
     assert mass.volume == pytest.approx(2000, rel=1e-12) and mass.centroid[0] == pytest.approx(0, abs=1e-9)
     assert whole.face_count == 6  # flush faces are one
-    assert measure.box(move.shifted(half, (1, 2, 3), "copy1").solid).low == pytest.approx((1, 2, 3))
+    assert measure.box(move.copied(half, move.shift((1, 2, 3)), "copy1").solid).low == pytest.approx((1, 2, 3))
 
 
 # --- silent failures ------------------------------------------------------------------------------------------------

@@ -81,6 +81,8 @@ def test_what_holes_refuse() -> None:
     assert fault([*BOX, shallow])[0] == "depth" and "5.4" in fault([*BOX, shallow])[1]
     big = step("screw hole", size="M12", kind="countersink", into=TOP, spots=[TOP])
     assert fault([*BOX, big])[0] == "kind"
+    below = step("hole", diameter="3", into={"plane": "top", "offset": "90"}, spots=[TOP])
+    assert 24000 - volume([*BOX, below]) == pytest.approx(bore((3, 3, 20)), rel=1e-9)
     miss = step("hole", diameter="3", into=TOP, spots=[TOP], deep="to a depth", body="e1")
     assert "misses" in fault([*BOX, {**miss, "into": {"plane": "top", "offset": "90"}}])[1]
 

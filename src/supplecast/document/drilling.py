@@ -42,7 +42,7 @@ class Drilling(Shaping):
     def where(self) -> str:
         """The end of the sentence: how deep, and where."""
         deep = "{deep}" if self.deep == "through" else "{deep} of {depth}"
-        return f"{deep} into {{into}}, at {{sketch}} and {{spots}}{self.onto()}"
+        return f"{deep} into {{into}}, at {{sketch}} and {{spots}}, from {{body}}{{also}}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -67,14 +67,16 @@ class Drilling(Shaping):
         if inner and depth <= max(inner):
             words = f"{at.in_unit(depth)} is no deeper than the head of the screw, {at.in_unit(max(inner))}."
             at.fail("depth", words, "Type a larger depth.")
-        one = at.kernel(field, _bore, rings, depth)
+        # A plain hole that goes through does so wherever its plane lies.
+        plain = self.deep == "through" and len(rings) == 1
+        one = at.kernel(field, _bore, rings, depth, -depth if plain else 0.0)
         tools = []
         for label, place in places.items():
             motion = kernel.move.seat(Frame(), Frame(place, plane.x, times(plane.normal, -1.0)))
             named = at.named(at.kernel(field, kernel.move.carried, one, motion))
             tags = tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags)
             tools.append(("", Body(named.solid, tags)))
-        self.combine(at, targets, tools, "spots" if self.spots else "sketch")
+        self.combine(at, targets, tools, "into")
 
     def _places(self, at: Builder, plane: Frame) -> dict[str, Vec]:
         """Where each hole begins, by a lasting label."""
@@ -97,15 +99,15 @@ class Drilling(Shaping):
         return dropped
 
 
-def _bore(rings: Sequence[Ring], depth: float) -> kernel.history.Made:
-    """The space of one hole that goes down along z from the origin: its outline turned about z."""
-    points: list[tuple[str, float, float]] = [("mouth", rings[0].upper / 2, 0.0)]
+def _bore(rings: Sequence[Ring], depth: float, mouth: float) -> kernel.history.Made:
+    """The space of one hole that goes down along z from `mouth`: its outline turned about z."""
+    points: list[tuple[str, float, float]] = [("mouth", rings[0].upper / 2, mouth)]
     for number, ring in enumerate(rings):
         above = points[-1][2]
         points.append((f"{ring.name} seat", ring.upper / 2, above))
         points.append((ring.name, ring.lower / 2, depth if number == len(rings) - 1 else ring.reach))
     points.append(("floor", 0.0, depth))
-    corners = [(0.0, 0.0), *((r, z) for _, r, z in points), (0.0, 0.0)]
+    corners = [(0.0, mouth), *((r, z) for _, r, z in points), (0.0, mouth)]
     names = [*(name for name, _, _ in points), "axis"]
     lines = [Line2(name, a, b) for name, a, b in zip(names, corners, corners[1:], strict=False) if math.dist(a, b) > 1e-9]
     front = STANDARD_PLANES["front"]

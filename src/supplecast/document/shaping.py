@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal
 
@@ -84,6 +85,15 @@ def newest_sketches(document: Document, count: int, word: str) -> list[str]:
         need = "a sketch" if count == 1 else f"{count} sketches on different planes"
         raise DocumentError(f"{word} needs {need}.", "Add what is missing first.")
     return sketches[-count:]
+
+
+def ends_loose(step: Step) -> bool:
+    """Whether a sketch's drawn curves leave ends that meet no other: then it is more likely a path than an outline."""
+    ends: Counter[str] = Counter()
+    for entity in getattr(step, "entities", {}).values():
+        if not entity.construction:
+            ends.update(name for name in (getattr(entity, "a", None), getattr(entity, "b", None)) if isinstance(name, str))
+    return any(count == 1 for count in ends.values())
 
 
 def usual_result(document: Document) -> Result:

@@ -29,8 +29,8 @@ class Entry:
     pull: Vec | None = None
 
     def called(self, name: str) -> Entry:
-        """The same body under a name of its own, if it was given one."""
-        return dataclasses.replace(self, name=name) if name else self
+        """The same body under another name."""
+        return dataclasses.replace(self, name=name) if name != self.name else self
 
     @cached_property
     def stamp(self) -> str:
@@ -157,12 +157,20 @@ class State:
         """Take in what a step changed."""
         for name in delta.gone:
             self.bodies.pop(name, None)
-        self.bodies.update((entry.id, entry.called(self.names.get(entry.id, ""))) for entry in delta.bodies)
+        for entry in delta.bodies:
+            self.bodies[entry.id] = entry.called(self.names.get(entry.id) or self._free_name(entry))
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:
             self.effects[step] = delta.effect
         self.trail.append((step, delta))
+
+    def _free_name(self, entry: Entry) -> str:
+        """The body's name, numbered where another one has it already."""
+        taken = {other.name for name, other in self.bodies.items() if name != entry.id}
+        if entry.name not in taken:
+            return entry.name
+        return next(name for number in range(2, len(taken) + 3) if (name := f"{entry.name} {number}") not in taken)
 
     def bodies_key(self) -> str:
         """Which bodies there are, and what made them."""

@@ -36,6 +36,15 @@ def stands_square(frame: Frame, route: Route) -> bool:
     return abs(frame.over(route.start)) < 1e-4 and abs(abs(dot(frame.normal, route.lead)) - 1) < _SQUARE
 
 
+def fits(region: Region, frame: Frame, route: Route) -> bool:
+    """Whether an outline is meant to stay where it is drawn: square to the path's start, and round it or touching it."""
+    if not stands_square(frame, route):
+        return False
+    middle = region.middle
+    outline = np.concatenate([curve.sampled(32) for curve in region.outer]) - np.array(middle)
+    return math.dist(frame.flat(route.start), middle) <= float(np.hypot(outline[:, 0], outline[:, 1]).max()) + 1e-6
+
+
 def seated(frame: Frame, route: Route, anchor: Point2) -> Frame:
     """The plane of an outline carried to the start of a path, square to it, with `anchor` on the path.
 

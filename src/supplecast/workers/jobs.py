@@ -188,7 +188,7 @@ def _contacts(document: Document, built: Built) -> list[dict[str, Any]]:
 def _drawn_datum(datum: Datum, built: Built) -> dict[str, Any]:
     """A datum as lines in space, as large as the model."""
     boxes = [kernel.measure.loose_box(entry.body.solid) for entry in built.state.bodies.values()]
-    reach = max([0.55 * box.diagonal for box in boxes], default=30.0)
+    reach = max([0.42 * box.diagonal for box in boxes], default=30.0)
     frame, (u, v) = datum.frame, (reach, 0.7 * reach)
     if datum.kind == "plane":
         corners = [(-u, -v), (u, -v), (u, v), (-u, v), (-u, -v)]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Edges, Length, Profile, ProfileField
-from supplecast.document.shaping import Shaping, newest_sketches, usual_result
+from supplecast.document.shaping import Shaping, ends_loose, newest_sketches, usual_result
 from supplecast.sketch.paths import path
 
 if TYPE_CHECKING:
@@ -21,8 +21,8 @@ if TYPE_CHECKING:
 class Sweep(Shaping):
     """Carry the areas of a sketch along an open chain: the lines, arcs and splines of another sketch, or edges of a body.
 
-    The outline need not sit on the path. Where it does not begin there squarely it is moved: its `middle`, or its sketch's
-    `origin`, comes onto the path. Sharp corners of the path are mitred, or rounded to `bend`.
+    The outline need not sit on the path. Where it does not lie round the path's start, square to it, it is moved: its `middle`,
+    or its sketch's `origin`, comes onto the path. Sharp corners of the path are mitred, or rounded to `bend`.
     Example: {"id": "w1", "type": "sweep", "profile": {"sketch": "k3f"}, "path": {"sketch": "k4a"}, "result": "add"}
     """
 
@@ -57,6 +57,8 @@ class Sweep(Shaping):
             way: dict[str, Any] = {"along": "edges", "edges": edges}
         else:
             outline, route = newest_sketches(document, 2, cls.word)
+            if ends_loose(document.step(outline)) and not ends_loose(document.step(route)):
+                outline, route = route, outline
             way = {"path": {"sketch": route}}
         return {"profile": {"sketch": outline}, "result": usual_result(document), **way}
 
@@ -67,7 +69,7 @@ class Sweep(Shaping):
         if self.corners == "rounded":
             route = at.kernel("bend", kernel.route.rounded, route, at.mm("bend"))
         frame = sketch.frame
-        if self.place != "where it fits" or not kernel.sweep.stands_square(frame, route):
+        if self.place != "where it fits" or not kernel.sweep.fits(regions[0], frame, route):
             anchor = (0.0, 0.0) if self.place == "by its origin" else regions[0].middle
             frame = kernel.sweep.seated(frame, route, anchor)
             if self.place == "where it fits":

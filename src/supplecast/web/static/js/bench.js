@@ -343,11 +343,8 @@ Alpine.data('bench', () => ({
     this.adding = true;
     this.figureFor = '';
     const kinds = new Set(this.chosen.map((item) => (item.face === undefined ? 'edges' : 'faces')));
-    const options = this.options();
-    options.forEach((option, index) => { option.dataset.rank ||= String(index); });
-    const fits = (option) => [...kinds].every((kind) => option.dataset.suits.split(' ').includes(kind));
-    const rank = (option) => (kinds.size && fits(option) ? 0 : 1000) + Number(option.dataset.rank);
-    for (const option of [...options].sort((a, b) => rank(a) - rank(b))) option.parentElement.append(option);
+    const fits = (option) => kinds.size && [...kinds].every((kind) => option.dataset.suits.split(' ').includes(kind));
+    for (const option of this.options()) option.dataset.fits = fits(option) ? 'yes' : '';
     this.suitWords = kinds.size ? `For the picked ${[...kinds].join(' and ')} first` : '';
     this.filterAdd();
   },
@@ -357,7 +354,14 @@ Alpine.data('bench', () => ({
   filterAdd() {
     this.adding = true;
     const wanted = this.addText.trim().toLowerCase();
-    for (const option of this.options()) option.hidden = !option.dataset.words.includes(wanted);
+    const options = this.options();
+    options.forEach((option, index) => {
+      option.dataset.rank ||= String(index);
+      option.hidden = !option.dataset.words.includes(wanted);
+    });
+    // What begins with the typed word comes before what only speaks of it, and what suits the picks before the rest.
+    const rank = (option) => (option.dataset.words.startsWith(wanted) ? 0 : 2000) + (option.dataset.fits ? 0 : 1000) + Number(option.dataset.rank);
+    for (const option of options.sort((a, b) => rank(a) - rank(b))) option.parentElement.append(option);
   },
 
   addKey(event) {
@@ -404,8 +408,9 @@ Alpine.data('bench', () => ({
       const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
-        const kinds = ['.detail input.number', 'input.number[data-kind="percent"]', 'input.number[data-kind="length"]'];
-        const first = kinds.map((kind) => line.querySelector(kind)).find(Boolean);
+        const kinds = ['.detail input.number', 'input.number[data-kind="percent"]', 'input.number[data-kind="length"]', 'input.number'];
+        const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);
+        const first = kinds.map(seen).find(Boolean);
         if (first && focus) { first.focus(); first.select(); }
         return line.dataset.line;
       }

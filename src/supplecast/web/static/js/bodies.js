@@ -10,12 +10,12 @@ export function bodyRows(result, viewer, open) {
     id: body.id,
     name: body.name,
     swatch: body.look.colour ? '' : `swatch-${body.role}`,
-    style: body.look.colour ? `background:${body.look.colour}` : '',
+    style: body.look.colour ? { background: body.look.colour } : {},
     shown: !viewer.hidden.has(body.id),
     open: body.id === open,
     clear: body.look.clear,
     clearWords: body.look.clear ? 'see solid' : 'see through',
-    colours: PALETTE.map((colour) => ({ colour, style: colour ? `background:${colour}` : '', swatch: colour ? '' : `swatch-${body.role}`, label: colour || 'its own colour' })),
+    colours: PALETTE.map((colour) => ({ colour, style: colour ? { background: colour } : {}, swatch: colour ? '' : `swatch-${body.role}`, label: colour || 'its own colour' })),
     extra: body.stale ? 'last good shape' : body.role === 'surface' ? 'surface' : body.mesh ? '' : 'cannot be drawn',
   }));
 }
