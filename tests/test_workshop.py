@@ -57,7 +57,7 @@ class Shop(Hands):
         whole = self.page.evaluate("() => fetch(`/api/documents/${bench.id}`).then((answer) => answer.json())")
         data = next(found for found in whole["document"]["steps"] if found["id"] == step)
         ends = [[line["a"], line["b"]] for line in data["entities"].values()]
-        names = [n for n in sum(ends, []) if sum(n in pair for pair in ends) == 1]
+        names = [n for held in ends for n in held if sum(n in pair for pair in ends) == 1]
         at = min(names, key=lambda n: math.dist(data["points"].get(n, (0.0, 0.0)), start))
         found = [at]
         while ends:

@@ -444,4 +444,68 @@ HALF = Bed(
     _half, _half_targets, "ext",
 )  # fmt: skip
 
-BEDS = (TRAY, CAP, CUP, COVER, ROW, HALF)
+
+# --- a bracket: holes at points, in a row and mirrored, a wall along a line, nudged faces, a scored boss ------------
+
+
+def _bracket(p: Parameters) -> Steps:
+    w, d, h, boss = p["w"], p["d"], p["h"], p["boss"]
+    top = {"plane": "top", "offset": f"{h}"}
+    steps: Steps = [
+        rectangle("out", f"{2 * w}", f"{2 * d}"),
+        extrude("pl", "out", f"{h}"),
+        circle("bsk", "12", x=f"{boss}", on=top),
+        extrude("bo", "bsk", "8", result="add"),
+        {"id": "hsk", "type": "sketch", "points": {"q": (8 - w, 8 - d)}},
+        {"id": "ho", "type": "hole", "diameter": "4", "sketch": "hsk", "into": top},
+    ]
+    row = [{"id": "pa", "type": "pattern", "of": "steps", "steps": ["ho"], "count": p["count"], "spacing": f"{p['gap']}"}]
+    wall = [
+        polyline("wsk", top, (-6, 12), (14, 12), closed=False),
+        extrude("wa", "wsk", "5", fill="as a wall", wall="2", side="left", result="add"),
+    ]
+    steps += [*wall, *row] if p["order"] else [*row, *wall]
+    mirror = {"id": "mi", "type": "mirror", "of": "steps", "steps": ["pa"], "across": {"plane": "front"}}
+    nudge = {"id": "nu", "type": "nudge", "faces": [{"face": "pl.side[f1_L2]"}], "distance": f"{p['nudge'] or 1}"}
+    score = [
+        circle("csk", "6", x=f"{boss}", on={"plane": "top", "offset": "60"}),
+        {"id": "sc", "type": "score", "profile": {"sketch": "csk"}, "face": [{"face": "bo.end"}], "skip": not p["score"]},
+    ]
+    return [*steps, {**mirror, "skip": not p["mirror"]}, {**nudge, "skip": not p["nudge"]}, *score]
+
+
+def _bracket_targets(p: Parameters) -> dict[str, Target | None]:
+    w, d, h, boss, e = p["w"], p["d"], p["h"], p["boss"], p["nudge"]
+    x, y, gap = 8 - w, 8 - d, p["gap"]
+    bore = 4 * math.pi * h
+    core = (boss, 0.0, h + 8.0)
+    return {
+        "wall +x, nudged": face((w + e, 0, h / 2), (w + e, d / 2, 1), size=2 * d * h),
+        "wall -x": face((-w, 0, h / 2), (-w, d / 2, 1), size=2 * d * h),
+        "wall +y": face((0, d, h / 2), (w + e - 1, d, 1), size=(2 * w + e) * h),
+        "top": face((-w + 2, 0, h), (w - 2, d - 3, h)),
+        "boss": face(*ring((boss, 0, h + 4), 6), size=96 * math.pi),
+        "boss, its end": face((boss + 4.5, 0, h + 8), (boss - 4.5, 0, h + 8), off=(core,) if p["score"] else ()),
+        "scored area": face(core, size=9 * math.pi) if p["score"] else None,
+        "first hole": face(*ring((x, y, h / 2), 2), size=bore),
+        "second hole": face(*ring((x + gap, y, h / 2), 2), size=bore),
+        "second hole, mirrored": face(*ring((x + gap, -y, h / 2), 2), size=bore) if p["mirror"] else None,
+        "wall's drawn side": face((0, 12, h + 2), (13, 12, h + 4), size=100),
+        "wall's far side": face((0, 14, h + 2), (13, 14, h + 4), size=100),
+        "boss, foot": edge(*ring((boss, 0, h), 6), size=12 * math.pi),
+        "top edge -x": edge((-w, 0, h), (-w, d / 2, h), size=2 * d),
+        "second hole, rim": edge(*ring((x + gap, y, h), 2), size=4 * math.pi),
+    }
+
+
+BRACKET = Bed(
+    "bracket",
+    {
+        "w": (40.0, 46.0, 38.0), "d": (30.0, 34.0, 27.0), "h": (6.0, 9.0, 4.0), "boss": (-20.0, -24.0, 24.0),
+        "count": (3, 4, 2), "gap": (14.0, 17.0, 11.0), "nudge": (1.5, 0.0, 4.0), "mirror": (True, True, False),
+        "score": (True, True, False), "order": (False, True),
+    },
+    _bracket, _bracket_targets, "pl",
+)  # fmt: skip
+
+BEDS = (TRAY, CAP, CUP, COVER, ROW, HALF, BRACKET)

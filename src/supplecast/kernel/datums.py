@@ -7,6 +7,7 @@ from typing import Any
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
@@ -124,7 +125,8 @@ def tangent_plane(solid: Solid, face: int, angle: float) -> Frame:
     kind = surface.GetType()
     if kind == _FLAT:
         raise KernelError("This face is flat already.", "Use “offset” from it.", faces=(face,))
-    target = measure.face_middle(solid, face)
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
+    target = xyz(surface.Value((u0 + u1) / 2, (v0 + v1) / 2))
     if kind in (_ROUND, _CONE):
         axis = face_axis(solid, face)
         start = Frame.lying(axis.point, axis.way).x
