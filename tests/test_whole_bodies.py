@@ -259,6 +259,30 @@ def test_removing_faces_closes_the_gap() -> None:
     assert out and measure.volume(made.solid) == pytest.approx(bore((12, 12, 8)), rel=1e-9)
 
 
+def test_a_plane_takes_the_place_of_a_face() -> None:
+    """Higher, lower and leaning: a box cut off by a plane has its base times the height over its middle."""
+    up = step("remove face", faces=[TOP], instead="a plane takes its place", plane={"plane": "top", "offset": "26"})
+    assert volume([*BOX, up]) == pytest.approx(1200 * 26, rel=1e-9)
+    assert volume([*BOX, {**up, "plane": {"plane": "top", "offset": "14"}}]) == pytest.approx(1200 * 14, rel=1e-9)
+    leaning = {**up, "plane": {"plane": "top", "offset": "21", "tilt": "15"}}
+    made = bodies(part([*BOX, leaning]))["e1"].body
+    assert measure.volume(made.solid) == pytest.approx(1200 * 21, rel=1e-9)
+    assert any(tags == ("e1.end",) for tags in made.tags)
+    drafted = [BOX[0], extrude("e1", "s1", "20", draft="5")]
+    longer = volume([BOX[0], extrude("e1", "s1", "26", draft="5")])
+    assert volume([*drafted, up]) == pytest.approx(longer, rel=1e-9)
+    assert "stands square" in fault([*BOX, {**up, "plane": {"plane": "front"}}])[1]
+
+
+def test_drafting_along_a_datum_axis() -> None:
+    """Leant by 5° against a pull along x, the top of the box rises or falls by tan 5° from the neutral plane."""
+    lean = step("draft", faces=[TOP], angle="5", neutral={"plane": "side"}, pull="along an axis", axis={"axis": "x"})
+    taken = math.tan(math.radians(5)) * 20 * 20 / 2 * 30
+    assert volume([*BOX, lean]) == pytest.approx(24000 - taken + taken, rel=1e-9)
+    off = {**lean, "neutral": {"plane": "side", "offset": "-20"}}
+    assert volume([*BOX, off]) == pytest.approx(24000 - math.tan(math.radians(5)) * 40 * 40 / 2 * 30, rel=1e-9)
+
+
 def boss_faces() -> list[int]:
     tags = bodies(part(BOSS))["e1"].body.tags
     return [face for face, row in enumerate(tags) if row[0] in ("e2.side[f1_C1]", "e2.end")]

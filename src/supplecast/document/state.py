@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
@@ -79,7 +79,7 @@ class Effect:
     step: str
     target: str
     how: Literal["add", "cut"]
-    tools: tuple[Body, ...]
+    tools: Sequence[Body]
     key: str
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -39,14 +39,15 @@ def keep(built: Built, document: str, blobs: Path) -> int:
         trace = built.traces.get(outcome.step)
         if trace is None or outcome.status != "ok":
             continue
-        effect = trace.delta.effect
-        shapes = [(entry.body, entry.key) for entry in trace.delta.bodies]
-        shapes += [(tool, f"{effect.key} {number}") for number, tool in enumerate(effect.tools)] if effect else []
-        for body, key in shapes:
-            place = blobs / _shape_name(body, key)
+        for entry in trace.delta.bodies:
+            place = blobs / _shape_name(entry.body, entry.key)
             if not place.exists():
-                write_whole(place, _sealed(kernel.blob.packed(body.solid)))
+                write_whole(place, _sealed(kernel.blob.packed(entry.body.solid)))
                 written += 1
+        effect = trace.delta.effect
+        if effect is not None and not (place := blobs / _tools_name(effect)).exists():
+            write_whole(place, _sealed(kernel.blob.bundled([tool.solid for tool in effect.tools])))
+            written += 1
         rows[outcome.step] = _told(trace)
     text = json.dumps({"version": _VERSION, "steps": rows}, separators=(",", ":"))
     write_whole(target, _sealed(text.encode()))
@@ -75,8 +76,8 @@ def rows_of(path: Path) -> Mapping[str, Any]:
 def shapes_of(rows: Mapping[str, Any]) -> set[str]:
     """Names of the shape files that traces speak of."""
     deltas = [row["delta"] for row in rows.values()]
-    tools = [tool for delta in deltas if delta["effect"] for tool in delta["effect"]["tools"]]
-    return {body["shape"] for body in (*(body for delta in deltas for body in delta["bodies"]), *tools)}
+    tools = {delta["effect"]["shapes"] for delta in deltas if delta["effect"]}
+    return tools | {body["shape"] for delta in deltas for body in delta["bodies"]}
 
 
 def opened(path: Path) -> bytes | None:
@@ -138,10 +139,13 @@ def _body(entry: Entry) -> dict[str, Any]:
 def _effect(effect: Effect | None) -> dict[str, Any] | None:
     if effect is None:
         return None
-    tools = [
-        {"tags": tool.tags, "shape": _shape_name(tool, f"{effect.key} {number}")} for number, tool in enumerate(effect.tools)
-    ]
-    return {"step": effect.step, "target": effect.target, "how": effect.how, "key": effect.key, "tools": tools}
+    told = {"step": effect.step, "target": effect.target, "how": effect.how, "key": effect.key}
+    return {**told, "tags": [tool.tags for tool in effect.tools], "shapes": _tools_name(effect)}
+
+
+def _tools_name(effect: Effect) -> str:
+    order = "\x1d".join("\x1e".join("\x1f".join(tags) for tags in tool.tags) for tool in effect.tools)
+    return f"{digest(effect.key, order, 'tools 1')}.shape"
 
 
 def _sketch(entry: SketchEntry) -> dict[str, Any]:
@@ -199,20 +203,36 @@ def _read_flag(data: Mapping[str, Any]) -> Flag:
 def _read_effect(data: Mapping[str, Any] | None, blobs: Path) -> Effect | None:
     if data is None:
         return None
-    tools = tuple(_read_shape(tool, blobs) for tool in data["tools"])
-    return Effect(data["step"], data["target"], data["how"], tools, data["key"])
+    tags = [tuple(tuple(row) for row in tool) for tool in data["tags"]]
+    solids = kernel.blob.Bundle(_content(data["shapes"], blobs), len(tags))
+    return Effect(data["step"], data["target"], data["how"], _Tools(solids, tags), data["key"])
 
 
-def _read_shape(data: Mapping[str, Any], blobs: Path) -> Body:
-    content = opened(blobs / data["shape"])
+class _Tools(Sequence[Body]):
+    """The tools of an effect, unpacked when one is first needed."""
+
+    def __init__(self, solids: Sequence[Any], tags: Sequence[Any]) -> None:
+        self._solids, self._tags = solids, tags
+
+    def __len__(self) -> int:
+        return len(self._tags)
+
+    def __getitem__(self, index: Any) -> Any:
+        if isinstance(index, slice):
+            return [self[i] for i in range(*index.indices(len(self)))]
+        return Body(self._solids[index], self._tags[index])
+
+
+def _content(name: str, blobs: Path) -> bytes:
+    content = opened(blobs / name)
     if content is None:
         raise ValueError("a stored shape is gone or damaged")
-    return Body(kernel.blob.Shelved(content), tuple(tuple(tags) for tags in data["tags"]))
+    return content
 
 
 def _read_body(data: Mapping[str, Any], blobs: Path) -> Entry:
-    body = _read_shape(data, blobs)
-    solid = body.solid
+    solid = kernel.blob.Shelved(_content(data["shape"], blobs))
+    body = Body(solid, tuple(tuple(tags) for tags in data["tags"]))
     if data["mass"]:
         volume, area, centroid = data["mass"]
         solid.__dict__["_mass"] = kernel.measure.Mass(volume, area, vec(centroid))

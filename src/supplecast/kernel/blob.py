@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import io
+import struct
 import zlib
+from collections.abc import Sequence
 from functools import cached_property
-from typing import Any
+from itertools import accumulate, pairwise
+from typing import Any, overload
 
 from OCP.BinTools import BinTools, BinTools_FormatVersion
 from OCP.TopAbs import TopAbs_SOLID
@@ -36,6 +39,42 @@ def unpacked(content: bytes) -> Any:
     if len(found) != 1:
         raise KernelError("A stored shape cannot be read.")
     return found[0].shape
+
+
+class Bundle(Sequence[Solid]):
+    """Several solids in one piece, unpacked when one of them is first needed."""
+
+    def __init__(self, content: bytes, count: int) -> None:
+        self._content = content
+        self._count = count
+
+    @cached_property
+    def _solids(self) -> list[Solid]:
+        return [Solid(unpacked(self._content[a:b])) for a, b in pairwise(self._ends)]
+
+    @cached_property
+    def _ends(self) -> list[int]:
+        head = 4 * self._count
+        sizes = struct.unpack(f"<{self._count}I", self._content[:head])
+        return list(accumulate(sizes, initial=head))
+
+    def __len__(self) -> int:
+        return self._count
+
+    @overload
+    def __getitem__(self, index: int) -> Solid: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> Sequence[Solid]: ...
+
+    def __getitem__(self, index: int | slice) -> Solid | Sequence[Solid]:
+        return self._solids[index]
+
+
+def bundled(solids: Sequence[Solid]) -> bytes:
+    """Several solids as one piece, for `Bundle` to read."""
+    parts = [packed(solid) for solid in solids]
+    return struct.pack(f"<{len(parts)}I", *(len(part) for part in parts)) + b"".join(parts)
 
 
 class Shelved(Solid):

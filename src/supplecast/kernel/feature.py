@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
+from OCP.TopAbs import TopAbs_VERTEX
 
 from supplecast.errors import KernelError
-from supplecast.kernel import boolean, measure
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
-from supplecast.kernel.shape import ShapeList, Solid, one
+from supplecast.geometry import Frame, dot, times
+from supplecast.kernel import boolean, measure, nudge, split
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
+from supplecast.kernel.shape import ShapeList, Solid, mapped, one
 
 _ALIKE = 1e-9
 
@@ -42,6 +45,39 @@ def removed(solid: Solid, faces: Sequence[int]) -> Made:
     if left & set(faces) or abs(after - before) <= _ALIKE * before:
         raise refusal
     return made
+
+
+def replaced(solid: Solid, face: int, plane: Frame) -> Made:
+    """The solid with a flat face laid into another plane: its neighbours are carried on until the plane is reached, and what
+    then stands over it is cut off. The face keeps its tags.
+
+    The plane may lean, as long as it looks to the same side as the face.
+    """
+    was = measure.flat_frame(solid, face)
+    lean = dot(was.normal, plane.normal)
+    if abs(lean) < 0.05:
+        raise KernelError("The plane stands square on the face.", "Pick one that lies more like the face.", faces=(face,))
+    if lean < 0:
+        plane = Frame(plane.origin, plane.x, times(plane.normal, -1.0))
+    corners = [measure.vertex_point(Solid.as_vertex(v)) for v in _corners(solid, face)]
+    # How far each corner, moved along the face's normal, is below the plane; the face must first stand over all of it.
+    rise = max(-plane.over(p) for p in corners) / abs(lean)
+    spare = 0.1 * measure.loose_box(solid).diagonal
+    grown = nudge.nudge(solid, [face], rise + spare) if rise > 1e-9 else None
+    body = grown.solid if grown else solid
+    pieces = split.by_plane(body, plane)
+    below = [made for made in pieces if split.height(made.solid, plane) < 0]
+    if len(below) != 1:
+        words = f"Cut off at the plane, the body falls into {len(below)} pieces."
+        raise KernelError(words, "Pick another plane, or split the body.", faces=(face,))
+    kept = composed(grown, below[0]) if grown else below[0]
+    rows = tuple(tuple(Origin(None, (FaceOf(0, face),)) if o.role == "split" else o for o in row) for row in kept.origins)
+    return Made(kept.solid, rows)
+
+
+def _corners(solid: Solid, face: int) -> list[Any]:
+    found = mapped(solid.face(face), TopAbs_VERTEX)
+    return [found.FindKey(number) for number in range(1, int(found.Extent()) + 1)]
 
 
 def lifted(solid: Solid, faces: Sequence[int]) -> tuple[Made, bool]:

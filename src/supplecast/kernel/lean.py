@@ -43,7 +43,8 @@ def lean(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull:
     except KernelError as fault:  # a cone that closes before the end comes back done, and unsound
         raise _too_much(angle, faces) from fault
     after = measure.rough_volume(result)
-    if result.face_count != solid.face_count or not 0 < after < measure.loose_box(solid).diagonal ** 3 or after == before:
+    still = after == before and _surfaces(result) == _surfaces(solid)
+    if result.face_count != solid.face_count or not 0 < after < measure.loose_box(solid).diagonal ** 3 or still:
         raise _too_much(angle, faces)
     ledger = Ledger([result])
     for index in range(solid.face_count):
@@ -54,6 +55,10 @@ def lean(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull:
         if not any(found):
             ledger.note(face, origin)
     return ledger.made()[0]
+
+
+def _surfaces(solid: Solid) -> set[object]:
+    return {measure.surface_key(solid, face) for face in range(solid.face_count)}
 
 
 def _too_much(angle: float, faces: Sequence[int]) -> KernelError:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, BodyPick, Faces, PlaneField, PlanePick
+from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Faces, PlaneField, PlanePick
 from supplecast.document.step import Step
 
 if TYPE_CHECKING:
@@ -17,7 +17,8 @@ if TYPE_CHECKING:
 class Draft(Step):
     """Lean the picked faces, and those they run into smoothly, about a neutral plane that keeps its size.
 
-    A positive angle takes material away above the plane. Draft before rounding the edges the faces end at.
+    A positive angle takes material away above the plane; the pull is square to it, or along an axis. Draft before rounding
+    the edges the faces end at.
     Example: {"id": "d1", "type": "draft", "faces": [{"face": "p81.side[L1]"}], "angle": "1.5", "neutral": {"plane": "top"}}
     """
 
@@ -31,10 +32,16 @@ class Draft(Step):
     faces: Faces = ()
     angle: Angle = "1"
     neutral: PlaneField = PlanePick(plane="top")
+    pull: Literal["square to the plane", "along an axis"] = "square to the plane"
+    axis: AxisField = AxisPick(axis="z")
     body: BodyPick = None
 
     def sentence(self) -> str:
-        return "Draft {faces} by {angle} from {neutral}"
+        pull = "" if self.pull == "square to the plane" else ", pulled {pull} {axis}"
+        return f"Draft {{faces}} by {{angle}} from {{neutral}}{pull}"
+
+    def more(self) -> str:
+        return "pulled {pull}" if self.pull == "square to the plane" else ""
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -47,5 +54,6 @@ class Draft(Step):
             at.fail("faces", "No face is picked.", "Click the side faces to lean.")
         neutral = at.frame("neutral")
         faces = at.faces("faces", entry)
-        made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle)
+        way = at.axis("axis").way if self.pull == "along an axis" else None
+        made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle, way)
         at.replace(entry, at.named(made, entry.body))

@@ -1,4 +1,4 @@
-"""Remove face: faces taken away, or replaced by a plane, their neighbours carried on."""
+"""Remove face: faces taken away, or one replaced by a plane; their neighbours follow."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Faces
+from supplecast.document.fields import Faces, PlaneField, PlanePick
 from supplecast.document.step import Step
 
 if TYPE_CHECKING:
@@ -15,22 +15,26 @@ if TYPE_CHECKING:
 
 
 class RemoveFace(Step):
-    """Take away the faces of a boss, hole, round or bevel; the faces around them are carried on until they meet.
+    """Take away the faces of a boss, hole, round or bevel: the faces around them are carried on until they meet. Or lay one
+    flat face into another plane, its neighbours following.
 
     Example: {"id": "rf1", "type": "remove face", "faces": [{"face": "w2c.blend{p81.side[L1]|p81.side[L2]}"}]}
     """
 
     type: Literal["remove face"] = "remove face"
     word = "Remove face"
-    purpose = "take faces away, neighbours close the gap"
+    purpose = "take faces away, or lay one into a plane"
     rank = 86
     picture = ("M4 9h14v11H4zM4 9l6-5h14v11l-6 5M18 9l6-5", "M20 2l8 8M28 2l-8 8")
     suits = ("faces",)
 
     faces: Faces = ()
+    instead: Literal["its neighbours close the gap", "a plane takes its place"] = "its neighbours close the gap"
+    plane: PlaneField = PlanePick(plane="top")
 
     def sentence(self) -> str:
-        return "Remove face {faces}, its neighbours close the gap"
+        plane = ": {plane}" if self.instead == "a plane takes its place" else ""
+        return f"Remove face {{faces}}, {{instead}}{plane}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -40,5 +44,11 @@ class RemoveFace(Step):
         entry = at.holder("faces", None)
         if not self.faces:
             at.fail("faces", "No face is picked.", "Click the faces that are to go.")
-        made = at.kernel("faces", kernel.feature.removed, entry.body.solid, at.faces("faces", entry))
+        faces = at.faces("faces", entry)
+        if self.instead == "a plane takes its place":
+            if len(faces) != 1:
+                at.fail("faces", f"One flat face can be replaced; {len(faces)} are picked.", "Pick one.")
+            made = at.kernel("plane", kernel.feature.replaced, entry.body.solid, faces[0], at.frame("plane"))
+        else:
+            made = at.kernel("faces", kernel.feature.removed, entry.body.solid, faces)
         at.replace(entry, at.named(made, entry.body))
