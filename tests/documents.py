@@ -88,15 +88,37 @@ PLANES = st.one_of(
     st.builds(lambda p, o: {"plane": p, "offset": o}, st.sampled_from(["top", "front", "side"]), PLACES),
     TAGS.map(lambda tag: {"face": tag}),
 )
-RESULTS = st.sampled_from(["new", "add", "cut"])
+RESULTS = st.sampled_from(["new", "add", "cut", "intersect"])
+SPOTS = st.lists(
+    st.one_of(
+        st.just({"origin": True}),
+        TAGS.map(lambda tag: {"face": tag}),
+        st.builds(lambda a, b, s: {"edge": [a, b], "share": s}, TAGS, TAGS, st.sampled_from(["0 %", "37 %", "100 %", "140 %"])),
+        st.builds(lambda a, b: {"edge": [a, b], "at": "centre"}, TAGS, TAGS),
+    ),
+    max_size=3,
+)
+AXES = st.one_of(
+    st.sampled_from(["x", "y", "z"]).map(lambda axis: {"axis": axis}),
+    st.builds(lambda a, b: {"edge": [a, b]}, TAGS, TAGS),
+    TAGS.map(lambda tag: {"face": tag}),
+    st.sampled_from(["x", "y", "L1", "f1_L1"]).map(lambda line: {"sketch": "o", "line": line}),
+)
+BODIES = st.sampled_from([None, "b", "n3", "n4", "zz"])
+COPIES = {
+    "of": st.sampled_from(["a body", "steps", "faces"]),
+    "steps": st.lists(st.sampled_from(["n3", "n4", "n5", "b"]), max_size=2),
+    "faces": FACES,
+    "tool": st.sampled_from([None, "n3", "n4"]),
+}
 OPEN = {
     "points": {"a": [0, 0], "b": [0, 30], "c": [20, 45]},
     "entities": {"P1": {"type": "line", "a": "a", "b": "b"}, "P2": {"type": "line", "a": "b", "b": "c"}},
 }
 
 
-def _step(kind: str, **fields: st.SearchStrategy[Any]) -> st.SearchStrategy[Step]:
-    return st.fixed_dictionaries({"type": st.just(kind), **fields})
+def _step(what: str, **fields: st.SearchStrategy[Any]) -> st.SearchStrategy[Step]:
+    return st.fixed_dictionaries({"type": st.just(what), **fields})
 
 
 def _sketched(
@@ -119,20 +141,87 @@ LATER = st.one_of(
         direction=st.sampled_from(["up", "down", "both ways"]),
         draft=st.one_of(st.just("0"), ANGLES),
         result=RESULTS,
-        extent=st.sampled_from(["by distance", "by distance", "through all"]),
+        extent=st.sampled_from(
+            ["by distance", "by distance", "by two lengths", "through all", "to the next body", "to a face"]
+        ),
+        fill=st.sampled_from(["filled", "filled", "filled", "as a wall", "as a surface"]),
+        up_to=FACES,
+        gap=SMALL,
+        start=st.one_of(st.just("0"), PLACES),
     ),
-    _sketched("revolve", figures=st.one_of(FIGURES, BESIDE), axis=st.sampled_from(["x", "y"]), angle=TURNS, result=RESULTS),
-    _sketched("sweep", on=st.just({"plane": "top"}), figures=st.one_of(FIGURES, THIN), result=RESULTS),
-    _sketched("loft", on=st.just({"plane": "top", "offset": "20"}), result=RESULTS),
+    _sketched(
+        "revolve",
+        figures=st.one_of(FIGURES, BESIDE),
+        axis=st.one_of(st.sampled_from(["x", "y"]), AXES),
+        angle=TURNS,
+        result=RESULTS,
+        turn=st.sampled_from(["by", "both ways by", "by two angles"]),
+        fill=st.sampled_from(["filled", "filled", "closed along the axis", "as a wall"]),
+    ),
+    _sketched(
+        "sweep",
+        on=PLANES,
+        figures=st.one_of(FIGURES, THIN),
+        result=RESULTS,
+        corners=st.sampled_from(["mitred", "rounded"]),
+        bend=SMALL,
+        place=st.sampled_from(["where it fits", "by its middle", "by its origin"]),
+    ),
+    _sketched(
+        "loft",
+        on=st.just({"plane": "top", "offset": "20"}),
+        result=RESULTS,
+        shape=st.sampled_from(["straight", "smooth"]),
+        turn=st.integers(-3, 3),
+    ),
+    _step("hole", diameter=SMALL, into=PLANES, spots=SPOTS, deep=st.sampled_from(["through", "to a depth"]), depth=SIZES).map(
+        lambda s: [s]
+    ),
+    _step(
+        "screw hole",
+        size=st.sampled_from(["M2", "M5", "M12"]),
+        kind=st.sampled_from(["clearance", "tapped", "counterbore", "countersink"]),
+        into=PLANES,
+        spots=SPOTS,
+    ).map(lambda s: [s]),
+    _step("plane", how=st.just("touching"), face=FACES, angle=ANGLES).map(lambda s: [s]),
+    _step("plane", how=st.just("through three points"), points=SPOTS).map(lambda s: [s]),
+    _step("plane", how=st.sampled_from(["through an edge", "midway"]), line=AXES, angle=ANGLES, base=PLANES).map(lambda s: [s]),
+    _step("axis", how=st.sampled_from(["along", "through two points"]), of=AXES, points=SPOTS).map(lambda s: [s]),
+    _step("nudge", faces=FACES, distance=PLACES).map(lambda s: [s]),
+    _step("remove face", faces=FACES).map(lambda s: [s]),
+    _step("remove face", faces=FACES, instead=st.just("a plane takes its place"), plane=PLANES).map(lambda s: [s]),
+    _sketched("score", on=PLANES, face=FACES),
+    _step("split body", body=BODIES, plane=PLANES, keep=st.sampled_from(["all pieces", "the front", "the back"])).map(
+        lambda s: [s]
+    ),
+    _step("split body", along=st.just("a face"), face=FACES).map(lambda s: [s]),
+    _step("move", body=BODIES, x=PLACES, copy_it=st.sampled_from(["itself", "a copy"])).map(lambda s: [s]),
+    _step("move", how=st.just("seated"), face=FACES, onto=FACES, gap=SMALL).map(lambda s: [s]),
+    _step("scale", body=BODIES, how=st.sampled_from(["evenly by", "per axis by"]), factor=SMALL, x=SMALL).map(lambda s: [s]),
+    _step("intersect", body=BODIES, tools=st.lists(st.sampled_from(["b", "n3", "n4", "zz"]), max_size=2)).map(lambda s: [s]),
+    _step("delete body", bodies=st.lists(st.sampled_from(["b", "n3", "zz"]), max_size=2)).map(lambda s: [s]),
+    _step("offset surface", faces=FACES, distance=PLACES).map(lambda s: [s]),
+    _step("thicken", wall=SMALL, side=st.sampled_from(["in front", "behind", "on both sides"])).map(lambda s: [s]),
+    _step("sew", surfaces=st.lists(st.sampled_from(["b", "n3", "n4", "n5"]), max_size=3)).map(lambda s: [s]),
+    _step("extend surface", by=SMALL).map(lambda s: [s]),
+    _step("measure", of=FACES).map(lambda s: [s]),
+    _step("ring", count=st.integers(1, 7), axis=AXES, body=st.just("b"), result=st.sampled_from(["add", "cut"]), **COPIES).map(
+        lambda s: [s]
+    ),
+    _step("mirror", across=PLANES, of=st.sampled_from(["steps", "faces"]), faces=FACES, steps=COPIES["steps"]).map(
+        lambda s: [s]
+    ),
     _step("union", tools=st.lists(st.sampled_from(["b", "n3", "n4", "zz"]), max_size=2)).map(lambda s: [s]),
     _step("subtract", tools=st.lists(st.sampled_from(["b", "n3", "n4", "zz"]), max_size=2)).map(lambda s: [s]),
     _step(
         "pattern",
-        tool=st.sampled_from([None, "n3", "n4"]),
         body=st.just("b"),
         count=st.integers(1, 5),
+        rows=st.sampled_from([1, 1, 3]),
         spacing=PLACES,
-        result=st.sampled_from(["add", "cut"]),
+        result=st.sampled_from(["add", "cut", "as new bodies"]),
+        **COPIES,
     ).map(lambda s: [s]),
 )
 TOOLING = [
@@ -156,11 +245,11 @@ def _numbered(first: list[Step], groups: list[list[Step]], tooling: bool) -> lis
             if step["type"] == "sketch":
                 sketch = name
             elif step["type"] == "loft":
-                step.update(first={"sketch": "o"}, second={"sketch": sketch})
+                step.update(over=[{"sketch": "o"}, {"sketch": sketch}])
             elif step["type"] == "sweep":
                 step.update(profile={"sketch": sketch}, path={"sketch": "path"})
             elif sketch is not None:
-                step["profile"] = {"sketch": sketch}
+                step["profile"] = {"sketch": "path" if step.get("fill", "filled") != "filled" else sketch}
             steps.append(step)
     if tooling:
         steps += [{"id": f"t{i}", **step} for i, step in enumerate(TOOLING)]

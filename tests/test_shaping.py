@@ -159,6 +159,10 @@ def test_an_open_outline_is_closed_along_the_axis_or_made_a_wall() -> None:
     for side, want in (("left", 18**2 * 2 + (20**2 - 18**2) * 15), ("right", 22**2 * 2 + (22**2 - 20**2) * 15)):
         wall = {**turn, "fill": "as a wall", "wall": "2", "side": side}
         assert volume([cup, wall]) == pytest.approx(math.pi * want, rel=1e-9)
+    wall = {**turn, "fill": "as a wall", "wall": "2"}
+    assert "crosses its axis" in fault([chain("s1", (-2, 0), (5, 9), on={"plane": "front"}), wall])[1]
+    assert "lies on the axis" in fault([chain("s1", (0, 0), (0, 9), (5, 9), on={"plane": "front"}), wall])[1]
+    assert "above 0°" in fault([cup, {**wall, "angle": "0"}])[1]
     tight = chain("s1", (1, 0), (1, 15), on={"plane": "front"})
     assert fault([tight, {**turn, "fill": "as a wall", "wall": "3", "side": "left"}])[0] == "wall"
 

@@ -62,9 +62,8 @@ def revolve(region: Region, frame: Frame, base: Point2, way: Point2, angle: floa
     Roles: `side` from its entity; less than a full turn also has `start` and `end`. Raises KernelError for outlines that
     cross the axis, with how far they reach over it.
     """
-    if not 0 < angle <= _FULL + 1e-9:
-        raise KernelError("The angle must lie above 0° and up to 360°.", "Type 360 for a full turn.")
-    _refuse_crossing(region, base, way)
+    refuse_angle(angle)
+    refuse_crossing(region.outer, base, way)
     flat = profile(region, frame)
     whole = angle > _FULL - 1e-9
     along = tuple(way[0] * a + way[1] * b for a, b in zip(frame.x, frame.y, strict=True))
@@ -85,11 +84,19 @@ def revolve(region: Region, frame: Frame, base: Point2, way: Point2, angle: floa
     return ledger.made()[0]
 
 
-def _refuse_crossing(region: Region, base: Point2, way: Point2) -> None:
+def refuse_angle(angle: float) -> None:
+    if not 0 < angle <= _FULL + 1e-9:
+        raise KernelError("The angle must lie above 0° and up to 360°.", "Type 360 for a full turn.")
+
+
+def refuse_crossing(curves: Sequence[Curve2], base: Point2, way: Point2, *, touching: bool = True) -> None:
+    """KernelError for curves that reach over an axis, with how far; and unless `touching`, for a curve that lies on it."""
     length = math.hypot(*way)
     across = np.array([-way[1], way[0]]) / length
-    outline = np.concatenate([curve.sampled(64) for curve in region.outer]) - np.array(base)
-    off = outline @ across
+    sides = [(curve.sampled(64) - np.array(base)) @ across for curve in curves]
+    if not touching and any(float(np.abs(side).max()) < _TOUCH for side in sides):
+        raise KernelError("A piece of the outline lies on the axis: turned, it is nothing.", "Take that piece out.")
+    off = np.concatenate(sides)
     over = min(float(off.max()), float(-off.min()))
     if over > _TOUCH:
         raise KernelError(

@@ -22,7 +22,7 @@ from OCP.TopExp import TopExp
 from supplecast.curves import Curve2
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Vec, cross, dot, gap, times
-from supplecast.kernel import datums, extent, measure
+from supplecast.kernel import datums, extent, measure, revolve
 from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import direction, flat_wire, point
@@ -53,6 +53,8 @@ def raised(chain: Sequence[Curve2], frame: Frame, length: float, *, up: bool = T
 
 def turned(chain: Sequence[Curve2], frame: Frame, axis: Axis, angle: float) -> Drawn:
     """The surface of an open chain turned about an axis by `angle` rad (0 to 2π). Role `side`."""
+    revolve.refuse_angle(angle)
+    revolve.refuse_crossing(chain, *revolve.in_plane(frame, axis), touching=False)
     wire, edges = flat_wire(tuple(chain), frame, closed=False)
     about = gp_Ax1(point(axis.point), direction(axis.way))
     whole = angle > _FULL - 1e-9
