@@ -5,7 +5,8 @@
 Absolute times depend on the machine; the ratios are what must hold:
 full rebuild of the demo tool ≤ 1.15 × its bare kernel calls and tagging; tagging ≤ 0.1 × the kernel calls; editing its last
 step ≤ 1.3 × that step alone, ≤ 2 × in a document of 1,000 steps; reopening from what is on the shelf ≤ 0.2 × rebuilding.
-Twenty picks on a body of 800 faces are found in less than 20 ms. The drawing sheet keeps the limits that `sketching` states.
+Twenty picks on a body of 800 faces are found in less than 20 ms. Each step on the back shell takes ≤ 1.3 × its bare kernel
+call. The drawing sheet keeps the limits that `sketching` states.
 The test bed of names is run too: no pick silently wrong.
 """
 
@@ -24,7 +25,7 @@ from typing import Any
 from tests.bed.oracle import run
 from tests.bed.parts import BEDS
 
-from scripts import bare, sketching, tagging
+from scripts import bare, sketching, steps, tagging
 from supplecast import kernel, naming
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, read_document
@@ -68,7 +69,7 @@ def fresh(document: Document, project: Project) -> Built:
 def main() -> int:
     load_steps()
     kernel.preload()
-    back, tool = demo.documents()
+    back, tool, *_ = demo.documents()
     project = Project({(d.id, None): d for d in (back, tool)})
     kernel.measure.mass(project.build(back.id).state.bodies["ext"].body.solid)
     failures = 0
@@ -111,11 +112,11 @@ def main() -> int:
     def edit_last() -> None:
         changed, _ = apply(tool, read_edit({"op": "set", "step": last.id, "field": "outer", "value": f"{next(sizes) / 10} mm"}))
         built = rebuild(changed, memory, outside=project)
-        steps.append(sum(o.ms for o in built.outcomes if not o.reused) / 1000)
+        alone.append(sum(o.ms for o in built.outcomes if not o.reused) / 1000)
 
-    steps: list[float] = []
+    alone: list[float] = []
     edited = median(edit_last)
-    row("edit of the feed / the steps it changes", edited, edited / statistics.median(steps), 1.3)
+    row("edit of the feed / the steps it changes", edited, edited / statistics.median(alone), 1.3)
 
     with tempfile.TemporaryDirectory() as folder:
         row("reopen Back shell tool from the shelf / rebuild", *_reopened(Path(folder), (back, tool), whole), 0.2)
@@ -130,6 +131,8 @@ def main() -> int:
     row("meshing Back shell for display", median(lambda: kernel.mesh.tessellate(part.body.solid, 0.05, 0.25)))
     with tempfile.TemporaryDirectory() as folder:
         row("number typed → shape in the page (server side)", *_served(Path(folder), back))
+    print(f"Steps on the back shell, limit × {steps.LIMIT:g} of the bare kernel call, and {steps.PREVIEW:g} s:")
+    failures += steps.main(back)
     print("The drawing sheet, CPU time:")
     failures += sketching.main()
     failures += _names()

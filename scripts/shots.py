@@ -8,6 +8,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -88,6 +89,7 @@ def _take(page: Page) -> None:
     name.press("Enter")
     page.get_by_text("is “First sample”").wait_for()
     keep("history")
+    _shaped(page, keep)
     page.goto("/documents/dusk-back-shell-tool")
     ready()
     keep("tool")
@@ -96,6 +98,40 @@ def _take(page: Page) -> None:
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+
+
+def _shaped(page: Page, keep: Callable[[str], None]) -> None:
+    """The knob with a distance being measured, and the horn with the list of steps that suit a picked face."""
+    page.goto("/documents/dusk-tuning-knob")
+    page.wait_for_selector("html[data-ready]", state="attached")
+    page.wait_for_timeout(1500)
+    page.evaluate("bench.viewer.look('oblique')")
+    page.keyboard.press("m")
+    for name in ("top", "rim"):
+        index = {"top": "max", "rim": "min"}[name]
+        spot = page.evaluate(_LEVEL_FACE, index)
+        page.mouse.click(spot["x"], spot["y"])
+        page.wait_for_timeout(1200)
+    keep("measure")
+    page.goto("/documents/dusk-horn")
+    page.wait_for_selector("html[data-ready]", state="attached")
+    page.wait_for_timeout(1500)
+    page.mouse.click(430, 330)
+    page.wait_for_timeout(800)
+    page.locator("#add").click()
+    page.wait_for_timeout(600)
+    keep("add-step")
+
+
+# The page's place of a visible flat-lying face: the highest, or another one.
+_LEVEL_FACE = """which => { const found = []; for (const [id, entry] of bench.viewer.bodies) {
+  const { read } = entry.geometry;
+  for (let face = 0; face < read.faceEnds.length; face += 1) {
+    const spot = bench.viewer.project(id, 'face', face); const hit = bench.viewer.at(spot.x, spot.y, 'faces');
+    const first = read.triangles[(face ? read.faceEnds[face - 1] : 0) * 3];
+    if (hit && hit.face === face) found.push({ ...spot, height: read.points[first * 3 + 2] });
+  } }
+  found.sort((a, b) => a.height - b.height); return which === 'max' ? found.at(-1) : found[0]; }"""
 
 
 def _sketched(page: Page) -> None:

@@ -90,8 +90,9 @@ def _built(maker: Any, solid: Solid) -> Made | None:
         result = checked(maker.Shape(), "the blend")[0]
     except REFUSALS:
         return None
-    # A radius past the limit can come back "done" with more material than there was, or less than none.
-    if not 0 < measure.rough_volume(result) < measure.loose_box(solid).diagonal ** 3:
+    # A radius past the limit can come back "done" and turned inside out, or reaching far beyond where the body was.
+    before, after = measure.loose_box(solid).diagonal, measure.loose_box(result).diagonal
+    if measure.is_inside_out(result) or after > 2 * before:
         return None
     return _told(maker, solid, result)
 

@@ -128,10 +128,13 @@ def _about(solid: Solid, face: int, surface: Any, reach: float) -> Any:
 
 
 def _round(solid: Solid, face: int, surface: Any, reach: float, cone: bool) -> Any:
-    _, _, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
     low, high = v0 - reach, v1 + reach
+    round_about = GeomAdaptor_Surface(surface)
+    radius = round_about.Cone().RefRadius() if cone else round_about.Cylinder().Radius()
+    spare = min(reach / max(abs(radius), 1e-6), (2 * math.pi - (u1 - u0)) / 2)
     if cone:  # not beyond the apex, where it would cross itself
-        shape = GeomAdaptor_Surface(surface).Cone()
+        shape = round_about.Cone()
         tip = -shape.RefRadius() / math.sin(shape.SemiAngle())
         low, high = (max(low, tip + 1e-6), high) if tip < v0 else (low, min(high, tip - 1e-6))
-    return BRepBuilderAPI_MakeFace(surface, 0.0, 2 * math.pi, low, high, 1e-6).Face()
+    return BRepBuilderAPI_MakeFace(surface, u0 - spare, u1 + spare, low, high, 1e-6).Face()

@@ -15,6 +15,7 @@ from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLib import BRepLib
@@ -23,6 +24,7 @@ from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_Context
+from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
@@ -116,9 +118,21 @@ def rough_volume(solid: Solid) -> float:
     return known
 
 
+def is_inside_out(solid: Solid) -> bool:
+    """Whether a solid encloses all of space but itself: a tenth of the time that a volume takes to tell."""
+    classifier = BRepClass3d_SolidClassifier(solid.shape)
+    classifier.PerformInfinitePoint(1e-6)
+    return bool(classifier.State() == TopAbs_IN)
+
+
+_FEW = 12  # faces: of so few the rough volume is found in no time
+
+
 def handy_volume(solid: Solid) -> float:
     """The exact volume where it is nearly known already, which then is quicker too; else the rough one."""
-    known = "_mass" in solid.__dict__ or integrate.unknown_faces(solid) <= max(6, solid.face_count // 5)
+    known = "_mass" in solid.__dict__
+    if not known and solid.face_count > _FEW:
+        known = integrate.unknown_faces(solid) <= max(6, solid.face_count // 5)
     return volume(solid) if known else rough_volume(solid)
 
 

@@ -1,17 +1,29 @@
-"""Faces moved along their normals, their neighbours following."""
+"""Faces moved along their normals, their neighbours following.
+
+The kernel's offset with a distance of its own for each face does it in one go and exactly, but sets up the whole body anew: one
+awkward face anywhere is enough for it to fail. Then each face is moved by itself: the space between it and where it goes,
+bounded by its neighbours carried on, is added to the body or cut from it.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
+from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
+from OCP.gp import gp_Pnt
+from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
-from supplecast.kernel import measure
+from supplecast.kernel import boolean, extent, measure, sheet
 from supplecast.kernel.faults import REFUSALS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
-from supplecast.kernel.shape import Solid, one
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
+from supplecast.kernel.shape import ShapeList, Sheet, Solid, one, solids_in
+
+_LARGE = 40  # faces from which it is quicker to leave the rest of the body alone
 
 
 def nudge(solid: Solid, faces: Sequence[int], distance: float) -> Made:
@@ -30,41 +42,119 @@ def nudge(solid: Solid, faces: Sequence[int], distance: float) -> Made:
             "Pick those as well, or nudge before rounding the edge.",
             faces=tuple(sorted(smooth)),
         )
-    refusal = KernelError(
+    ways = (_at_once, _one_by_one) if solid.face_count < _LARGE else (_one_by_one, _at_once)
+    for way in ways:
+        try:
+            made = way(solid, faces, distance)
+        except REFUSALS:
+            continue
+        if _sound(solid, made, faces, distance):
+            return made
+    raise KernelError(
         f"{distance:g} mm is too far: a face would vanish, or the body would cross itself.",
         "Move them less far.",
         faces=tuple(faces),
         sized=True,
     )
+
+
+def _at_once(solid: Solid, faces: Sequence[int], distance: float) -> Made:
     maker = BRepOffset_MakeOffset()
     sharp = GeomAbs_JoinType.GeomAbs_Intersection
     maker.Initialize(solid.shape, 0.0, 1e-4, BRepOffset_Mode.BRepOffset_Skin, False, False, sharp, False)
     for face in faces:
         maker.SetOffsetOnFace(solid.face(face), distance)
-    try:
-        maker.MakeOffsetShape()
-        if not maker.IsDone():
-            raise refusal
-        result = one(maker.Shape(), "the nudge")
-    except REFUSALS as fault:
-        raise refusal from fault
+    maker.MakeOffsetShape()
+    if not maker.IsDone():
+        raise KernelError("The kernel found no offset.")
+    result = one(maker.Shape(), "the nudge")
     ledger = Ledger([result])
     for index in range(solid.face_count):
         origin = Origin(None, (FaceOf(0, index),))
         found = [ledger.note(new, origin) for new in each(maker.Generated(solid.face(index)))]
         if not any(found):
             ledger.note(solid.face(index), origin)
-    made = ledger.made()[0]
-    before, after = measure.volume(solid), measure.volume(result)
-    if (
-        result.face_count != solid.face_count
-        or not all(made.origins)
-        or after <= 0
-        or (after - before) * distance <= 0
-        or not _moved(solid, made, faces, distance)
-    ):
-        raise refusal
+    return ledger.made()[0]
+
+
+def _one_by_one(solid: Solid, faces: Sequence[int], distance: float) -> Made:
+    rows = tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count))
+    made = Made(solid, rows)
+    for face in faces:
+        wanted = Origin(None, (FaceOf(0, face),))
+        (here,) = [index for index, row in enumerate(made.origins) if row[0] == wanted]
+        made = composed(made, _moved_alone(made.solid, here, distance))
     return made
+
+
+def _moved_alone(solid: Solid, face: int, distance: float) -> Made:
+    """One face moved: the space it sweeps is added or cut, with the face's tags on its far side."""
+    space = _swept_space(solid, face, distance)
+    if distance > 0:
+        whole = boolean.fuse(solid, [piece.solid for piece in space])
+    else:
+        (whole,) = boolean.cut(solid, [piece.solid for piece in space])
+    rows = []
+    for row in whole.origins:
+        told: list[Origin] = []
+        for origin in row:
+            source = origin.sources[0]
+            assert isinstance(source, FaceOf)
+            told += [origin] if source.body == 0 else space[source.body - 1].origins[source.face]
+        rows.append(tuple(dict.fromkeys(told)))
+    return Made(whole.solid, tuple(rows))
+
+
+def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
+    """What lies between a face and where it goes, in pieces whose faces are told as the body's that they carry on."""
+    reach = 3 * abs(distance) + 0.01 * measure.loose_box(solid).diagonal
+    neighbours = sorted(solid.neighbours[face])
+    tools = [extent.carried_on(solid, other, 0.0, reach) for other in neighbours]
+    slab = sheet.thickened(Sheet(extent.carried_on(solid, face, 0.0, reach)), distance)
+    maker = BRepAlgoAPI_Splitter()
+    arguments, listed = ShapeList(), ShapeList()
+    arguments.Append(slab.solid.shape)
+    for tool in tools:
+        listed.Append(tool)
+    maker.SetArguments(arguments)
+    maker.SetTools(listed)
+    maker.Build()
+    pieces = solids_in(maker.Shape())
+    ledger = Ledger(pieces)
+    ledger.kept([slab.solid], maker.Modified)
+    for other, tool in zip(neighbours, tools, strict=True):
+        for part in each(maker.Modified(tool)):
+            ledger.note(part, Origin("beside", (FaceOf(0, other),)))
+    found = []
+    for made in ledger.made():
+        rows, lies_over = [], False
+        for index, row in enumerate(made.origins):
+            near = any(o.role is None and slab.origins[_face(o)][0].role is None for o in row)
+            lies_over = lies_over or (near and _within(solid, face, measure.point_inside(made.solid, index)))
+            beside = next((o.sources for o in row if o.role == "beside"), (FaceOf(0, face),))
+            rows.append((Origin(None, beside),))
+        if lies_over:
+            found.append(Made(made.solid, tuple(rows)))
+    if not found:
+        raise KernelError("The faces around do not bound the space.")
+    return found
+
+
+def _face(origin: Origin) -> int:
+    source = origin.sources[0]
+    assert isinstance(source, FaceOf)
+    return source.face
+
+
+def _within(solid: Solid, face: int, p: Any) -> bool:
+    return bool(BRepClass_FaceClassifier(solid.face(face), gp_Pnt(*p), 1e-6).State() == TopAbs_IN)
+
+
+def _sound(solid: Solid, made: Made, faces: Sequence[int], distance: float) -> bool:
+    before, after = measure.handy_volume(solid), measure.handy_volume(made.solid)
+    if made.solid.face_count != solid.face_count or not all(made.origins) or after <= 0:
+        return False
+    return (after - before) * distance > 0 and _moved(solid, made, faces, distance)
 
 
 def _moved(solid: Solid, made: Made, faces: Sequence[int], distance: float) -> bool:

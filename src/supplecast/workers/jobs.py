@@ -468,7 +468,8 @@ def picture(task: Task) -> dict[str, Any]:
         shares = {"core": 1.0, "shot": 0.45}
         parts = []
         for entry in entries:
-            mesh = kernel.mesh.tessellate(entry.body.solid, 0.15, 0.35)
+            fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
+            mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
             pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
             parts.append(Part(entry.name, entry.role, replace(mesh, points=mesh.points + pull)))
         write_whole(target, draw(parts))
