@@ -50,7 +50,7 @@ from supplecast.naming import (
     resolve_edges,
     resolve_faces,
 )
-from supplecast.quantities import LENGTH_UNITS, show
+from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch.acts.take import told
 from supplecast.steps.part.measure import value_words
 from supplecast.tooling.resins import RESINS
@@ -274,9 +274,26 @@ def _resolved(task: Task, built: Built) -> list[dict[str, Any]]:
                 resolution = resolve_edges(entry.body, edge)
                 kind = "edges"
             if resolution.status not in STOPPING:
-                found.append({"body": entry.id, kind: list(resolution.items), "pick": pick, "status": resolution.status})
+                where = _spot_of(entry, pick, resolution.items[0]) if kind == "edges" else None
+                items = {kind: [] if where else list(resolution.items), "point": where}
+                found.append({"body": entry.id, **items, "pick": pick, "status": resolution.status})
                 break
     return found
+
+
+def _spot_of(entry: Entry, pick: dict[str, Any], index: int) -> tuple[float, float, float] | None:
+    """The point that a pick on an edge stands for, where it stands for one."""
+    solid = entry.body.solid
+    try:
+        if pick.get("at") == "centre":
+            return kernel.datums.centre(solid, index)
+        if "share" in pick:
+            share = Scope().evaluate(pick["share"], "factor")
+            left = _left(entry, index, EdgeRef.model_validate({"edge": pick["edge"]}))
+            return kernel.datums.along_edge(solid, index, share, left)[0]
+    except SuppleError:
+        return None
+    return None
 
 
 def refer(task: Task) -> dict[str, Any]:

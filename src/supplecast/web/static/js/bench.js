@@ -158,7 +158,7 @@ Alpine.data('bench', () => ({
     this.loaded = true;
     this.arrange(result.bodies);
     this.viewer.hidden = new Set([...this.viewer.hidden, ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id)]);
-    await this.viewer.show(result.bodies.filter((body) => body.mesh), [...result.sketches, ...result.datums, ...this.notes(result)]);
+    await this.viewer.show(result.bodies.filter((body) => body.mesh), this.drawn(result));
     if (stale()) return null;
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
     this.showFigures(result);
@@ -253,12 +253,13 @@ Alpine.data('bench', () => ({
     this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
   },
 
-  // Lines that belong to steps: of measured notes always, of others while they are the last.
-  notes(result) {
-    const last = result.steps.at(-1)?.id;
-    const shown = result.steps.filter((step) => result.lines[step.id] && (step.type === 'measure' || step.id === last));
-    return shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] }));
+  // Outlines, datums, and the lines that belong to steps: of measured notes always, of others while they are open.
+  drawn(result) {
+    const open = this.sheet.querySelector('.step.is-open')?.dataset.line;
+    const shown = result.steps.filter((step) => result.lines[step.id] && (step.type === 'measure' || step.id === open));
+    return [...result.sketches, ...result.datums, ...shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] }))];
   },
+  redraw() { if (this.result) this.viewer.redraw(this.drawn(this.result)); },
 
   cancel() { if (this.job) call(`/api/jobs/${this.job}`, { method: 'DELETE' }).catch((p) => this.fail(p)); },
 
@@ -461,6 +462,7 @@ Alpine.data('bench', () => ({
     const lost = picks.length - result.picks.length;
     this.pickWords = picks.length ? `${picks.length} picked${lost > 0 && this.pick.kind !== 'spots' ? `, ${lost} not found` : ''}` : 'none picked yet';
     this.viewer.light(result.picks);
+    this.viewer.setLines(result.picks.filter((pick) => pick.point).flatMap((pick) => crossAt(pick.point, this.viewer.reach() * 0.03)));
   },
 
   async picked(found, event) {
@@ -532,6 +534,7 @@ Alpine.data('bench', () => ({
     this.rules = [];
     this.viewer.wants = 'any';
     this.viewer.light([]);
+    this.viewer.setLines([]);
     for (const line of this.sheet.querySelectorAll('.is-active')) line.classList.remove('is-active');
   },
 

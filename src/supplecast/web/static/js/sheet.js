@@ -108,6 +108,7 @@ export function listenToSheet(sheet, bench) {
         other.classList.toggle('is-open', open);
         other.querySelector('[data-open]').setAttribute('aria-expanded', String(open));
       }
+      bench.redraw();
     } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks), single: button.dataset.single === 'yes', extras: JSON.parse(button.dataset.extras || '[]') });
     else if (button.dataset.turn) {
       const chosen = JSON.parse(button.dataset.chosen);

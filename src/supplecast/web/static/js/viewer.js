@@ -80,6 +80,9 @@ export class Viewer {
     if (!this.fitted && (list.length || sketches.length)) this.fit();
   }
 
+  // Draw the outlines and lines anew, the bodies staying as they are.
+  redraw(sketches) { this._drawSketches(sketches); this.invalidate(); }
+
   _geometry(name) {
     if (!this.geometries.has(name)) this.geometries.set(name, this._load(name));
     return this.geometries.get(name);
