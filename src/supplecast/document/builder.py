@@ -316,6 +316,13 @@ class Builder:
             self.fail(field, f"The picked face has come apart into {len(found)}.", "Pick the one that is meant.")
         return entry, found[0]
 
+    def only_face(self, field: str, hint: str) -> tuple[Entry, int]:
+        """The one face a field is to pick."""
+        picks = getattr(self.step, field)
+        if len(picks) != 1:
+            self.fail(field, f"One face is needed; {len(picks)} are picked.", hint)
+        return self.face(picks[0], field)
+
     def one_edge(self, reference: EdgeRef, field: str, index: int = 0) -> tuple[Entry, int]:
         """One edge in whichever body carries it."""
         entry, found = self.found(reference, field, index)

@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS_Face
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean
 from supplecast.kernel.faults import REFUSALS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, told_by
 from supplecast.kernel.shape import ShapeList, Solid, checked
 
 _OPEN = KernelError("What is met does not close the way: the outline runs past its edge.", "Make it reach beyond the outline.")
@@ -34,20 +34,8 @@ def until_bodies(bar: Made, stops: Sequence[Solid]) -> Made:
         pieces = boolean.cut(bar.solid, list(stops), pieces=None)
     except KernelError as fault:
         raise KernelError("Nothing is met that way.", "Turn the direction round, or choose a distance.") from fault
-    found = []
-    known = _long(bar)
-    for piece in pieces:
-        rows = []
-        for row in piece.origins:
-            told: list[Origin] = []
-            for origin in row:
-                source = origin.sources[0]
-                assert isinstance(source, FaceOf)
-                stop = Origin("end", (FaceOf(source.body - 1, source.face),))
-                told += known[source.face] if source.body == 0 else [stop]
-            rows.append(tuple(told))
-        found.append(Made(piece.solid, tuple(rows)))
-    return _first(found)
+    met = [[(Origin("end", (FaceOf(number, face),)),) for face in range(s.face_count)] for number, s in enumerate(stops)]
+    return _first([told_by(piece, [_long(bar), *met]) for piece in pieces])
 
 
 def until_face(bar: Made, solid: Solid, face: int, gap: float, reach: float) -> Made:

@@ -96,6 +96,27 @@ class Ledger:
         ]
 
 
+Row = tuple[Origin, ...]
+
+
+def unchanged(solid: Solid, body: int = 0) -> tuple[Row, ...]:
+    """A row for each face of a solid that says it is itself."""
+    return tuple((Origin(None, (FaceOf(body, index),)),) for index in range(solid.face_count))
+
+
+def told_by(whole: Made, parts: Sequence[Sequence[Row]]) -> Made:
+    """A boolean's history told by what its inputs were made from: `parts` are the rows of each input's faces."""
+    rows = []
+    for row in whole.origins:
+        told: list[Origin] = []
+        for origin in row:
+            source = origin.sources[0]
+            assert isinstance(source, FaceOf)
+            told += parts[source.body][source.face]
+        rows.append(tuple(dict.fromkeys(told)))
+    return Made(whole.solid, tuple(rows))
+
+
 def composed(first: Made, second: Made) -> Made:
     """The history of `second` (whose only input was `first.solid`) told in terms of what `first` was made from."""
     rows = []

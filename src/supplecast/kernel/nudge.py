@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_IN
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean, extent, measure, sheet
 from supplecast.kernel.faults import REFUSALS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
 from supplecast.kernel.shape import ShapeList, Sheet, Solid, one, solids_in
 
 _LARGE = 40  # faces from which it is quicker to leave the rest of the body alone
@@ -78,8 +78,7 @@ def _at_once(solid: Solid, faces: Sequence[int], distance: float) -> Made:
 
 
 def _one_by_one(solid: Solid, faces: Sequence[int], distance: float) -> Made:
-    rows = tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count))
-    made = Made(solid, rows)
+    made = Made(solid, unchanged(solid))
     for face in faces:
         wanted = Origin(None, (FaceOf(0, face),))
         (here,) = [index for index, row in enumerate(made.origins) if row[0] == wanted]
@@ -94,15 +93,7 @@ def _moved_alone(solid: Solid, face: int, distance: float) -> Made:
         whole = boolean.fuse(solid, [piece.solid for piece in space])
     else:
         (whole,) = boolean.cut(solid, [piece.solid for piece in space])
-    rows = []
-    for row in whole.origins:
-        told: list[Origin] = []
-        for origin in row:
-            source = origin.sources[0]
-            assert isinstance(source, FaceOf)
-            told += [origin] if source.body == 0 else space[source.body - 1].origins[source.face]
-        rows.append(tuple(dict.fromkeys(told)))
-    return Made(whole.solid, tuple(rows))
+    return told_by(whole, [unchanged(solid), *(piece.origins for piece in space)])
 
 
 def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:

@@ -17,7 +17,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, times
 from supplecast.kernel import measure
 from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, unchanged
 from supplecast.kernel.profile import direction, flat_wire
 from supplecast.kernel.shape import Solid, one
 
@@ -43,7 +43,7 @@ def score(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
 
 def _drawn(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
     """The solid with the face split along the loops of the region."""
-    made = Made(solid, tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count)))
+    made = Made(solid, unchanged(solid))
     for loop in (region.outer, *region.holes):
         pieces = [i for i, row in enumerate(made.origins) if Origin(None, (FaceOf(0, face),)) in row]
         splits = 0

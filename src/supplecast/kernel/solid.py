@@ -12,7 +12,7 @@ from supplecast.curves import Region
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, times
 from supplecast.kernel import boolean, measure
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by
 from supplecast.kernel.profile import Profile, direction, plane, point, profile
 from supplecast.kernel.shape import one
 
@@ -43,18 +43,8 @@ def extrude_both(region: Region, frame: Frame, above: float, below: float, *, dr
     lower = extrude(region, frame, below, up=False, draft=draft)
     whole = boolean.fuse(upper.solid, [lower.solid])
     rename = {"side": "under", "end": "start"}
-    rows = []
-    for origins in whole.origins:
-        row: list[Origin] = []
-        for origin in origins:
-            source = origin.sources[0]
-            assert isinstance(source, FaceOf)
-            if source.body == 0:
-                row += upper.origins[source.face]
-            else:
-                row += [Origin(rename.get(str(o.role), o.role), o.sources) for o in lower.origins[source.face]]
-        rows.append(tuple(row))
-    return Made(whole.solid, tuple(rows))
+    below_rows = [tuple(Origin(rename.get(str(o.role), o.role), o.sources) for o in row) for row in lower.origins]
+    return told_by(whole, [upper.origins, below_rows])
 
 
 def _prism(flat: Profile, way: Vec, length: float) -> Made:

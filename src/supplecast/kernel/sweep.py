@@ -23,7 +23,7 @@ from supplecast.geometry import Floats, Frame, Point2, along, dot, gap, times
 from supplecast.kernel import measure
 from supplecast.kernel.boolean import cut
 from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
+from supplecast.kernel.history import Ledger, Made, Origin, each, told_by
 from supplecast.kernel.profile import flat_wire
 from supplecast.kernel.route import Route
 from supplecast.kernel.shape import Solid, one
@@ -194,13 +194,4 @@ def _face(solid: Solid, shape: Any) -> int | None:
 
 def _hollowed(outer: Made, inner: Made) -> Made:
     """A swept outline less one of its holes, swept likewise."""
-    left = cut(outer.solid, [inner.solid])[0]
-    rows = []
-    for origins in left.origins:
-        row: list[Origin] = []
-        for origin in origins:
-            source = origin.sources[0]
-            assert isinstance(source, FaceOf)
-            row += (outer, inner)[source.body].origins[source.face]
-        rows.append(tuple(row))
-    return Made(left.solid, tuple(rows))
+    return told_by(cut(outer.solid, [inner.solid])[0], [outer.origins, inner.origins])

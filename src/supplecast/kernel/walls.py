@@ -20,7 +20,7 @@ from OCP.IntTools import IntTools_Context
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean, measure
 from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, VertexOf, each
+from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, VertexOf, each, told_by, unchanged
 from supplecast.kernel.shape import ShapeList, Solid, checked
 
 ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
@@ -119,15 +119,7 @@ def _closed_hollow(solid: Solid, cavity: Solid, maker: Any) -> Made:
     _note_joins(ledger, solid, maker)
     inside = ledger.made()[0]
     hollow = boolean.cut(solid, [cavity])[0]
-    rows = []
-    for origins in hollow.origins:
-        row: list[Origin] = []
-        for origin in origins:
-            source = origin.sources[0]
-            assert isinstance(source, FaceOf)
-            row += [origin] if source.body == 0 else inside.origins[source.face]
-        rows.append(tuple(row))
-    return Made(hollow.solid, tuple(rows))
+    return told_by(hollow, [unchanged(solid), inside.origins])
 
 
 def _wrong(solid: Solid, open_faces: Sequence[int], wall: float, made: Made) -> str:

@@ -121,9 +121,7 @@ class Extrude(Shaping):
     def _met(self, at: Builder) -> list[Entry]:
         """The bodies that may end the extrusion."""
         if self.extent == "to a face":
-            if len(self.up_to) != 1:
-                at.fail("up_to", f"One face is needed; {len(self.up_to)} are picked.", "Pick the face to reach.")
-            return [at.face(self.up_to[0], "up_to")[0]]
+            return [at.only_face("up_to", "Pick the face to reach.")[0]]
         if self.next is not None:
             return [at.body(self.next, "next")]
         found = at.solids()
@@ -152,7 +150,7 @@ class Extrude(Shaping):
             made = at.kernel("extent", kernel.extent.until_bodies, made, [e.body.solid for e in met])
             return at.named(made, *(e.body for e in met), sketch=sketch)
         if self.extent == "to a face":
-            entry, face = at.face(self.up_to[0], "up_to")
+            entry, face = at.only_face("up_to", "Pick the face to reach.")
             reach = _reach(entry, sketch.frame)
             gap = at.mm("gap")
             made = at.kernel("up_to", kernel.extent.until_face, made, entry.body.solid, face, gap, reach)

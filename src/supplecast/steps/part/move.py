@@ -81,10 +81,7 @@ class Move(Step):
             return kernel.move.turn(at.axis("axis"), at.radians("angle", -360.0, 360.0))
         frames = []
         for field in ("face", "onto"):
-            picks = getattr(self, field)
-            if len(picks) != 1:
-                at.fail(field, f"One flat face is needed; {len(picks)} are picked.", "Pick the face.")
-            entry, face = at.face(picks[0], field)
+            entry, face = at.only_face(field, "Pick the flat face.")
             flat = at.kernel(field, kernel.measure.flat_frame, entry.body.solid, face)
             frames.append(Frame(kernel.measure.face_middle(entry.body.solid, face), flat.x, flat.normal))
         mine, onto = frames

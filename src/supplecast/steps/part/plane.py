@@ -86,9 +86,7 @@ class Plane(Step):
         return at.kernel("points", kernel.datums.through_points, *points)
 
     def _touching(self, at: Builder) -> Frame:
-        if len(self.face) != 1:
-            at.fail("face", f"One round face is needed; {len(self.face)} are picked.", "Pick the face to touch.")
-        entry, face = at.face(self.face[0], "face")
+        entry, face = at.only_face("face", "Pick the round face to touch.")
         angle = at.radians("angle", -360.0, 360.0)
         return at.kernel("face", kernel.datums.tangent_plane, entry.body.solid, face, angle)
 

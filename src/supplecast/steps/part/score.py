@@ -42,9 +42,7 @@ class Score(Step):
 
     def build(self, at: Builder) -> None:
         sketch, regions = at.regions("profile")
-        if len(self.face) != 1:
-            at.fail("face", f"One face is needed; {len(self.face)} are picked.", "Pick the face to mark.")
-        entry, face = at.face(self.face[0], "face")
+        entry, face = at.only_face("face", "Pick the face to mark.")
         entry = at.target(entry.id)
         body = entry.body
         for region in regions:

@@ -75,9 +75,7 @@ class SplitBody(Step):
             plane = at.frame("plane")
             return at.kernel("plane", kernel.split.by_plane, solid, plane), _over(plane)
         if self.along == "a face":
-            if len(self.face) != 1:
-                at.fail("face", f"One face is needed; {len(self.face)} are picked.", "Pick the face to cut along.")
-            other, face = at.face(self.face[0], "face")
+            other, face = at.only_face("face", "Pick the face to cut along.")
             spot, normal = kernel.datums.normal_at(other.body.solid, face, kernel.measure.point_inside(other.body.solid, face))
             return at.kernel("face", kernel.split.by_face, solid, other.body.solid, face), _over(Frame.lying(spot, normal))
         if self.along == "a surface":
