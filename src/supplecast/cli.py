@@ -134,7 +134,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
         if options.out:
             options.out.mkdir(parents=True, exist_ok=True)
             for entry in built.state.bodies.values():
-                for format in formats:
+                for format in formats if entry.role != "surface" else [f for f in formats if f == "step"]:
                     target = options.out / handoff.file_name(document.name, entry.name, entry.id, extension=format)
                     target.write_bytes(handoff.write([entry], format, tolerance))
     text = json.dumps(reports[0] if len(reports) == 1 else {"documents": reports}, indent=1, ensure_ascii=False)
@@ -168,6 +168,8 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     if options.body and options.body not in bodies:
         raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
     entries = [bodies[options.body]] if options.body else list(bodies.values())
+    if format != "step":  # the others hold closed triangles
+        entries = [entry for entry in entries if entry.role != "surface"]
     options.to.write_bytes(handoff.write(entries, format, handoff.Tolerance(options.tolerance)))
     return GOOD
 

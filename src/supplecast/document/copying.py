@@ -55,6 +55,17 @@ class Copying(Step):
         bodies = [step.id for step in document.steps if getattr(step, "result", "") == "new"]
         return {"of": "a body", "tool": bodies[-1] if bodies else None, "result": "as new bodies"}
 
+    def leave(self, at: Builder, places: dict[str, Any]) -> None:
+        """Take the original, and the numbers to be left out, from the copies to be made."""
+        left_out: Sequence[str] = getattr(self, "leave_out", ())
+        wrong = next((number for number in left_out if number not in places), None)
+        if wrong is not None:
+            at.fail("leave_out", f"There is no copy number {wrong}.", f"Copies go from 1 to {list(places)[-1]}.")
+        if "1" in left_out:
+            at.fail("leave_out", "Number 1 is the original, which stays.", "Skip the step that makes it instead.")
+        for number in ("1", *left_out):
+            del places[number]
+
     def spread(self, at: Builder, motions: Mapping[str, Motion], field: str) -> None:
         """Make a copy for each motion, by its label; the original stays where it is."""
         if self.of == "steps":

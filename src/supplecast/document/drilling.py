@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from supplecast import kernel
-from supplecast.curves import Arc2, Circle2, Line2, Region
+from supplecast.curves import Circle2, Line2, Region
 from supplecast.document.fields import Length, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.shaping import Shaping
 from supplecast.geometry import STANDARD_PLANES, Frame, Vec, along, times
@@ -83,11 +84,14 @@ class Drilling(Shaping):
         found: dict[str, Vec] = {}
         if self.sketch is not None:
             sketch = at.sketch(self.sketch, "sketch")
-            centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, (Circle2, Arc2))}
+            centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
             for name, mark in (sketch.marks or centres).items():
                 found[name] = sketch.frame.point(mark)
-        for number, spot in enumerate(at.spots("spots"), 1):
-            found[str(number)] = spot
+        for pick, spot in zip(self.spots, at.spots("spots"), strict=True):
+            # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
+            found[hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8]] = spot
+        if len(found) < len(self.spots):
+            at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
         if not found:
             at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
         dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}

@@ -55,13 +55,11 @@ def _as_typed(value: Any) -> Any:
 
 
 def _as_numbers(value: Any) -> Any:
-    """A list of whole numbers, also as typed: `2, 5, 7`."""
-    if not isinstance(value, str):
-        return value
-    words = value.replace(",", " ").split()
-    if not all(word.isdigit() for word in words):
-        raise ValueError("a list of whole numbers such as “2, 5, 7”")
-    return sorted({int(word) for word in words})
+    """A list of numbers as it is typed, such as `2, 5, 2-3`, or as JSON."""
+    words = value.replace(",", " ").split() if isinstance(value, str) else value
+    if not isinstance(words, (list, tuple)):
+        raise ValueError("a list of numbers such as “2, 5”, or “2-3” for the third of the second row")
+    return list(dict.fromkeys(str(word) for word in words))
 
 
 _Expression = Annotated[str, BeforeValidator(_as_typed), StringConstraints(max_length=400)]
@@ -72,8 +70,12 @@ AnyLength = Annotated[_Expression, FieldSpec("length")]
 Angle = Annotated[_Expression, FieldSpec("angle")]
 Count = Annotated[int, Field(ge=1, le=400), FieldSpec("count")]
 Numbers = Annotated[
-    tuple[Annotated[int, Field(ge=1, le=1000)], ...], BeforeValidator(_as_numbers), Field(max_length=1000), FieldSpec("list")
+    tuple[Annotated[str, StringConstraints(pattern=r"^[1-9]\d{0,3}(-[1-9]\d{0,3})?$")], ...],
+    BeforeValidator(_as_numbers),
+    Field(max_length=1000),
+    FieldSpec("list"),
 ]
+"""Copies by their number, or by row and number: `3, 2-5`."""
 Factor = Annotated[_Expression, FieldSpec("factor", "positive")]
 Percent = Annotated[_Expression, FieldSpec("percent", "zero")]
 Label = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True), FieldSpec("text")]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -38,15 +38,22 @@ def file_name(*words: str, extension: str) -> str:
     return f"{text or 'body'}.{extension}"
 
 
-def write(entries: Sequence[Entry], format: Format, tolerance: Tolerance | None = None) -> bytes:
-    """One file that holds the given bodies."""
+def write(
+    entries: Sequence[Entry], format: Format, tolerance: Tolerance | None = None, colours: Mapping[str, str] | None = None
+) -> bytes:
+    """One file that holds the given bodies; `colours` are those given by hand, by body."""
     if not entries:
         raise ExchangeError("There is no body to write.", "Pick at least one body.")
     if format == "step":
         return kernel.files.write_step([(entry.name, entry.body.solid) for entry in entries])
     tolerance = tolerance or Tolerance()
     parts = [
-        Part(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, tolerance.deflection, tolerance.angle))
+        Part(
+            entry.name,
+            entry.role,
+            kernel.mesh.tessellate(entry.body.solid, tolerance.deflection, tolerance.angle),
+            (colours or {}).get(entry.id, ""),
+        )
         for entry in entries
     ]
     writers = {"stl": write_stl, "3mf": write_3mf, "glb": write_glb}

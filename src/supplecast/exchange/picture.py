@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from supplecast.exchange.triangles import ROLE_COLOURS, Part
+from supplecast.exchange.triangles import Part
 from supplecast.geometry import Floats
 
 _FINER = 2
@@ -27,7 +27,7 @@ def draw(parts: Sequence[Part], width: int = 320, height: int = 200, yaw: float 
     depth = np.full((h, w), -np.inf)
     image = np.zeros((h, w, 4))
     for part, cloud in zip(parts, clouds, strict=True):
-        colour = np.array([int(ROLE_COLOURS[part.role][i : i + 2], 16) for i in (1, 3, 5)]) / 255
+        colour = np.array([int(part.colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255
         flat = np.column_stack(
             [(cloud[:, 0] - middle[0]) * scale + w / 2, h / 2 - (cloud[:, 1] - middle[1]) * scale, cloud[:, 2]]
         )

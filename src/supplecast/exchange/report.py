@@ -51,7 +51,7 @@ def body_report(entry: Entry) -> dict[str, Any]:
         "area_mm2": mass.area,
         "centroid_mm": list(mass.centroid),
         "bbox_mm": {"min": list(box.low), "max": list(box.high)},
-        "solids": 1,
+        "solids": int(entry.role != "surface"),
         "faces": solid.face_count,
         "valid": kernel.shape.is_valid(solid),
     }

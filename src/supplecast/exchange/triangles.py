@@ -33,11 +33,16 @@ ROLE_COLOURS = {
 
 @dataclass(frozen=True)
 class Part:
-    """A meshed body ready to be written: its name, role and triangles (mm)."""
+    """A meshed body ready to be written: its name, role and triangles (mm); `own` is a colour it was given by hand."""
 
     name: str
     role: str
     mesh: Mesh
+    own: str = ""
+
+    @property
+    def colour(self) -> str:
+        return self.own or ROLE_COLOURS[self.role]
 
 
 def write_stl(parts: Sequence[Part]) -> bytes:
@@ -76,7 +81,7 @@ _RELATIONS = (
 def write_3mf(parts: Sequence[Part]) -> bytes:
     """3MF core package, mm: one object with name and colour for each part."""
     materials = "".join(
-        f"<base name={quoteattr(part.name)} displaycolor={quoteattr(ROLE_COLOURS[part.role] + 'FF')}/>" for part in parts
+        f"<base name={quoteattr(part.name)} displaycolor={quoteattr(part.colour.upper() + 'FF')}/>" for part in parts
     )
     objects, items = [], []
     for number, part in enumerate(parts):
@@ -126,7 +131,7 @@ def write_glb(parts: Sequence[Part], *, with_edges: bool = True) -> bytes:
             {
                 "attributes": attributes,
                 "indices": writer.indices(mesh.triangles),
-                "material": writer.material(ROLE_COLOURS[part.role]),
+                "material": writer.material(part.colour),
                 "extras": {"faceEnds": mesh.face_ends.tolist()},
             }
         ]

@@ -464,7 +464,7 @@ def export(task: Task) -> dict[str, Any]:
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
-    content = handoff.write(entries, format, tolerance)
+    content = handoff.write(entries, format, tolerance, _colours(document))
     whole = len(entries) == len(solids)
     label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
     name = f"{secrets.token_hex(12)}.{format}"
@@ -472,9 +472,13 @@ def export(task: Task) -> dict[str, Any]:
     return {"blob": name, "name": handoff.file_name(document.name, label, extension=format), "bytes": len(content)}
 
 
+def _colours(document: Document) -> dict[str, str]:
+    return {body: look.colour for body, look in document.looks.items()}
+
+
 def picture(task: Task) -> dict[str, Any]:
     """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
-    _, built = _built(task)
+    document, built = _built(task)
     entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "feed")] or list(built.state.bodies.values())
     if not entries:
         return {"blob": None}
@@ -488,7 +492,8 @@ def picture(task: Task) -> dict[str, Any]:
             fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
             mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
             pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
-            parts.append(Part(entry.name, entry.role, replace(mesh, points=mesh.points + pull)))
+            moved = replace(mesh, points=mesh.points + pull)
+            parts.append(Part(entry.name, entry.role, moved, _colours(document).get(entry.id, "")))
         write_whole(target, draw(parts))
     return {"blob": name}
 

@@ -20,8 +20,8 @@ _MOST = 1000
 class Pattern(Copying):
     """Copies of steps, a feature or a body along one direction or two, by spacing or over an extent; single ones left out.
 
-    `count` includes the original, which is number 1; numbers run along the first direction, then row by row.
-    Example: {"id": "t1", "type": "pattern", "of": "steps", "steps": ["h1"], "count": 6, "spacing": "12 mm"}
+    `count` includes the original, which is number 1; `2-3` is the third of the second row.
+    Example: {"id": "t1", "type": "pattern", "of": "steps", "steps": ["h1"], "count": 6, "spacing": "12 mm", "leave_out": "3"}
     """
 
     type: Literal["pattern"] = "pattern"
@@ -60,17 +60,13 @@ class Pattern(Copying):
         first = self._step(at, "spacing", self.count)
         second = self._step(at, "row_spacing", self.rows)
         ways = [at.axis("direction").way, at.axis("row_direction").way]
-        wrong = [number for number in self.leave_out if number > self.count * self.rows]
-        if wrong:
-            at.fail("leave_out", f"There is no number {wrong[0]}: the last is {self.count * self.rows}.", "Take it out.")
-        if 1 in self.leave_out and self.of != "a body":
-            at.fail("leave_out", "Number 1 is the original, which stays.", "Skip the step that makes it instead.")
         places: dict[str, Vec] = {}
         for row in range(self.rows):
             for column in range(self.count):
-                number = row * self.count + column + 1
-                if number > 1 and number not in self.leave_out:
-                    places[str(number)] = along(times(ways[0], first * column), ways[1], second * row)
+                # Numbers by row and place in it stay with their copies when rows grow longer.
+                name = f"{row + 1}-{column + 1}" if row else f"{column + 1}"
+                places[name] = along(times(ways[0], first * column), ways[1], second * row)
+        self.leave(at, places)
         if not places:
             at.note("Only the original: there is no copy.")
             return

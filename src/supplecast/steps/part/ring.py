@@ -56,11 +56,10 @@ class Ring(Copying):
             step = angle / max(self.count - 1, 1) if self.sized == "over" else angle
         if self.count > 1 and abs(step) * (self.count - 1) > 2 * math.pi - 1e-9:
             at.fail("angle", "The copies run round into the first one.", "Use fewer copies or a smaller angle.")
-        if any(number > self.count for number in self.leave_out):
-            at.fail("leave_out", f"The last copy is number {self.count}.", "Take larger numbers out.")
         axis = at.axis("axis")
-        kept = [number for number in range(2, self.count + 1) if number not in self.leave_out]
-        if not kept:
+        turns = {str(number): step * (number - 1) for number in range(1, self.count + 1)}
+        self.leave(at, turns)
+        if not turns:
             at.note("Only the original: there is no copy.")
             return
-        self.spread(at, {str(n): kernel.move.turn(axis, step * (n - 1)) for n in kept}, "count")
+        self.spread(at, {label: kernel.move.turn(axis, turn) for label, turn in turns.items()}, "count")

@@ -54,18 +54,20 @@ class SplitBody(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)
-        made, side = self._cut(at, entry)
-        front = [m for m in made if side(m) > 0]
-        back = [m for m in made if side(m) <= 0]
+        made, height = self._cut(at, entry)
+        front = [m for m in made if height(m) > 0]
+        back = [m for m in made if height(m) <= 0]
         for half in (front, back):
             half.sort(key=lambda m: -kernel.measure.volume(m.solid))
-        kept = {"all pieces": front + back, "the front": front, "the back": back}[self.keep]
+        sides = {"all pieces": ("front", "back"), "the front": ("front",), "the back": ("back",)}[self.keep]
+        kept = [(side, n, m) for side in sides for n, m in enumerate({"front": front, "back": back}[side], 1)]
         if not kept:
             at.fail("keep", "Nothing lies on that side.", "Keep the other side, or all pieces.")
-        first, *others = kept
+        (_, _, first), *others = kept
         at.replace(entry, at.named(first, entry.body))
-        for number, piece in enumerate(others, 2):
-            at.new(at.named(piece, entry.body), entry.role, f"{entry.name}, piece {number}", f"{number}")
+        for side, number, piece in others:
+            label = side if number == 1 else f"{side}{number}"
+            at.new(at.named(piece, entry.body), entry.role, f"{entry.name}, {label}", label)
         if len(kept) > 1:
             at.note(f"{len(kept)} pieces")
 

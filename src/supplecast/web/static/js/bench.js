@@ -547,6 +547,11 @@ Alpine.data('bench', () => ({
     this.listBodies();
     this.edit({ op: 'look', body: id, hidden: hide });
   },
+  lightBody(id, name) {
+    if (this.picking || this.measuring) return;
+    this.viewer.light(id ? [{ body: id, edges: this.viewer.edgesOf(id) }] : []);
+    if (id) this.tell(`${name}:`, this.result?.bodies.some((body) => body.id === id) ? 'lit in the view; used up by this step if it says so' : 'is used up by this step');
+  },
   openLook(id) { this.lookOpen = this.lookOpen === id ? '' : id; this.listBodies(); },
   nameBody(id, event) { this.edit({ op: 'look', body: id, name: event.target.value.trim() }); },
   colourBody(id, colour) { this.edit({ op: 'look', body: id, colour }); },

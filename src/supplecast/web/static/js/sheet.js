@@ -92,6 +92,14 @@ export function listenToSheet(sheet, bench) {
     bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
   });
 
+  // A body that may be used up is lit before it is chosen, so that it is seen what would vanish.
+  for (const [kind, on] of [['pointerover', true], ['focusin', true], ['pointerout', false], ['focusout', false]]) {
+    sheet.addEventListener(kind, ({ target }) => {
+      const chip = target.closest('[data-toggle]');
+      if (chip && !swapping) bench.lightBody(on ? chip.dataset.toggle : null, chip.textContent.trim());
+    });
+  }
+
   sheet.addEventListener('dblclick', ({ target }) => {
     const draw = !target.closest('input, select, button') && target.closest('.step')?.querySelector('[data-draw]');
     if (draw) bench.draw(draw.dataset.draw);

@@ -262,6 +262,8 @@ export class Viewer {
     this.invalidate();
   }
 
+  edgesOf(id) { return [...(this.bodies.get(id)?.geometry.read.edgeEnds || []).keys()]; }
+
   // How far the model reaches, mm.
   reach() { return Math.max(10, ...[...this.bodies.values()].map(({ size }) => (size - 10) / 3)); }
 
