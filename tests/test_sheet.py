@@ -40,18 +40,19 @@ def test_every_braced_field_is_one_the_step_has(step: Step) -> None:
             assert step.spec_of(path).kind
 
 
-@pytest.mark.parametrize("document", documents(), ids=lambda d: d.kind)
+@pytest.mark.parametrize("document", documents(), ids=lambda d: d.id)
 def test_every_number_of_the_demo_can_be_retyped(document: Document) -> None:
     for line in sheet.lines(document, sheet.Around()):
-        for token in (*line.tokens, *(t for _, tokens in line.details for t in tokens)):
+        for token in (*line.tokens, *line.more, *(t for _, tokens in line.details for t in tokens)):
             if token.kind == "number":
-                edit = {"op": "set", "step": line.id, "field": token.path, "value": "7.25"}
+                value = "7" if token.text in ("count", "list") else "7.25"
+                edit = {"op": "set", "step": line.id, "field": token.path, "value": value}
                 changed, _ = apply(document, read_edit(edit))
-                assert changed.step(line.id).typed(token.path) == "7.25"
+                assert changed.step(line.id).typed(token.path) == value
                 assert [s for s in changed.steps if s.id != line.id] == [s for s in document.steps if s.id != line.id]
 
 
-@pytest.mark.parametrize("document", documents(), ids=lambda d: d.kind)
+@pytest.mark.parametrize("document", documents(), ids=lambda d: d.id)
 def test_every_choice_of_the_demo_can_be_made(document: Document) -> None:
     for line in sheet.lines(document, sheet.Around()):
         for token in line.tokens:

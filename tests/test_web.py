@@ -327,7 +327,7 @@ def test_progress_tells_the_step(desk: Desk, engine: Engine) -> None:
 
 def test_the_tool_knows_that_its_part_has_moved_on(desk: Desk) -> None:
     project = demo.add(desk.library)
-    back, tool = project.documents
+    back, tool, *_ = project.documents
     assert "has moved on" not in desk.client.get(f"/documents/{tool.id}").data.decode()
     desk.post(f"/api/documents/{back.id}/edits", base=1, edit={"op": "set", "step": "shl", "field": "wall", "value": "2 mm"})
     page = desk.client.get(f"/documents/{tool.id}").data.decode()
