@@ -155,7 +155,7 @@ def test_faces_edges_and_points_are_measured() -> None:
     assert figures(face("e1.side[f1_L1]"), face("e2.side[f1_C1]"))["least distance"] == pytest.approx(9)
     ends = {at["e2.end"], at["e2.side[f1_C1]"]}
     rim = next(e for e in range(body.solid.number_of_edges) if set(body.solid.faces_at_edges[e]) == ends)
-    assert figures(gauge.Thing(body.solid, edge=rim))["length"] == pytest.approx(12 * math.pi)
+    assert figures(gauge.Thing(edge=rim, solid=body.solid))["length"] == pytest.approx(12 * math.pi)
     corner = gauge.Thing(point=(20, 15, 20))
     assert figures(corner, gauge.Thing(point=(0, 0, 0)))["least distance"] == pytest.approx(math.sqrt(1025))
 

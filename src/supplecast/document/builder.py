@@ -280,7 +280,7 @@ class Builder:
                 found.append(Thing(entry.body.solid, face=face))
             elif isinstance(pick, EdgeRef):
                 entry, edge = self.one_edge(pick, field, index)
-                found.append(Thing(entry.body.solid, edge=edge))
+                found.append(Thing(edge=edge, solid=entry.body.solid))
             else:
                 found.append(Thing(point=placing.spot(self, field, pick, index)))
         return found

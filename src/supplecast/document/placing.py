@@ -52,8 +52,8 @@ def axis(at: Builder, field: str, pick: AxisPick) -> Axis:
     if pick.sketch is not None:
         return _line(at, field, pick)
     if pick.edge is not None:
-        entry, edge = at.one_edge(_edge(pick), field)
-        return at.kernel(field, kernel.datums.edge_axis, entry.body.solid, edge)
+        entry, line = at.one_edge(_edge(pick), field)
+        return at.kernel(field, kernel.datums.edge_axis, entry.body.solid, line)
     entry, face = at.face(_face(pick), field)
     return at.kernel(field, kernel.datums.face_axis, entry.body.solid, face)
 
@@ -86,8 +86,8 @@ def spot(at: Builder, field: str, pick: Spot, index: int = 0) -> Vec:
     if pick.edge is not None:
         if pick.at == "along":
             return along(at, field, pick, index)[0]
-        entry, edge = at.one_edge(_edge(pick), field, index)
-        return at.kernel(field, kernel.datums.centre, entry.body.solid, edge)
+        entry, line = at.one_edge(_edge(pick), field, index)
+        return at.kernel(field, kernel.datums.centre, entry.body.solid, line)
     entry, face = at.face(_face(pick), field, index)
     return kernel.measure.face_middle(entry.body.solid, face)
 
@@ -97,11 +97,11 @@ def along(at: Builder, field: str, pick: Spot, index: int = 0) -> tuple[Vec, Vec
     share = at.evaluate(field, pick.share, "factor")
     if not 0 <= share <= 1:
         at.fail(field, f"{share * 100:g} % is not on the edge.", "Type a share from 0 % to 100 % of its length.")
-    entry, edge = at.one_edge(_edge(pick), field, index)
+    entry, line = at.one_edge(_edge(pick), field, index)
     first = min(pick.edge or ())
-    faces = entry.body.solid.faces_at_edges[edge]
+    faces = entry.body.solid.faces_at_edges[line]
     left = next((face for face in faces if first in entry.body.tags[face]), faces[0])
-    return at.kernel(field, kernel.datums.along_edge, entry.body.solid, edge, share, left)
+    return at.kernel(field, kernel.datums.along_edge, entry.body.solid, line, share, left)
 
 
 def _edge(pick: AxisPick | Spot) -> EdgeRef:

@@ -366,7 +366,7 @@ def gauge(task: Task) -> dict[str, Any]:
                 things.append(kernel.gauge.Thing(point=spot))
             else:
                 place = {}
-                things.append(kernel.gauge.Thing(solid, edge=picked["edge"]))
+                things.append(kernel.gauge.Thing(edge=picked["edge"], solid=solid))
         else:
             raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
         picks.append(reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True) | place)
