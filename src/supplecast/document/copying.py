@@ -75,7 +75,7 @@ class Copying(Step):
         elif self.result == "as new bodies":
             entry = at.body(self.tool, "tool")
             for label, motion in motions.items():
-                at.new(_copy(at, entry.body, motion, label, field), entry.role, f"{entry.name}, copy {label}", label)
+                at.new(_copy(at, entry.body, motion, label, field), entry.role, f"{entry.name} (copy {label})", label)
         else:
             self._used(at, motions, field)
 

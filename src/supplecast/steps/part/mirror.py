@@ -52,4 +52,4 @@ class Mirror(Copying):
             made = at.kernel("across", kernel.boolean.fuse, entry.body.solid, [image.solid])
             at.replace(entry, at.named(made, entry.body, image))
         else:
-            at.new(image, entry.role, self.name or f"{entry.name}, mirrored")
+            at.new(image, entry.role, self.name or f"{entry.name} (mirrored)")

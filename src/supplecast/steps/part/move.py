@@ -69,7 +69,7 @@ class Move(Step):
         solid = entry.body.solid
         if copy:
             made = at.kernel("how", kernel.move.copied, solid, motion, "copy")
-            at.new(at.named(made, entry.body), entry.role, self.name or f"{entry.name}, copy")
+            at.new(at.named(made, entry.body), entry.role, self.name or f"{entry.name} (copy)")
         else:
             at.replace(entry, at.named(at.kernel("how", kernel.move.moved, solid, motion), entry.body))
 

@@ -67,7 +67,7 @@ class SplitBody(Step):
         at.replace(entry, at.named(first, entry.body))
         for side, number, piece in others:
             label = side if number == 1 else f"{side}{number}"
-            at.new(at.named(piece, entry.body), entry.role, f"{entry.name}, {label}", label)
+            at.new(at.named(piece, entry.body), entry.role, f"{entry.name} ({label})", label)
         if len(kept) > 1:
             at.note(f"{len(kept)} pieces")
 
