@@ -58,6 +58,7 @@ def test_an_edit_after_undo_keeps_the_other_branch_in_history(library: Library) 
     with pytest.raises(StoreError, match="nothing to redo"):
         library.redo(card.id)
     assert [past.change for past in library.history(card.id)] == ["to other", "to two", "New"]
+    assert [len(library.history(card.id, before=before)) for before in (10**40, 0, -(10**40))] == [3, 0, 0]
     assert library.revision(card.id, 2).name == "two"
 
 

@@ -202,7 +202,8 @@ class Library:
             head = self._row(session, document_id).head
             chosen = select(RevisionRow).where(RevisionRow.document_id == document_id)
             if before is not None:
-                chosen = chosen.where(RevisionRow.number < before)
+                # No revision has a number as large as that; the database takes no larger one.
+                chosen = chosen.where(RevisionRow.number < max(0, min(before, 2**53)))
             rows = session.scalars(chosen.order_by(RevisionRow.number.desc()).limit(limit))
             names = self._milestones(session, document_id)
             return [Past(r.number, r.change, r.made, names.get(r.number, ""), r.number == head, r.parent) for r in rows]
