@@ -88,6 +88,11 @@ class Frame:
             self.origin[2] + x[2] * p[0] + y[2] * p[1],
         )
 
+    def space(self, points: Floats) -> Floats:
+        """Points of the plane, shape (n, 2), as points of space, (n, 3)."""
+        x, y = np.array(self.x), np.array(self.y)
+        return np.asarray(np.array(self.origin) + points[:, :1] * x + points[:, 1:] * y)
+
     def flat(self, p: Vec) -> Point2:
         """Where a point of space lies in the plane, seen along its normal."""
         off = (p[0] - self.origin[0], p[1] - self.origin[1], p[2] - self.origin[2])

@@ -5,26 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse, BRepAlgoAPI_Splitter
 
 from supplecast.errors import KernelError
 from supplecast.kernel import measure
 from supplecast.kernel.history import FaceOf, Ledger, Made
-from supplecast.kernel.shape import ShapeList, Solid, checked, solids_in
+from supplecast.kernel.shape import Solid, checked, listed, solids_in
 
 _ROUGH = 1e-3
 
 
-def _listed(solids: Sequence[Solid]) -> Any:
-    shapes = ShapeList()
-    for solid in solids:
-        shapes.Append(solid.shape)
-    return shapes
-
-
-def _run(maker: Any, target: Solid, tools: Sequence[Solid], doing: str, simplify: bool) -> Any:
-    maker.SetArguments(_listed([target]))
-    maker.SetTools(_listed(tools))
+def _run(maker: Any, target: Solid, tools: Sequence[Any], doing: str, simplify: bool = False) -> Any:
+    maker.SetArguments(listed([target.shape]))
+    maker.SetTools(listed(tools))
     # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
     maker.SetNonDestructive(False)
     maker.SetUseOBB(True)  # tighter boxes tell sooner what cannot meet: up to twice as fast on bosses and holes
@@ -36,6 +29,10 @@ def _run(maker: Any, target: Solid, tools: Sequence[Solid], doing: str, simplify
     return maker
 
 
+def _shapes(solids: Sequence[Solid]) -> list[Any]:
+    return [solid.shape for solid in solids]
+
+
 def _told(maker: Any, inputs: Sequence[Solid], results: list[Solid]) -> list[Made]:
     ledger = Ledger(results)
     ledger.kept(inputs, maker.Modified)
@@ -44,7 +41,7 @@ def _told(maker: Any, inputs: Sequence[Solid], results: list[Solid]) -> list[Mad
 
 def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Made:
     """One body of all, flush faces merged. Raises KernelError if they do not all join."""
-    maker = _run(BRepAlgoAPI_Fuse(), target, tools, "the union", simplify)
+    maker = _run(BRepAlgoAPI_Fuse(), target, _shapes(tools), "the union", simplify)
     solids = checked(maker.Shape(), "the union", expect=None)
     if len(solids) != 1:
         apart = _apart(_told(maker, [target, *tools], solids))
@@ -76,7 +73,7 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
 
     Raises KernelError if nothing is removed, if nothing is left, or if the number of pieces left is not `pieces`.
     """
-    maker = _run(BRepAlgoAPI_Cut(), target, tools, "the cut", False)
+    maker = _run(BRepAlgoAPI_Cut(), target, _shapes(tools), "the cut")
     solids = checked(maker.Shape(), "the cut", expect=None)
     before = measure.handy_volume(target)
     removed = before - sum(measure.handy_volume(s) for s in solids)
@@ -105,7 +102,12 @@ def shared(target: Solid, tools: Sequence[Solid]) -> list[Made]:
 
 def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
     """What `target` shares with `tools`: any number of pieces, none where they only touch."""
-    maker = _run(BRepAlgoAPI_Common(), target, tools, "the intersection", False)
+    maker = _run(BRepAlgoAPI_Common(), target, _shapes(tools), "the intersection")
     if not solids_in(maker.Shape()):
         return []
     return _told(maker, [target, *tools], checked(maker.Shape(), "the intersection", expect=None))
+
+
+def parted(target: Solid, sheets: Sequence[Any]) -> Any:
+    """The kernel's splitter, run: `target` cut along faces or shells of the kernel. The caller reads and checks the pieces."""
+    return _run(BRepAlgoAPI_Splitter(), target, sheets, "the split")

@@ -15,19 +15,15 @@ from OCP.GeomLProp import GeomLProp_SLProps
 from OCP.gp import gp_Pnt, gp_Vec
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Axis, Frame, Vec, along, cross, gap, times, turned, unit
+from supplecast.geometry import Axis, Frame, Vec, along, cross, dot, gap, times, turned, unit
 from supplecast.kernel import edges, measure
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import Solid, xyz
 
 _FLAT, _ROUND, _CONE = (
     GeomAbs_SurfaceType.GeomAbs_Plane,
     GeomAbs_SurfaceType.GeomAbs_Cylinder,
     GeomAbs_SurfaceType.GeomAbs_Cone,
 )
-
-
-def xyz(p: Any) -> Vec:
-    return (p.X(), p.Y(), p.Z())
 
 
 def along_edge(solid: Solid, index: int, share: float, left: int) -> tuple[Vec, Vec]:
@@ -125,20 +121,16 @@ def tangent_plane(solid: Solid, face: int, angle: float) -> Frame:
     kind = surface.GetType()
     if kind == _FLAT:
         raise KernelError("This face is flat already.", "Use “offset” from it.", faces=(face,))
-    u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
-    target = xyz(surface.Value((u0 + u1) / 2, (v0 + v1) / 2))
-    if kind in (_ROUND, _CONE):
-        axis = face_axis(solid, face)
-        start = Frame.lying(axis.point, axis.way).x
-        target = along(axis.point, turned(start, axis.way, angle), 1e3)
-        if kind == _ROUND:
-            target = along(axis.point, turned(start, axis.way, angle), surface.Cylinder().Radius())
-        else:
-            target = _on_cone(surface.Cone(), axis, turned(start, axis.way, angle))
-    spot, out = normal_at(solid, face, target)
-    guide = face_axis(solid, face).way if kind in (_ROUND, _CONE) else None
+    if kind not in (_ROUND, _CONE):
+        u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
+        spot, out = normal_at(solid, face, xyz(surface.Value((u0 + u1) / 2, (v0 + v1) / 2)))
+        return Frame.lying(spot, out)
+    axis = face_axis(solid, face)
+    side = turned(Frame.lying(axis.point, axis.way).x, axis.way, angle)
+    away = surface.Cylinder().Radius() if kind == _ROUND else _radius_at(surface.Cone(), axis.point)
+    spot, out = normal_at(solid, face, along(axis.point, side, away))
     frame = Frame.lying(spot, out)
-    return Frame(frame.origin, unit(cross(guide, frame.normal)), frame.normal) if guide and kind == _ROUND else frame
+    return Frame(frame.origin, unit(cross(axis.way, frame.normal)), frame.normal) if kind == _ROUND else frame
 
 
 def normal_at(solid: Solid, face: int, p: Vec) -> tuple[Vec, Vec]:
@@ -155,16 +147,14 @@ def normal_at(solid: Solid, face: int, p: Vec) -> tuple[Vec, Vec]:
     return xyz(props.Value()), times(xyz(props.Normal()), sense)
 
 
-def _on_cone(cone: Any, axis: Axis, out: Vec) -> Vec:
-    """The point of a cone level with the middle of its face, on the side `out`."""
-    apex = xyz(cone.Apex())
-    height = math.dist(apex, axis.point)
-    return along(axis.point, out, height * math.tan(abs(cone.SemiAngle())))
+def _radius_at(cone: Any, p: Vec) -> float:
+    """Radius of a cone at the height of a point on its axis, mm."""
+    return math.dist(xyz(cone.Apex()), p) * math.tan(abs(cone.SemiAngle()))
 
 
 def through_line(axis: Axis, base: Frame, angle: float) -> Frame:
     """The plane through an axis, turned by `angle` rad about it from where it is nearest to parallel with `base`."""
-    lean = gap(base.normal, times(axis.way, sum(a * b for a, b in zip(base.normal, axis.way, strict=True))))
+    lean = gap(base.normal, times(axis.way, dot(base.normal, axis.way)))
     if math.hypot(*lean) < 1e-9:
         raise KernelError("The axis stands square on the plane the angle is measured from.", "Measure it from another plane.")
     return Frame(axis.point, axis.way, turned(unit(lean), axis.way, angle))
@@ -172,7 +162,7 @@ def through_line(axis: Axis, base: Frame, angle: float) -> Frame:
 
 def midway(first: Frame, second: Frame) -> Frame:
     """The plane halfway between two parallel planes, or the one that halves the angle between two that meet."""
-    facing = sum(a * b for a, b in zip(first.normal, second.normal, strict=True))
+    facing = dot(first.normal, second.normal)
     n2 = times(second.normal, -1.0) if facing < 0 else second.normal
     normal = unit((first.normal[0] + n2[0], first.normal[1] + n2[1], first.normal[2] + n2[2]))
     if abs(facing) > 1 - 1e-12:
@@ -189,7 +179,7 @@ def crossing(first: Frame, second: Frame) -> Axis:
     way = unit(way)
     # From the first plane's origin, in that plane and square to the line, to where the second plane is met.
     towards = cross(way, first.normal)
-    step = -second.over(first.origin) / sum(a * b for a, b in zip(second.normal, towards, strict=True))
+    step = -second.over(first.origin) / dot(second.normal, towards)
     return Axis(along(first.origin, towards, step), _settled(way))
 
 

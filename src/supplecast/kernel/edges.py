@@ -15,7 +15,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_Orientation, TopAbs_VERTEX
 from OCP.TopExp import TopExp, TopExp_Explorer
 
 from supplecast.geometry import Vec
-from supplecast.kernel.shape import AncestorMap, Solid, mapped
+from supplecast.kernel.shape import AncestorMap, Solid, mapped, xyz
 
 Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
 _SMOOTH = math.radians(0.5)
@@ -149,13 +149,13 @@ def line(solid: Solid, index: int) -> tuple[Vec, Vec] | None:
         return None
     middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
     way = curve.Line().Direction()
-    return (middle.X(), middle.Y(), middle.Z()), (way.X(), way.Y(), way.Z())
+    return xyz(middle), xyz(way)
 
 
 def middle(solid: Solid, index: int) -> Vec:
     curve = BRepAdaptor_Curve(solid.nth_edge(index))
     spot = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-    return (spot.X(), spot.Y(), spot.Z())
+    return xyz(spot)
 
 
 def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset, BRepOffset_Status
@@ -20,7 +19,7 @@ from supplecast.errors import KernelError
 from supplecast.kernel import boolean
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, told_by
-from supplecast.kernel.shape import ShapeList, Solid, checked
+from supplecast.kernel.shape import Solid, checked
 
 _OPEN = KernelError("What is met does not close the way: the outline runs past its edge.", "Make it reach beyond the outline.")
 
@@ -43,13 +42,7 @@ def until_face(bar: Made, solid: Solid, face: int, gap: float, reach: float) -> 
 
     The new face is `end`.
     """
-    maker = BRepAlgoAPI_Splitter()
-    arguments, tools = ShapeList(), ShapeList()
-    arguments.Append(bar.solid.shape)
-    tools.Append(carried_on(solid, face, gap, reach))
-    maker.SetArguments(arguments)
-    maker.SetTools(tools)
-    maker.Build()
+    maker = boolean.parted(bar.solid, [carried_on(solid, face, gap, reach)])
     pieces = checked(maker.Shape(), "the bar", expect=None)
     if len(pieces) < 2:
         raise KernelError("The face is not met that way.", "Turn the direction round, or pick another face.")

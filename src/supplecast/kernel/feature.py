@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
-from OCP.TopAbs import TopAbs_VERTEX
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, times
 from supplecast.kernel import boolean, measure, nudge, split
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
-from supplecast.kernel.shape import ShapeList, Solid, mapped, one
+from supplecast.kernel.shape import Solid, listed, one
 
 _ALIKE = 1e-9
 
@@ -29,10 +27,7 @@ def removed(solid: Solid, faces: Sequence[int]) -> Made:
     )
     maker = BRepAlgoAPI_Defeaturing()
     maker.SetShape(solid.shape)
-    gone = ShapeList()
-    for face in faces:
-        gone.Append(solid.face(face))
-    maker.AddFacesToRemove(gone)
+    maker.AddFacesToRemove(listed(solid.face(face) for face in faces))
     maker.Build()
     if not maker.IsDone():
         raise refusal
@@ -59,7 +54,8 @@ def replaced(solid: Solid, face: int, plane: Frame) -> Made:
         raise KernelError("The plane stands square on the face.", "Pick one that lies more like the face.", faces=(face,))
     if lean < 0:
         plane = Frame(plane.origin, plane.x, times(plane.normal, -1.0))
-    corners = [measure.vertex_point(Solid.as_vertex(v)) for v in _corners(solid, face)]
+    outline = [v for v in range(solid.vertex_count) if face in solid.vertex_faces(v)]
+    corners = [measure.vertex_point(solid.vertex(v)) for v in outline]
     # How far each corner, moved along the face's normal, is below the plane; the face must first stand over all of it.
     rise = max(-plane.over(p) for p in corners) / abs(lean)
     spare = 0.1 * measure.loose_box(solid).diagonal
@@ -75,11 +71,6 @@ def replaced(solid: Solid, face: int, plane: Frame) -> Made:
     return Made(kept.solid, rows)
 
 
-def _corners(solid: Solid, face: int) -> list[Any]:
-    found = mapped(solid.face(face), TopAbs_VERTEX)
-    return [found.FindKey(number) for number in range(1, int(found.Extent()) + 1)]
-
-
 def lifted(solid: Solid, faces: Sequence[int]) -> tuple[Made, bool]:
     """The feature that some faces bound as a solid of its own, and whether it stands out (a boss) or goes in (a hole).
 
@@ -92,10 +83,6 @@ def lifted(solid: Solid, faces: Sequence[int]) -> tuple[Made, bool]:
     if len(pieces) != 1:
         words = f"The picked faces belong to {len(pieces)} separate features."
         raise KernelError(words, "Pick those of one feature, or copy them one after another.", faces=tuple(faces))
-    own = 0 if out else 1
-    rows = []
-    for row in pieces[0].origins:
-        sources = [o.sources[0] for o in row]
-        mine = tuple(Origin(None, (FaceOf(0, s.face),)) for s in sources if isinstance(s, FaceOf) and s.body == own)
-        rows.append(tuple(o for o in mine if isinstance(o.sources[0], FaceOf) and o.sources[0].face in set(faces)))
+    picked = {FaceOf(0 if out else 1, face): Origin(None, (FaceOf(0, face),)) for face in faces}
+    rows = [tuple(picked[s] for o in row for s in o.sources if s in picked) for row in pieces[0].origins]
     return Made(pieces[0].solid, tuple(row or (Origin("foot"),) for row in rows)), out

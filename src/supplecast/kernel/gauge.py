@@ -16,8 +16,7 @@ from OCP.gp import gp_Pnt
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec, dot, gap
 from supplecast.kernel import edges, measure
-from supplecast.kernel.datums import xyz
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import Solid, xyz
 
 
 @dataclass(frozen=True)

@@ -99,9 +99,9 @@ class Ledger:
 Row = tuple[Origin, ...]
 
 
-def unchanged(solid: Solid, body: int = 0) -> tuple[Row, ...]:
+def unchanged(solid: Solid) -> tuple[Row, ...]:
     """A row for each face of a solid that says it is itself."""
-    return tuple((Origin(None, (FaceOf(body, index),)),) for index in range(solid.face_count))
+    return tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count))
 
 
 def told_by(whole: Made, parts: Sequence[Sequence[Row]]) -> Made:

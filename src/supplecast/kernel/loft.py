@@ -118,15 +118,10 @@ def _names(curves: Sequence[Curve2]) -> list[tuple[str, str]]:
     return found
 
 
-def _space(points: Floats, frame: Frame) -> Floats:
-    x, y = np.array(frame.x), np.array(frame.y)
-    return np.asarray(np.array(frame.origin) + points[:, :1] * x + points[:, 1:] * y)
-
-
 def _loops(sections: Sequence[Section], first: Vec | None, last: Vec | None) -> list[_Loop]:
     """The outlines, all running round the same way, with the angles of their corners as seen along the loft."""
     drawn = [(list(region.outer), frame) for region, frame in sections]
-    middles = [_space(np.concatenate([c.sampled(16)[:-1] for c in curves]), frame).mean(axis=0) for curves, frame in drawn]
+    middles = [frame.space(np.concatenate([c.sampled(16)[:-1] for c in curves])).mean(axis=0) for curves, frame in drawn]
     ends = [np.array(first) if first else middles[0], np.array(last) if last else middles[-1]]
     way = ends[1] - ends[0]
     if float(np.linalg.norm(way)) < _APART:
@@ -141,13 +136,13 @@ def _loops(sections: Sequence[Section], first: Vec | None, last: Vec | None) -> 
     y = np.cross(way, x)
     loops = []
     for (curves, frame), middle in zip(drawn, middles, strict=True):
-        points = _space(np.concatenate([c.sampled(16)[:-1] for c in curves]), frame) - middle
+        points = frame.space(np.concatenate([c.sampled(16)[:-1] for c in curves])) - middle
         u, v = points @ x, points @ y
         if float((u * np.roll(v, -1) - v * np.roll(u, -1)).sum()) < 0:
             curves = [curve.reversed() for curve in reversed(curves)]
         closed = len(curves) == 1 and isinstance(curves[0], (Circle2, Ellipse2))
         corners = np.zeros((0, 2)) if closed else np.array([_start(curve) for curve in curves])
-        off = _space(corners, frame) - middle if len(corners) else np.zeros((0, 3))
+        off = frame.space(corners) - middle
         loops.append(_Loop(curves, frame, middle, corners, np.arctan2(off @ y, off @ x), (x, y)))
     return loops
 
@@ -242,13 +237,13 @@ def _towards(loop: _Loop, index: int, angle: float) -> float:
     """The share of a closed curve at which it lies in a direction from its middle."""
     x, y = loop.axes
     shares = np.linspace(0.0, 1.0, 721)
-    off = _space(loop.curves[index].at(shares), loop.frame) - loop.middle
+    off = loop.frame.space(loop.curves[index].at(shares)) - loop.middle
     miss = _wrapped(np.arctan2(off @ y, off @ x) - angle)
     near = int(np.argmin(np.abs(miss[:-1])))
     low, high = shares[near] - 1 / 720, shares[near] + 1 / 720
     for _ in range(40):  # halving: the direction turns steadily past the one wanted
         middle = (low + high) / 2
-        spot = _space(loop.curves[index].at(np.array([middle % 1.0])), loop.frame)[0] - loop.middle
+        spot = loop.frame.space(loop.curves[index].at(np.array([middle % 1.0])))[0] - loop.middle
         turned = float(_wrapped(np.array([math.atan2(spot @ y, spot @ x) - angle]))[0])
         low, high = (middle, high) if turned < 0 else (low, middle)
     return float(((low + high) / 2) % 1.0)

@@ -31,7 +31,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel import edges, integrate
 from supplecast.kernel.integrate import moments
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import Solid, xyz
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ def _skin(sheet: Solid) -> Mass:
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(sheet.shape, skin)
     middle = skin.CentreOfMass()
-    return Mass(0.0, float(skin.Mass()), (middle.X(), middle.Y(), middle.Z()))
+    return Mass(0.0, float(skin.Mass()), xyz(middle))
 
 
 def rough_mass(solid: Solid) -> Mass:
@@ -97,7 +97,7 @@ def rough_mass(solid: Solid) -> Mass:
     BRepGProp.VolumeProperties_s(solid.shape, inside)
     BRepGProp.SurfaceProperties_s(solid.shape, skin)
     middle = inside.CentreOfMass()
-    return Mass(float(inside.Mass()), float(skin.Mass()), (middle.X(), middle.Y(), middle.Z()))
+    return Mass(float(inside.Mass()), float(skin.Mass()), xyz(middle))
 
 
 def volume(solid: Solid) -> float:
@@ -180,7 +180,7 @@ def _corners(solid: Solid) -> Floats:
     rows = np.empty((solid.vertex_count, 3))
     for index in range(solid.vertex_count):
         at = BRep_Tool.Pnt_s(solid.vertex(index))
-        rows[index] = at.X(), at.Y(), at.Z()
+        rows[index] = xyz(at)
     return rows
 
 
@@ -194,7 +194,7 @@ def loose_box(solid: Solid) -> Box:
 def _box(bounds: Any) -> Box:
     bounds.SetGap(0.0)
     low, high = bounds.CornerMin(), bounds.CornerMax()
-    return Box((low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z()))
+    return Box(xyz(low), xyz(high))
 
 
 def flat_frame(solid: Solid, face: int) -> Frame:
@@ -238,15 +238,14 @@ def face_middle(solid: Solid, face: int) -> Vec:
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)
     middle = skin.CentreOfMass()
-    return (middle.X(), middle.Y(), middle.Z())
+    return xyz(middle)
 
 
-def point_inside(solid: Solid, face: int) -> Vec:
-    """Some point of a face, well inside its outline."""
+def point_inside(solid: Solid, face: int) -> Vec | None:
+    """Some point of a face, well inside its outline; None where the kernel finds none, as on the thinnest slivers."""
     spot = gp_Pnt()
-    if BOPTools_AlgoTools3D.PointInFace_s(solid.face(face), spot, gp_Pnt2d(), IntTools_Context()) != 0:
-        return face_middle(solid, face)
-    return (spot.X(), spot.Y(), spot.Z())
+    missed = BOPTools_AlgoTools3D.PointInFace_s(solid.face(face), spot, gp_Pnt2d(), IntTools_Context())
+    return None if missed else xyz(spot)
 
 
 def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
@@ -271,7 +270,7 @@ def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float
 
 def vertex_point(vertex: Any) -> Vec:
     at = BRep_Tool.Pnt_s(vertex)
-    return (at.X(), at.Y(), at.Z())
+    return xyz(at)
 
 
 def ends_at(solid: Solid, index: int, point: Vec, near: float = 1e-4) -> bool:

@@ -8,9 +8,7 @@ bounded by its neighbours carried on, is added to the body or cut from it.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
@@ -18,10 +16,11 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
+from supplecast.geometry import Vec
 from supplecast.kernel import boolean, extent, measure, sheet
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
-from supplecast.kernel.shape import ShapeList, Sheet, Solid, one, solids_in
+from supplecast.kernel.shape import Sheet, Solid, one, solids_in
 
 _LARGE = 40  # faces from which it is quicker to leave the rest of the body alone
 
@@ -102,14 +101,7 @@ def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
     neighbours = sorted(solid.neighbours[face])
     tools = [extent.carried_on(solid, other, 0.0, reach) for other in neighbours]
     slab = sheet.thickened(Sheet(extent.carried_on(solid, face, 0.0, reach)), distance)
-    maker = BRepAlgoAPI_Splitter()
-    arguments, listed = ShapeList(), ShapeList()
-    arguments.Append(slab.solid.shape)
-    for tool in tools:
-        listed.Append(tool)
-    maker.SetArguments(arguments)
-    maker.SetTools(listed)
-    maker.Build()
+    maker = boolean.parted(slab.solid, tools)
     pieces = solids_in(maker.Shape())
     ledger = Ledger(pieces)
     ledger.kept([slab.solid], maker.Modified)
@@ -121,7 +113,8 @@ def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
         rows, lies_over = [], False
         for index, row in enumerate(made.origins):
             near = any(o.role is None and slab.origins[_face(o)][0].role is None for o in row)
-            lies_over = lies_over or (near and _within(solid, face, measure.point_inside(made.solid, index)))
+            spot = measure.point_inside(made.solid, index) if near and not lies_over else None
+            lies_over = lies_over or (spot is not None and _within(solid, face, spot))
             beside = next((o.sources for o in row if o.role == "beside"), (FaceOf(0, face),))
             rows.append((Origin(None, beside),))
         if lies_over:
@@ -137,7 +130,7 @@ def _face(origin: Origin) -> int:
     return source.face
 
 
-def _within(solid: Solid, face: int, p: Any) -> bool:
+def _within(solid: Solid, face: int, p: Vec) -> bool:
     return bool(BRepClass_FaceClassifier(solid.face(face), gp_Pnt(*p), 1e-6).State() == TopAbs_IN)
 
 

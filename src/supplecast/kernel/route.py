@@ -21,7 +21,7 @@ from supplecast.curves import Curve2
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel.profile import curve_edge
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import Solid, xyz
 
 _CLOSE = 1e-5
 _SHARP = 1e-4
@@ -57,7 +57,7 @@ class Piece:
         spot, first, second = gp_Pnt(), gp_Vec(), gp_Vec()
         for index, t in enumerate(span[::-1] if self.back else span):
             curve.D2(float(t), spot, first, second)
-            rows[index] = *vec3(spot), *vec3(first), *vec3(second)
+            rows[index] = *xyz(spot), *xyz(first), *xyz(second)
         places, d1, d2 = rows[:, :3], rows[:, 3:6], rows[:, 6:]
         speed = np.linalg.norm(d1, axis=1, keepdims=True)
         tangents = d1 / speed
@@ -71,10 +71,6 @@ class Piece:
     @property
     def end(self) -> Floats:
         return np.asarray(self.samples[0][-1])
-
-
-def vec3(p: Any) -> Vec:
-    return (p.X(), p.Y(), p.Z())
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ from supplecast.kernel import measure
 from supplecast.kernel.faults import KERNEL_FAULTS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, unchanged
 from supplecast.kernel.profile import direction, flat_wire
-from supplecast.kernel.shape import Solid, one
+from supplecast.kernel.shape import Solid, one, xyz
 
 
 def score(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
@@ -45,19 +45,14 @@ def _drawn(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
     """The solid with the face split along the loops of the region."""
     made = Made(solid, unchanged(solid))
     for loop in (region.outer, *region.holes):
-        pieces = [i for i, row in enumerate(made.origins) if Origin(None, (FaceOf(0, face),)) in row]
-        splits = 0
-        for piece in pieces:
-            # Face numbers change with each split: this one is known by being among those of the scored face.
-            lines = _projected(made.solid, piece, loop, frame)
-            if lines is None:
-                continue
-            made = composed(made, _split(made.solid, piece, lines))
-            splits += 1
-            break
-        if not splits:
+        # Face numbers change with each split: the pieces are known by being among those of the scored face.
+        pieces = (i for i, row in enumerate(made.origins) if Origin(None, (FaceOf(0, face),)) in row)
+        lines = ((piece, _projected(made.solid, piece, loop, frame)) for piece in pieces)
+        piece, line = next(((piece, line) for piece, line in lines if line is not None), (None, None))
+        if piece is None:
             words = "The outline misses the face." if loop is region.outer else "A hole of the outline misses the face."
             raise KernelError(words, "Draw it over the face, as seen square to its plane.", faces=(face,))
+        made = composed(made, _split(made.solid, piece, line))
     return made
 
 
@@ -79,7 +74,7 @@ def _middle(wire: Any) -> Vec:
     line = GProp_GProps()
     BRepGProp.LinearProperties_s(wire, line)
     centre = line.CentreOfMass()
-    return (centre.X(), centre.Y(), centre.Z())
+    return xyz(centre)
 
 
 def _split(solid: Solid, face: int, wire: Any) -> Made:
@@ -103,7 +98,7 @@ def _split(solid: Solid, face: int, wire: Any) -> Made:
 
 def _inside(solid: Solid, face: int, region: Region, frame: Frame) -> bool:
     """Whether a piece lies within the region, as seen square to its plane."""
-    spot = measure.point_inside(solid, face)
+    spot = measure.point_inside(solid, face) or measure.face_middle(solid, face)
     p: Floats = np.array(frame.flat(spot))
     within = winding(region.outer, p) != 0
     return bool(within and all(winding(hole, p) == 0 for hole in region.holes))

@@ -6,6 +6,7 @@ writing to a blob, but not an edit: lasting names are made of tags (see `supplec
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 from typing import Any
 
@@ -17,10 +18,24 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Shell
 
 from supplecast.errors import KernelError
+from supplecast.geometry import Vec
 
 ShapeMap = oc.IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
 AncestorMap = oc.IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher
 ShapeList = oc.List_TopoDS_Shape
+
+
+def xyz(p: Any) -> Vec:
+    """A point, vector or direction of the kernel as plain numbers."""
+    return (p.X(), p.Y(), p.Z())
+
+
+def listed(shapes: Iterable[Any]) -> Any:
+    """Shapes as a list of the kernel's own."""
+    found = ShapeList()
+    for shape in shapes:
+        found.Append(shape)
+    return found
 
 
 class Solid:

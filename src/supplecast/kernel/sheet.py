@@ -8,14 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
 from OCP.GeomAbs import GeomAbs_JoinType
-from OCP.gp import gp_Ax1, gp_Pnt, gp_Pnt2d, gp_Vec
-from OCP.IntTools import IntTools_Context
+from OCP.gp import gp_Ax1, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 
@@ -44,11 +42,10 @@ class Drawn:
     left: bool
 
 
-def raised(chain: Sequence[Curve2], frame: Frame, length: float, *, up: bool = True) -> Drawn:
-    """The surface over an open chain, `length` mm along the frame's normal (`up`) or against it. Role `side`."""
+def raised(chain: Sequence[Curve2], frame: Frame, length: float) -> Drawn:
+    """The surface over an open chain, `length` mm along the frame's normal. Role `side`."""
     wire, edges = flat_wire(tuple(chain), frame, closed=False)
-    way = times(frame.normal, length if up else -length)
-    return _drawn(BRepPrimAPI_MakePrism(wire, gp_Vec(*way), True), edges, chain, frame)
+    return _drawn(BRepPrimAPI_MakePrism(wire, gp_Vec(*times(frame.normal, length)), True), edges, chain, frame)
 
 
 def turned(chain: Sequence[Curve2], frame: Frame, axis: Axis, angle: float) -> Drawn:
@@ -195,10 +192,8 @@ def thickened(sheet: Solid, thickness: float, rims: dict[int, Origin] | None = N
     if measure.rough_volume(solid) < 0:
         solid = one(shape.Reversed(), "the wall")
     ledger = Ledger([solid])
-    skin = []
     for index in range(sheet.face_count):
-        if ledger.note(sheet.face(index), Origin(None, (FaceOf(0, index),))):
-            skin.append(index)
+        ledger.note(sheet.face(index), Origin(None, (FaceOf(0, index),)))
         for new in each(maker.Generated(sheet.face(index))):
             ledger.note(new, Origin("far", (FaceOf(0, index),)))
     for edge in range(sheet.number_of_edges):
@@ -218,17 +213,10 @@ def thickened(sheet: Solid, thickness: float, rims: dict[int, Origin] | None = N
 def _apart(made: Made, thickness: float) -> bool:
     """Whether every far face stands off the near ones by the thickness, as sampled in one point of each."""
     near = tuple(i for i, row in enumerate(made.origins) if any(o.role is None for o in row))
-    context = IntTools_Context()
-    for face, row in enumerate(made.origins):
-        spot = gp_Pnt()
-        if not any(o.role == "far" for o in row):
-            continue
-        if BOPTools_AlgoTools3D.PointInFace_s(made.solid.face(face), spot, gp_Pnt2d(), context) != 0:
-            continue
-        away = measure.distance_to_faces(made.solid, near, (spot.X(), spot.Y(), spot.Z()))
-        if abs(away - thickness) > max(0.01 * thickness, 0.004):
-            return False
-    return True
+    far = (i for i, row in enumerate(made.origins) if any(o.role == "far" for o in row))
+    spots = (measure.point_inside(made.solid, face) for face in far)
+    away = (measure.distance_to_faces(made.solid, near, spot) for spot in spots if spot is not None)
+    return all(abs(distance - thickness) <= max(0.01 * thickness, 0.004) for distance in away)
 
 
 def sewn(sheets: Sequence[Solid], tolerance: float = 1e-4) -> Made:

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame
-from supplecast.kernel import extent, measure
+from supplecast.kernel import boolean, extent, measure
 from supplecast.kernel.history import Ledger, Made, Origin
 from supplecast.kernel.profile import plane
-from supplecast.kernel.shape import ShapeList, Solid, checked
+from supplecast.kernel.shape import Solid, checked
 
 
 def by_plane(solid: Solid, frame: Frame) -> list[Made]:
@@ -43,18 +42,7 @@ def by_face(solid: Solid, other: Solid, face: int) -> list[Made]:
 
 
 def _split(solid: Solid, sheet: Any, missed: str, hint: str) -> list[Made]:
-    maker = BRepAlgoAPI_Splitter()
-    arguments, tools = ShapeList(), ShapeList()
-    arguments.Append(solid.shape)
-    tools.Append(sheet)
-    maker.SetArguments(arguments)
-    maker.SetTools(tools)
-    # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
-    maker.SetNonDestructive(False)
-    maker.SetUseOBB(True)  # tighter boxes tell sooner what cannot meet: up to twice as fast on bosses and holes
-    maker.Build()
-    if not maker.IsDone():
-        raise KernelError("The split could not be computed.")
+    maker = boolean.parted(solid, [sheet])
     pieces = checked(maker.Shape(), "the split", expect=None)
     if len(pieces) < 2:
         raise KernelError(missed, hint)

@@ -89,8 +89,7 @@ def _sideways(points: Floats, frame: Frame, route: Route) -> Floats:
     """Where points of the profile's plane lie to the left of the path and over its plane, mm, (n, 2)."""
     normal = np.array(route.normal if route.normal is not None else frame.x)
     left = np.cross(normal, route.lead)
-    space = np.array(frame.origin) + points[:, :1] * np.array(frame.x) + points[:, 1:] * np.array(frame.y)
-    off = space - np.array(route.start)
+    off = frame.space(points) - np.array(route.start)
     return np.stack([off @ left, off @ normal], axis=1)
 
 

@@ -10,12 +10,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRepOffset import BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.GeomAbs import GeomAbs_JoinType
-from OCP.gp import gp_Pnt, gp_Pnt2d
-from OCP.IntTools import IntTools_Context
 
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean, measure
@@ -131,14 +128,13 @@ def _wrong(solid: Solid, open_faces: Sequence[int], wall: float, made: Made) -> 
     if not any(origin.role == "inner" for origins in made.origins for origin in origins):
         return "no cavity is possible at this wall"
     slack = max(0.01 * wall, 0.004)
-    context = IntTools_Context()
     for face, origins in enumerate(made.origins):
         if not any(origin.role == "inner" for origin in origins):
             continue
-        on_face = gp_Pnt()
-        if BOPTools_AlgoTools3D.PointInFace_s(made.solid.face(face), on_face, gp_Pnt2d(), context) != 0:
+        spot = measure.point_inside(made.solid, face)
+        if spot is None:
             continue
-        distance = measure.distance_to_faces(solid, kept, (on_face.X(), on_face.Y(), on_face.Z()))
+        distance = measure.distance_to_faces(solid, kept, spot)
         if distance < wall - slack:
             return f"the wall would be {distance:.2f} mm in places"
         if distance > 1.75 * wall + slack:

@@ -78,7 +78,8 @@ class SplitBody(Step):
             return at.kernel("plane", kernel.split.by_plane, solid, plane), _over(plane)
         if self.along == "a face":
             other, face = at.only_face("face", "Pick the face to cut along.")
-            spot, normal = kernel.datums.normal_at(other.body.solid, face, kernel.measure.point_inside(other.body.solid, face))
+            inside = kernel.measure.point_inside(other.body.solid, face) or kernel.measure.face_middle(other.body.solid, face)
+            spot, normal = kernel.datums.normal_at(other.body.solid, face, inside)
             return at.kernel("face", kernel.split.by_face, solid, other.body.solid, face), _over(Frame.lying(spot, normal))
         if self.along == "a surface":
             sheet = at.surface("surface")
