@@ -134,9 +134,9 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
         if options.out:
             options.out.mkdir(parents=True, exist_ok=True)
             for entry in built.state.bodies.values():
-                for format in formats if entry.role != "surface" else [f for f in formats if f == "step"]:
+                for format in (f for f in formats if handoff.writable([entry], f)):
                     target = options.out / handoff.file_name(document.name, entry.name, entry.id, extension=format)
-                    target.write_bytes(handoff.write([entry], format, tolerance))
+                    target.write_bytes(handoff.write([entry], format, tolerance, document.colours))
     text = json.dumps(reports[0] if len(reports) == 1 else {"documents": reports}, indent=1, ensure_ascii=False)
     if options.report and str(options.report) != "-":
         options.report.write_text(text + "\n", encoding="utf-8")
@@ -168,9 +168,8 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     if options.body and options.body not in bodies:
         raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
     entries = [bodies[options.body]] if options.body else list(bodies.values())
-    if format != "step":  # the others hold closed triangles
-        entries = [entry for entry in entries if entry.role != "surface"]
-    options.to.write_bytes(handoff.write(entries, format, handoff.Tolerance(options.tolerance)))
+    colours = opened.revisions[last].colours
+    options.to.write_bytes(handoff.write(entries, format, handoff.Tolerance(options.tolerance), colours))
     return GOOD
 
 

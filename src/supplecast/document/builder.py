@@ -489,7 +489,7 @@ class Builder:
 
     def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body]) -> None:
         """Remember with what this step changed a body, for patterns and mirrors of it."""
-        self._effect = Effect(self.step.id, target.id, how, tuple(tools), self._key("effect"))
+        self._effect = Effect(target.id, how, tuple(tools), self._key("effect"))
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""

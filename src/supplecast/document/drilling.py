@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import itertools
 import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
@@ -87,19 +88,15 @@ class Drilling(Shaping):
             centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
             for name, mark in (sketch.marks or centres).items():
                 found[name] = sketch.frame.point(mark)
-        for pick, spot in zip(self.spots, at.spots("spots"), strict=True):
-            # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
-            found[hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8]] = spot
-        if len(found) < len(self.spots):
-            at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
+        # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
+        labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in self.spots]
+        found |= zip(labels, at.spots("spots"), strict=True)
         if not found:
             at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
         dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}
-        names = list(dropped)
-        for number, label in enumerate(names):
-            twin = next((n for n in names[:number] if math.dist(dropped[n], dropped[label]) < 1e-6), None)
-            if twin is not None:
-                at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
+        close = any(math.dist(a, b) < 1e-6 for a, b in itertools.combinations(dropped.values(), 2))
+        if close or len(set(labels)) < len(labels):
+            at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
         return dropped
 
 

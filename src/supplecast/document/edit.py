@@ -185,21 +185,17 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             words = ", ".join(f"{key} {value}" for key, value in changes.items())
         case SetLook():
             changes = edit.model_dump(exclude={"op", "body"}, exclude_none=True)
-            whole["looks"] = {name: look.model_dump() for name, look in document.looks.items()}
-            look = Look.model_validate({**whole["looks"].get(edit.body, {}), **_valid(changes)})
-            whole["looks"][edit.body] = look.model_dump()
-            if look == Look():
-                del whole["looks"][edit.body]
+            looks = {**document.looks, edit.body: _look(document.looks.get(edit.body, Look()), changes)}
+            whole["looks"] = {body: look.model_dump() for body, look in looks.items() if look != Look()}
             words = _look_words(changes)
     return read_document(whole), words
 
 
-def _valid(changes: dict[str, Any]) -> dict[str, Any]:
+def _look(held: Look, changes: dict[str, Any]) -> Look:
     try:
-        Look.model_validate(changes)
+        return Look.model_validate({**held.model_dump(), **changes})
     except ValidationError as fault:
         raise told(fault, "look") from fault
-    return changes
 
 
 def _look_words(changes: dict[str, Any]) -> str:

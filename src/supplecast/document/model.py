@@ -95,6 +95,11 @@ class Document(BaseModel):
     def to_json(self, *, pretty: bool = False) -> str:
         return json.dumps(self.to_dict(), ensure_ascii=False, indent=1 if pretty else None)
 
+    @property
+    def colours(self) -> dict[str, str]:
+        """The colours bodies were given by hand, by body."""
+        return {body: look.colour for body, look in self.looks.items() if look.colour}
+
     def to_dict(self) -> dict[str, Any]:
         """The document's JSON. The steps in it are shared with others who ask: replace them, do not change them."""
         data = self.model_dump(mode="json", exclude={"steps", "looks"} if not self.looks else {"steps"})

@@ -8,7 +8,7 @@ from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Line2
 from supplecast.document.fields import AxisPick, PlanePick, Spot
 from supplecast.geometry import STANDARD_AXES, STANDARD_PLANES, Axis, Frame, Vec, gap, unit
-from supplecast.naming import EdgeRef, FaceRef
+from supplecast.naming import Body, EdgeRef, FaceRef
 
 if TYPE_CHECKING:
     from supplecast.document.builder import Builder
@@ -98,10 +98,14 @@ def along(at: Builder, field: str, pick: Spot, index: int = 0) -> tuple[Vec, Vec
     if not 0 <= share <= 1:
         at.fail(field, f"{share * 100:g} % is not on the edge.", "Type a share from 0 % to 100 % of its length.")
     entry, line = at.one_edge(_edge(pick), field, index)
-    first = min(pick.edge or ())
-    faces = entry.body.solid.faces_at_edges[line]
-    left = next((face for face in faces if first in entry.body.tags[face]), faces[0])
-    return at.kernel(field, kernel.datums.along_edge, entry.body.solid, line, share, left)
+    return at.kernel(field, kernel.datums.along_edge, entry.body.solid, line, share, left_face(entry.body, line, _edge(pick)))
+
+
+def left_face(body: Body, line: int, picked: EdgeRef) -> int:
+    """The face on whose left an edge is run along: the same one after every rebuild."""
+    faces = body.solid.faces_at_edges[line]
+    first = min(picked.edge)
+    return next((face for face in faces if first in body.tags[face]), faces[0])
 
 
 def _edge(pick: AxisPick | Spot) -> EdgeRef:

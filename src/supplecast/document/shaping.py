@@ -11,6 +11,7 @@ from supplecast.document.fields import BodyPick, BodyPicks
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError
 from supplecast.naming import Body
+from supplecast.sketch.paths import path
 
 if TYPE_CHECKING:
     from supplecast.curves import Curve2
@@ -73,8 +74,6 @@ class Shaping(Step):
 
 def open_chain(at: Builder, field: str, sketch: SketchEntry) -> list[Curve2]:
     """The open chain a sketch holds, for walls and surfaces along it; a closed outline will not do."""
-    from supplecast.sketch.paths import path
-
     return at.kernel(field, path, sketch.curves)
 
 

@@ -76,7 +76,6 @@ class Datum:
 class Effect:
     """What a step did to a body with tools of its own, kept so that a pattern or mirror can do it again elsewhere."""
 
-    step: str
     target: str
     how: Literal["add", "cut"]
     tools: Sequence[Body]

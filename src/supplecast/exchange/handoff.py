@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -38,12 +38,20 @@ def file_name(*words: str, extension: str) -> str:
     return f"{text or 'body'}.{extension}"
 
 
+def writable(entries: Iterable[Entry], format: Format) -> list[Entry]:
+    """Those bodies that a format can hold: all but STEP hold closed triangles, so no surfaces."""
+    return [entry for entry in entries if format == "step" or entry.role != "surface"]
+
+
 def write(
     entries: Sequence[Entry], format: Format, tolerance: Tolerance | None = None, colours: Mapping[str, str] | None = None
 ) -> bytes:
-    """One file that holds the given bodies; `colours` are those given by hand, by body."""
+    """One file that holds those of the given bodies that it can; `colours` are those given by hand, by body."""
     if not entries:
         raise ExchangeError("There is no body to write.", "Pick at least one body.")
+    entries = writable(entries, format)
+    if not entries:
+        raise ExchangeError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
     if format == "step":
         return kernel.files.write_step([(entry.name, entry.body.solid) for entry in entries])
     tolerance = tolerance or Tolerance()

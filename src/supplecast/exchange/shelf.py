@@ -139,7 +139,7 @@ def _body(entry: Entry) -> dict[str, Any]:
 def _effect(effect: Effect | None) -> dict[str, Any] | None:
     if effect is None:
         return None
-    told = {"step": effect.step, "target": effect.target, "how": effect.how, "key": effect.key}
+    told = {"target": effect.target, "how": effect.how, "key": effect.key}
     return {**told, "tags": [tool.tags for tool in effect.tools], "shapes": _tools_name(effect)}
 
 
@@ -205,7 +205,7 @@ def _read_effect(data: Mapping[str, Any] | None, blobs: Path) -> Effect | None:
         return None
     tags = [tuple(tuple(row) for row in tool) for tool in data["tags"]]
     solids = kernel.blob.Bundle(_content(data["shapes"], blobs), len(tags))
-    return Effect(data["step"], data["target"], data["how"], _Tools(solids, tags), data["key"])
+    return Effect(data["target"], data["how"], _Tools(solids, tags), data["key"])
 
 
 class _Tools(Sequence[Body]):

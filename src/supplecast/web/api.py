@@ -148,21 +148,25 @@ def references(document_id: str) -> Response:
     """Lasting references for faces and edges picked by number."""
     data = body()
     head = desk.library().head(document_id)
+    options = {"picked": _picked(data)[:200], "spots": bool(data.get("spots"))}
+    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
+    return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
+
+
+def _picked(data: dict[str, Any]) -> list[dict[str, Any]]:
+    """Things picked by number in the view."""
     picked = data.get("picked")
     if not isinstance(picked, list) or not all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked):
         raise DocumentError("Nothing was picked.", "Click a face or an edge.")
-    options = {"picked": picked[:200], "spots": bool(data.get("spots"))}
-    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
-    return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
+    return picked
 
 
 @api.post("/documents/<document_id>/measures")
 def measures(document_id: str) -> Response:
     """Start measuring one or two things picked by number."""
     data = body()
-    picked = data.get("picked")
-    sound = isinstance(picked, list) and all(isinstance(p, dict) and isinstance(p.get("body"), str) for p in picked)
-    if not sound or not 1 <= len(picked or ()) <= 2:
+    picked = _picked(data)
+    if not 1 <= len(picked) <= 2:
         raise DocumentError("One or two things can be measured.", "Click a face, an edge or a corner.")
     task = desk.task(desk.library().head(document_id).document, upto=data.get("upto"), options={"picked": picked})
     return jsonify({"job": desk.engine().submit("gauge", document_id, task).id})

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from supplecast.document import words
+from supplecast.document.copying import Copying
 from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.model import Document
 from supplecast.document.shaping import Shaping
@@ -181,7 +182,7 @@ def _above(step: Step, document: Document) -> list[Step]:
 
 def _acts(step: Step) -> bool:
     """Whether a step can be copied: it adds to a body or cuts one."""
-    return (isinstance(step, Shaping) and step.result in ("add", "cut")) or step.type in ("pattern", "ring", "mirror")
+    return isinstance(step, Copying) or (isinstance(step, Shaping) and step.result in ("add", "cut"))
 
 
 def _profile(path: str, value: Profile | None, step: Step, document: Document) -> Iterator[Token]:

@@ -12,12 +12,14 @@ import os
 import resource
 import secrets
 import time
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from pydantic import BaseModel
 
 from supplecast import kernel
 from supplecast.document.advise import largest
@@ -25,6 +27,7 @@ from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
 from supplecast.document.model import Document, Look, parse_document
 from supplecast.document.order import places
+from supplecast.document.placing import left_face
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Datum, Entry, SketchEntry
 from supplecast.document.step import load_steps
@@ -107,7 +110,6 @@ def _opened(task: Task) -> tuple[Document, Project]:
 
 def _built(task: Task) -> tuple[Document, Built]:
     document, project = _opened(task)
-
     return document, project.build(document.id, progress=partial(_report, task))
 
 
@@ -289,7 +291,7 @@ def _spot_of(entry: Entry, pick: dict[str, Any], index: int) -> tuple[float, flo
             return kernel.datums.centre(solid, index)
         if "share" in pick:
             share = Scope().evaluate(pick["share"], "factor")
-            left = _left(entry, index, EdgeRef.model_validate({"edge": pick["edge"]}))
+            left = left_face(entry.body, index, EdgeRef.model_validate({"edge": pick["edge"]}))
             return kernel.datums.along_edge(solid, index, share, left)[0]
     except SuppleError:
         return None
@@ -301,46 +303,50 @@ def refer(task: Task) -> dict[str, Any]:
     document, built = _built(task)
     picks = []
     for picked in task.options["picked"]:
-        entry = built.state.shown().get(picked["body"])
-        if entry is None:
-            raise SuppleError("The picked body is no longer there.", "Pick again.")
-        if picked.get("mesh") not in (None, _mesh_name(entry)):
-            raise SuppleError("The model was built anew meanwhile.", "Pick again.")
-        several = sum(1 for other in built.state.bodies.values() if other.role == entry.role) > 1
-        narrow = entry.id if several or len(built.state.bodies) > 1 else None
-        if "face" in picked and 0 <= picked["face"] < entry.body.solid.face_count:
-            reference: FaceRef | EdgeRef = reference_face(entry.body, picked["face"], narrow)
-            flat = kernel.measure.is_flat(entry.body.solid, picked["face"])
-            word = kernel.measure.surface_word(entry.body.solid, picked["face"])
-            area = kernel.measure.face_area(entry.body.solid, picked["face"])
-            extra = {"word": word, "flat": flat, "area": area}
-        elif "edge" in picked and 0 <= picked["edge"] < entry.body.solid.number_of_edges:
-            reference = reference_edge(entry.body, picked["edge"], narrow)
-            extra = {"word": "edge", "rules": _rules(document, picked["edge"], reference, entry)}
+        entry, reference, index = _picked(built, built.state.shown(), picked)
+        told = _plain(reference)
+        if isinstance(reference, FaceRef):
+            solid = entry.body.solid
+            extra: dict[str, Any] = {
+                "word": kernel.measure.surface_word(solid, index),
+                "flat": kernel.measure.is_flat(solid, index),
+                "area": kernel.measure.face_area(solid, index),
+            }
         else:
-            raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
-        told = reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-        if task.options.get("spots") and "edge" in picked:
-            told |= _place_on(entry, picked["edge"], reference, picked.get("point"))
+            extra = {"word": "edge", "rules": _rules(document, index, reference, entry)}
+            if task.options.get("spots"):
+                told |= _place_on(entry, index, reference, picked.get("point"))
         picks.append({"pick": told, **extra})
     return {"picks": picks}
 
 
-def _place_on(entry: Entry, index: int, reference: FaceRef | EdgeRef, point: list[float] | None) -> dict[str, Any]:
+def _picked(built: Built, among: Mapping[str, Entry], picked: Mapping[str, Any]) -> tuple[Entry, FaceRef | EdgeRef, int]:
+    """A face or edge picked by number in the view: the body, a lasting reference, and the number."""
+    entry = among.get(picked["body"])
+    if entry is None:
+        raise SuppleError("The picked body is no longer there.", "Pick another.")
+    if picked.get("mesh") not in (None, _mesh_name(entry)):
+        raise SuppleError("The model was built anew meanwhile.", "Pick again.")
+    narrow = entry.id if len(built.state.bodies) > 1 else None
+    face, edge = picked.get("face"), picked.get("edge")
+    if isinstance(face, int) and 0 <= face < entry.body.solid.face_count:
+        return entry, reference_face(entry.body, face, narrow), face
+    if isinstance(edge, int) and 0 <= edge < entry.body.solid.number_of_edges:
+        return entry, reference_edge(entry.body, edge, narrow), edge
+    raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
+
+
+def _plain(reference: BaseModel) -> dict[str, Any]:
+    return reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+
+
+def _place_on(entry: Entry, index: int, reference: EdgeRef, point: list[float] | None) -> dict[str, Any]:
     """Which point of an edge a click near `point` means."""
-    assert isinstance(reference, EdgeRef)
     solid = entry.body.solid
-    left = _left(entry, index, reference)
+    left = left_face(entry.body, index, reference)
     near = vec(point) if point else kernel.edges.middle(solid, index)
     centre, share = kernel.datums.nearest_place(solid, index, near, left)
     return {"at": "centre"} if centre else {"share": f"{share * 100:g} %"}
-
-
-def _left(entry: Entry, index: int, reference: FaceRef | EdgeRef) -> int:
-    """The face on whose left an edge is run along."""
-    faces = entry.body.solid.faces_at_edges[index]
-    first = min(reference.edge) if isinstance(reference, EdgeRef) else ""
-    return next((face for face in faces if first in entry.body.tags[face]), faces[0])
 
 
 def gauge(task: Task) -> dict[str, Any]:
@@ -348,28 +354,22 @@ def gauge(task: Task) -> dict[str, Any]:
     document, built = _built(task)
     things, picks = [], []
     for picked in task.options["picked"]:
-        entry = built.state.bodies.get(picked["body"])
-        if entry is None or picked.get("mesh") not in (None, _mesh_name(entry)):
-            raise SuppleError("The model was built anew meanwhile.", "Pick again.")
+        entry, reference, index = _picked(built, built.state.bodies, picked)
         solid = entry.body.solid
-        narrow = entry.id if len(built.state.bodies) > 1 else None
-        if "face" in picked and 0 <= picked["face"] < solid.face_count:
-            reference: FaceRef | EdgeRef = reference_face(entry.body, picked["face"], narrow)
-            things.append(kernel.gauge.Thing(solid, face=picked["face"]))
-            place: dict[str, Any] = {}
-        elif "edge" in picked and 0 <= picked["edge"] < solid.number_of_edges:
-            reference = reference_edge(entry.body, picked["edge"], narrow)
-            place = _place_on(entry, picked["edge"], reference, picked.get("point"))
-            if place.get("share") in ("0 %", "100 %"):
-                left = _left(entry, picked["edge"], reference)
-                spot, _ = kernel.datums.along_edge(solid, picked["edge"], float(place["share"] == "100 %"), left)
-                things.append(kernel.gauge.Thing(point=spot))
-            else:
-                place = {}
-                things.append(kernel.gauge.Thing(edge=picked["edge"], solid=solid))
+        if isinstance(reference, FaceRef):
+            things.append(kernel.gauge.Thing(solid, face=index))
+            picks.append(_plain(reference))
+            continue
+        place = _place_on(entry, index, reference, picked.get("point"))
+        if place.get("share") in ("0 %", "100 %"):  # an end of the edge is meant: a corner
+            spot, _ = kernel.datums.along_edge(
+                solid, index, float(place["share"] == "100 %"), left_face(entry.body, index, reference)
+            )
+            things.append(kernel.gauge.Thing(point=spot))
+            picks.append(_plain(reference) | place)
         else:
-            raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
-        picks.append(reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True) | place)
+            things.append(kernel.gauge.Thing(edge=index, solid=solid))
+            picks.append(_plain(reference))
     line = None
     if len(things) == 1:
         figures = kernel.gauge.single(things[0])
@@ -407,23 +407,17 @@ def take(task: Task) -> dict[str, Any]:
     if sketch is None:
         raise SuppleError("The sketch's own plane could not be found.", "Mend the sketch first.")
     how, picked = task.options["how"], task.options["picked"]
-    entry = built.state.bodies.get(picked["body"])
-    if entry is None:
+    if picked["body"] not in built.state.bodies:
         raise SuppleError("The picked body is not there before this sketch.", "Pick another.")
-    solid = entry.body.solid
     if how in ("section", "silhouette"):
         lay = kernel.flatten.section if how == "section" else kernel.flatten.silhouette
-        source: dict[str, Any] = {"how": how, "body": entry.id}
+        source: dict[str, Any] = {"how": how, "body": picked["body"]}
+        solid = built.state.bodies[picked["body"]].body.solid
         return {"curves": [{**told(curve), "source": source} for curve in lay(solid, sketch.frame)]}
-    if picked.get("mesh") not in (None, _mesh_name(entry)):
-        raise SuppleError("The model was built anew meanwhile.", "Pick again.")
-    if "face" in picked and 0 <= picked["face"] < solid.face_count:
-        edges = [e for e in solid.face_edges[picked["face"]] if not solid.degenerate_edges[e]]
-    elif "edge" in picked and 0 <= picked["edge"] < solid.number_of_edges:
-        edges = [picked["edge"]]
-    else:
-        raise SuppleError("The picked face or edge is no longer there.", "Pick again.")
-    narrow = entry.id if len(built.state.bodies) > 1 else None
+    entry, reference, number = _picked(built, built.state.bodies, picked)
+    solid, edges = entry.body.solid, [number]
+    if isinstance(reference, FaceRef):
+        edges = [e for e in solid.face_edges[number] if not solid.degenerate_edges[e]]
     found = []
     for index in dict.fromkeys(edges):
         try:
@@ -432,8 +426,8 @@ def take(task: Task) -> dict[str, Any]:
             if len(edges) == 1:
                 raise
             continue  # of a whole face, what stands square on the plane is left out
-        reference = reference_edge(entry.body, index, narrow).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-        found.append({**told(curve), "source": {"how": "edge", "edge": reference}})
+        edge = _plain(reference_edge(entry.body, index, reference.body))
+        found.append({**told(curve), "source": {"how": "edge", "edge": edge}})
     if not found:
         raise SuppleError("Seen from there that face has no outline.", "Pick another face.")
     return {"curves": found}
@@ -443,7 +437,7 @@ def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> l
     """Rules that catch the picked edge and more, in words."""
     return [
         {
-            "rule": rule.model_dump(mode="json", exclude_none=True, exclude_defaults=True),
+            "rule": _plain(rule),
             "count": count,
             "words": rule_words(rule, document.steps),
         }
@@ -456,24 +450,19 @@ def export(task: Task) -> dict[str, Any]:
     document, built = _built(task)
     wanted = task.options.get("bodies")
     format = task.options["format"]
-    solids = [entry for entry in built.state.bodies.values() if format == "step" or entry.role != "surface"]
-    entries = [entry for entry in solids if wanted is None or entry.id in wanted]
-    if wanted and not entries:
-        raise SuppleError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
+    bodies = built.state.bodies.values()
+    entries = [entry for entry in bodies if wanted is None or entry.id in wanted]
     tolerance = handoff.Tolerance(float(task.options.get("tolerance", 0.02)))
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
-    content = handoff.write(entries, format, tolerance, _colours(document))
-    whole = len(entries) == len(solids)
+    content = handoff.write(entries, format, tolerance, document.colours)
+    entries = handoff.writable(entries, format)
+    whole = len(entries) == len(handoff.writable(bodies, format))
     label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
     name = f"{secrets.token_hex(12)}.{format}"
     Path(task.blobs, name).write_bytes(content)
     return {"blob": name, "name": handoff.file_name(document.name, label, extension=format), "bytes": len(content)}
-
-
-def _colours(document: Document) -> dict[str, str]:
-    return {body: look.colour for body, look in document.looks.items()}
 
 
 def picture(task: Task) -> dict[str, Any]:
@@ -493,7 +482,7 @@ def picture(task: Task) -> dict[str, Any]:
             mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
             pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
             moved = replace(mesh, points=mesh.points + pull)
-            parts.append(Part(entry.name, entry.role, moved, _colours(document).get(entry.id, "")))
+            parts.append(Part(entry.name, entry.role, moved, document.colours.get(entry.id, "")))
         write_whole(target, draw(parts))
     return {"blob": name}
 
