@@ -95,6 +95,21 @@ def test_an_open_outline_becomes_a_wall(side: str, length: float) -> None:
     assert down == pytest.approx(10 * length, rel=1e-9)
 
 
+def test_a_wall_ends_where_it_meets_a_body_below_its_outline() -> None:
+    line = chain("s2", (-10, 0), (10, 0), on={"plane": "top", "offset": "50"})
+    wall = extrude("e2", "s2", "1", fill="as a wall", wall="2", direction="down", extent="to the next body")
+    made = bodies(part([*BOX, line, wall]))["e2"].body.solid
+    assert measure.volume(made) == pytest.approx(20 * 2 * 30, rel=1e-9)
+    assert measure.box(made).low == pytest.approx((-10, -1, 20)) and measure.box(made).high == pytest.approx((10, 1, 50))
+    off = {**wall, "extent": "to a face", "up_to": [TOP], "gap": "3"}
+    assert volume([*BOX, line, off], "e2") == pytest.approx(20 * 2 * 27, rel=1e-9)
+    onto = {**wall, "result": "add", "body": "e1"}
+    assert volume([*BOX, line, onto]) == pytest.approx(24000 + 20 * 2 * 30, rel=1e-9)
+    assert fault([*BOX, line, {**wall, "direction": "both ways"}])[0] == "direction"
+    field, message, _ = fault([*BOX, line, {**wall, "fill": "as a surface"}])
+    assert field == "extent" and "does not end at what it meets" in message
+
+
 def test_an_open_outline_that_is_to_be_filled_says_what_else_it_can_be() -> None:
     field, message, hint = fault([chain("s1", (0, 0), (30, 0), (30, 20)), extrude("e1", "s1", "10")])
     assert field == "profile" and "open at" in message and "as a wall" in hint

@@ -43,7 +43,7 @@ class Drawn:
 
 
 def raised(chain: Sequence[Curve2], frame: Frame, length: float) -> Drawn:
-    """The surface over an open chain, `length` mm along the frame's normal. Role `side`."""
+    """The surface over an open chain, `length` mm along the frame's normal or, below 0, against it. Role `side`."""
     wire, edges = flat_wire(tuple(chain), frame, closed=False)
     return _drawn(BRepPrimAPI_MakePrism(wire, gp_Vec(*times(frame.normal, length)), True), edges, chain, frame)
 

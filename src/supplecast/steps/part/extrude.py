@@ -18,6 +18,9 @@ from supplecast.naming import Body
 if TYPE_CHECKING:
     from supplecast.document.model import Document
     from supplecast.kernel.history import Made
+    from supplecast.kernel.sheet import Drawn
+
+_MEETING = ("to the next body", "to a face")
 
 
 class Extrude(Shaping):
@@ -78,14 +81,14 @@ class Extrude(Shaping):
 
     def build(self, at: Builder) -> None:
         if self.fill == "as a surface":
-            self._surface(at)
+            if self.extent in _MEETING:
+                at.fail("extent", "A surface does not end at what it meets.", "Give it a distance; it may reach through.")
+            sketch, drawn = self._drawn(at, [])
+            at.new(at.named(drawn.made, sketch=sketch), "surface", self.name or "Surface")
             return
         targets = self.targets(at)
         if self.fill == "as a wall":
-            sketch = at.sketch(self.profile.sketch, "profile")
-            chain = open_chain(at, "profile", sketch)
-            drawn = at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, targets))
-            # Seen along the way it is raised, left and right change places when that is down.
+            sketch, drawn = self._drawn(at, targets)
             made = at.kernel("wall", kernel.sheet.walled, drawn, at.mm("wall"), self.side)
             self.combine(at, targets, [("", self._ended(at, made, sketch, targets))])
             return
@@ -93,21 +96,21 @@ class Extrude(Shaping):
         tools = [(r.name, self._ended(at, self._raised(at, sketch, r, targets), sketch, targets)) for r in regions]
         self.combine(at, targets, tools)
 
-    def _surface(self, at: Builder) -> None:
+    def _drawn(self, at: Builder, targets: Sequence[Entry]) -> tuple[SketchEntry, Drawn]:
+        """The open outline raised as a sheet, before it is given a wall."""
         sketch = at.sketch(self.profile.sketch, "profile")
         chain = open_chain(at, "profile", sketch)
-        drawn = at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, []))
-        at.new(at.named(drawn.made, sketch=sketch), "surface", self.name or "Surface")
+        return sketch, at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, targets))
 
     def _span(self, at: Builder, sketch: SketchEntry, targets: Sequence[Entry]) -> tuple[Frame, float]:
-        """Where a straight prism begins and how long it is along its plane's normal, turned where it goes down."""
+        """The plane in which a sheet begins, and how far it is raised along that plane's normal: less than 0 for down."""
         frame = sketch.frame.shifted(at.mm("start"))
         if self.extent == "by two lengths":
             return frame.shifted(-at.mm("back")), at.mm("distance") + at.mm("back")
         length = self._length(at, sketch, targets)
         if self.direction == "both ways":
             return frame.shifted(-length / 2), length
-        return (frame, length) if self.direction == "up" else (frame.shifted(-length), length)
+        return frame, length if self.direction == "up" else -length
 
     def _length(self, at: Builder, sketch: SketchEntry, targets: Sequence[Entry]) -> float:
         if self.extent == "by distance":
@@ -120,6 +123,8 @@ class Extrude(Shaping):
 
     def _met(self, at: Builder) -> list[Entry]:
         """The bodies that may end the extrusion."""
+        if self.direction == "both ways":
+            at.fail("direction", "It cannot end at what it meets on both sides at once.", "Choose up or down.")
         if self.extent == "to a face":
             return [at.only_face("up_to", "Pick the face to reach.")[0]]
         if self.next is not None:
@@ -137,8 +142,6 @@ class Extrude(Shaping):
             return at.kernel("draft", both, region, frame, at.mm("distance"), at.mm("back"), draft=draft)
         length = self._length(at, sketch, targets)
         if self.direction == "both ways":
-            if self.extent in ("to the next body", "to a face"):
-                at.fail("direction", "It cannot end at what it meets on both sides at once.", "Choose up or down.")
             return at.kernel("draft", both, region, frame, length / 2, length / 2, draft=draft)
         up = self.direction == "up"
         return at.kernel("draft", kernel.solid.extrude, region, frame, length, up=up, draft=draft)
