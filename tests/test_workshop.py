@@ -199,6 +199,11 @@ def test_measuring_looks_contacts_and_units(shop: Shop) -> None:
 
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("f")
+    seen = "[bench.viewer.hidden.size, bench.bodies[0].shown]"
+    shop.after(lambda: page.get_by_title("Hide", exact=True).first.click())
+    assert page.evaluate(seen) == [1, False]
+    shop.after(lambda: page.keyboard.press("Control+z"))
+    assert page.evaluate(seen) == [0, True]
     page.keyboard.press("m")
     top = shop.find(first, "face", 12, FLAT_UP)
     page.mouse.click(top["x"], top["y"])

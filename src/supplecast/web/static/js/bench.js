@@ -38,6 +38,7 @@ Alpine.data('bench', () => ({
     this.standing = data.at || null;
     this.serial = 0;
     this.chosen = [];
+    this.aside = new Set(); // bodies hidden on this page alone
     this.chain = Promise.resolve();
     this.viewer = new Viewer(document.getElementById('view'), {
       onPick: (found, event) => this.picked(found, event),
@@ -157,7 +158,7 @@ Alpine.data('bench', () => ({
     this.result = result;
     this.loaded = true;
     this.arrange(result.bodies);
-    this.viewer.hidden = new Set([...this.viewer.hidden, ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id)]);
+    this.viewer.hidden = new Set([...this.aside, ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id)]);
     await this.viewer.show(result.bodies.filter((body) => body.mesh), this.drawn(result));
     if (stale()) return null;
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
@@ -239,7 +240,7 @@ Alpine.data('bench', () => ({
     this.arranged = true;
     this.stroke = 74;
     this.viewer.stroke = 74;
-    if (roles.has('shot')) for (const body of bodies) if (['linked', 'feed'].includes(body.role)) this.viewer.hidden.add(body.id);
+    if (roles.has('shot')) for (const body of bodies) if (['linked', 'feed'].includes(body.role)) this.aside.add(body.id);
   },
 
   async refreshSheet(jobId = '') {
@@ -543,9 +544,10 @@ Alpine.data('bench', () => ({
   listBodies() { this.bodies = bodyRows(this.result, this.viewer, this.lookOpen); },
   toggleBody(id) {
     const hide = !this.viewer.hidden.has(id);
+    const alone = this.aside.delete(id);
     this.viewer.setHidden(id, hide);
     this.listBodies();
-    this.edit({ op: 'look', body: id, hidden: hide });
+    if (!alone) this.edit({ op: 'look', body: id, hidden: hide });
   },
   lightBody(id, name) {
     if (this.picking || this.measuring) return;
