@@ -38,6 +38,7 @@ _KINDS = {
     "faces": "picked faces",
     "edges": "picked edges or rules",
     "profile": "areas of a sketch",
+    "line": "the open line of a sketch",
     "profiles": "areas of several sketches, in order",
     "plane": "plane, datum plane or flat face",
     "axis": "axis, datum axis, sketch line, edge or round face",

@@ -23,6 +23,7 @@ FieldKind = Literal[
     "faces",
     "edges",
     "profile",
+    "line",
     "profiles",
     "plane",
     "axis",
@@ -97,6 +98,8 @@ class Profile(BaseModel):
 
 
 ProfileField = Annotated[Profile, FieldSpec("profile")]
+LineField = Annotated[Profile, FieldSpec("line")]
+"""A sketch taken as the chain its curves make: no areas are chosen of it."""
 
 
 class _Place(BaseModel):

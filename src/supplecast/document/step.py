@@ -54,7 +54,7 @@ class Step(BaseModel):
         raise NotImplementedError
 
     def more(self) -> str:
-        """Fields that mostly stay as they are, in words: shown while the step is open, or once they are used."""
+        """Fields that mostly stay as they are, in words: shown while the step is open."""
         return ""
 
     def build(self, at: Builder) -> None:

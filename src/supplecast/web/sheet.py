@@ -135,8 +135,8 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 kind,
                 picks=[pick.model_dump(mode="json", exclude_none=True) for pick in value],
             )
-        case "profile":
-            yield from _profile(path, value, step, document)
+        case "profile" | "line":
+            yield _profile(path, value, document, areas=kind == "profile")
         case "profiles" | "steps":
             yield _toggles(path, value, step, document, kind)
         case "sketch":
@@ -185,14 +185,14 @@ def _acts(step: Step) -> bool:
     return isinstance(step, Copying) or (isinstance(step, Shaping) and step.result in ("add", "cut"))
 
 
-def _profile(path: str, value: Profile | None, step: Step, document: Document) -> Iterator[Token]:
+def _profile(path: str, value: Profile | None, document: Document, *, areas: bool) -> Token:
+    """A sketch to choose and, where its `areas` count, a chip to choose those."""
     sketches = tuple((s.id, s.label) for s in document.steps if s.type == "sketch")
     if value is None:
-        yield Token("sketch", path=path, value="", options=(("", "pick a sketch"), *sketches), text="profile")
-        return
-    areas = () if value.regions == "all" else value.regions
-    count = f"{len(areas)} area{'s' if len(areas) != 1 else ''}" if areas else "all areas"
-    yield Token("profile", count if isinstance(step, Shaping) else "", path, value.sketch, sketches, chosen=areas)
+        return Token("sketch", path=path, value="", options=(("", "pick a sketch"), *sketches), text="profile")
+    chosen = () if value.regions == "all" else value.regions
+    count = f"{len(chosen)} area{'s' if len(chosen) != 1 else ''}" if chosen else "all areas"
+    return Token("profile", count if areas else "", path, value.sketch, sketches, chosen=chosen)
 
 
 def _toggles(path: str, value: Any, step: Step, document: Document, kind: str) -> Token:

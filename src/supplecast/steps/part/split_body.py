@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Faces, PlaneField, PlanePick, ProfileField
+from supplecast.document.fields import BodyPick, Faces, LineField, PlaneField, PlanePick
 from supplecast.document.shaping import open_chain
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
@@ -40,7 +40,7 @@ class SplitBody(Step):
     plane: PlaneField = PlanePick(plane="side")
     face: Faces = ()
     surface: BodyPick = None
-    line: ProfileField | None = None
+    line: LineField | None = None
     keep: Literal["all pieces", "the front", "the back"] = "all pieces"
 
     def sentence(self) -> str:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Edges, Length, Profile, ProfileField
+from supplecast.document.fields import Edges, Length, LineField, Profile, ProfileField
 from supplecast.document.shaping import Shaping, ends_loose, newest_sketches, usual_result
 from supplecast.sketch.paths import path
 
@@ -35,7 +35,7 @@ class Sweep(Shaping):
 
     profile: ProfileField
     along: Literal["the sketch", "edges"] = "the sketch"
-    path: ProfileField | None = None
+    path: LineField | None = None
     edges: Edges = ()
     place: Literal["where it fits", "by its middle", "by its origin"] = "where it fits"
     corners: Literal["mitred", "rounded"] = "mitred"
