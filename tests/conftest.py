@@ -59,6 +59,17 @@ def circle(step: str, diameter: str, **more: Any) -> dict[str, Any]:
     return {"id": step, "type": "sketch", "on": on, "draw": [{"kind": "circle", "diameter": diameter, **more}]}
 
 
+def drawn(step: str, points: dict[str, tuple[float, float]], entities: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"id": step, "type": "sketch", "points": points, "entities": entities, **more}
+
+
+def chain(step: str, *corners: tuple[float, float], **more: Any) -> dict[str, Any]:
+    """A sketch of straight lines L1, L2 … through corners, open."""
+    points = {f"p{i}": corner for i, corner in enumerate(corners)}
+    lines = {f"L{i}": {"type": "line", "a": f"p{i - 1}", "b": f"p{i}"} for i in range(1, len(corners))}
+    return drawn(step, points, lines, **more)
+
+
 def extrude(step: str, sketch: str, distance: str, **more: Any) -> dict[str, Any]:
     return {"id": step, "type": "extrude", "profile": {"sketch": sketch}, "distance": distance, **more}
 

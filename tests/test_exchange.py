@@ -195,6 +195,30 @@ def test_bad_orders_are_told(mold: Built) -> None:
             handoff.Tolerance(tolerance)
 
 
+def test_surfaces_are_written_as_step_alone() -> None:
+    line = {
+        "id": "k",
+        "type": "sketch",
+        "points": {"a": [0, 0], "b": [30, 0]},
+        "entities": {"L": {"type": "line", "a": "a", "b": "b"}},
+    }
+    made = bodies(part([circle("s", "40"), extrude("e", "s", "5"), line, extrude("sf", "k", "4", fill="as a surface")]))
+    both = list(made.values())
+    with pytest.raises(ExchangeError, match="only be written as STEP"):
+        handoff.write([made["sf"]], "3mf")
+    read = trimesh.load(io.BytesIO(handoff.write(both, "stl")), file_type="stl")
+    assert read.is_watertight and read.volume == pytest.approx(2000 * math.pi, rel=1e-2)
+    step = handoff.write(both, "step").decode()
+    assert "SHELL_BASED_SURFACE_MODEL" in step and "MANIFOLD_SOLID_BREP" in step
+
+
+def test_a_colour_given_by_hand_is_in_the_file() -> None:
+    document = part([circle("s", "40"), extrude("e", "s", "5")], looks={"e": {"colour": "#3E7C8F"}})
+    content = handoff.write(list(bodies(document).values()), "3mf", None, document.colours)
+    model = zipfile.ZipFile(io.BytesIO(content)).read("3D/3dmodel.model").decode()
+    assert 'displaycolor="#3E7C8FFF"' in model
+
+
 def test_file_names_are_plain() -> None:
     assert handoff.file_name("Käse/../x", "<b>", extension="stl") == "kase-x-b.stl"
     assert handoff.file_name("…", extension="step") == "body.step"

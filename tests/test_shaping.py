@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from supplecast.kernel import measure
-from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
+from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle
 from tests.referee.meshes import manifold
 
 BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]
@@ -25,17 +25,6 @@ def fault(steps: STEPS) -> tuple[str, str, str]:
     outcome = built(part(steps)).outcomes[-1]
     assert outcome.status == "failed", outcome.notes
     return outcome.field, outcome.message, outcome.hint
-
-
-def drawn(step: str, points: dict[str, tuple[float, float]], entities: dict[str, Any], **more: Any) -> dict[str, Any]:
-    return {"id": step, "type": "sketch", "points": points, "entities": entities, **more}
-
-
-def chain(step: str, *corners: tuple[float, float], **more: Any) -> dict[str, Any]:
-    """A sketch of straight lines L1, L2 … through corners, open."""
-    points = {f"p{i}": corner for i, corner in enumerate(corners)}
-    lines = {f"L{i}": {"type": "line", "a": f"p{i - 1}", "b": f"p{i}"} for i in range(1, len(corners))}
-    return drawn(step, points, lines, **more)
 
 
 # --- extrude --------------------------------------------------------------------------------------------------------

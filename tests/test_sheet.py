@@ -10,12 +10,12 @@ import pytest
 
 from supplecast.document import words
 from supplecast.document.edit import apply, mentions, read_edit
-from supplecast.document.model import Document, read_document, read_step
+from supplecast.document.model import Document, read_document, read_step, step_dict
 from supplecast.document.step import Step
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.web import sheet
 from supplecast.web.demo import documents
-from tests.conftest import MOLD, TRAY, built, part, tool
+from tests.conftest import MOLD, TRAY, built, circle, extrude, part, rectangle, tool
 
 
 def examples() -> list[Step]:
@@ -32,12 +32,22 @@ def everything(document: Document) -> list[sheet.Token]:
     return [token for line in lines for token in (*line.tokens, *(t for _, tokens in line.details for t in tokens))]
 
 
+def braced(step: Step) -> list[str]:
+    templates = (step.sentence(), step.more(), *(text for _, text in step.details()))
+    return [path for template in templates for path in re.findall(r"\{([^}]+)\}", template)]
+
+
 @pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
 def test_every_braced_field_is_one_the_step_has(step: Step) -> None:
-    for template in (step.sentence(), *(text for _, text in step.details())):
-        for path in re.findall(r"\{([^}]+)\}", template):
-            step.typed(path)
-            assert step.spec_of(path).kind
+    """As the step is written, and with each of its choices made in every way."""
+    ways = [step]
+    for path in braced(step):
+        if step.spec_of(path).kind == "choice" and "." not in path:
+            ways += [read_step({**step_dict(step), path: word}) for word in step.choices(path)]
+    for way in ways:
+        for path in braced(way):
+            way.typed(path)
+            assert way.spec_of(path).kind
 
 
 @pytest.mark.parametrize("document", documents(), ids=lambda d: d.id)
@@ -100,6 +110,51 @@ def test_bodies_are_offered_only_below_their_making() -> None:
     used_up = sheet.lines(document, sheet.Around(bodies=(("ext", "Back shell"),)))
     union = next(t for line in used_up if line.id == "uni" for t in line.tokens if t.kind == "bodies")
     assert dict(union.options) == {"cax": "Cable post"}
+
+
+def test_outlines_have_areas_and_paths_have_none() -> None:
+    steps = [
+        *(rectangle("s1", "40", "30"), extrude("e1", "s1", "20"), circle("s2", "8", on={"plane": "front"})),
+        {"id": "w", "type": "sweep", "profile": {"sketch": "s2"}, "path": {"sketch": "s1"}},
+        {"id": "m", "type": "score", "profile": {"sketch": "s1", "regions": ["r1"]}, "face": [{"face": "e1.end"}]},
+    ]
+    tokens = {(token.path, line.id): token for line in sheet.lines(part(steps), sheet.Around()) for token in line.tokens}
+    assert tokens["profile", "w"].text == "all areas" and tokens["path", "w"].text == ""
+    assert tokens["profile", "m"].text == "1 area" and tokens["profile", "m"].chosen == ("r1",)
+
+
+def test_only_steps_above_that_add_or_cut_can_be_copied() -> None:
+    cut = extrude("e2", "s2", "5", result="cut")
+    row = {"id": "r", "type": "pattern", "of": "steps", "steps": ["e2"], "count": "3", "spacing": "9"}
+    steps = [
+        rectangle("s1", "40", "30"),
+        extrude("e1", "s1", "20"),
+        circle("s2", "4"),
+        cut,
+        row,
+        {**cut, "id": "e3"},
+        {**row, "id": "q"},
+    ]
+    by_line = {line.id: [t for t in line.tokens if t.kind == "toggles"] for line in sheet.lines(part(steps), sheet.Around())}
+    assert [word for word, _ in by_line["r"][0].options] == ['"e2"'] and by_line["r"][0].chosen == ('"e2"',)
+    assert [word for word, _ in by_line["q"][0].options] == ['"e2"', '"r"', '"e3"']
+
+
+def test_an_axis_can_be_the_documents_a_datum_or_a_line_of_a_sketch() -> None:
+    guide = {"id": "g", "type": "sketch", "points": {"a": [5, -9], "b": [5, 9]}}
+    guide["entities"] = {"G": {"type": "line", "a": "a", "b": "b", "construction": True}}
+    steps = [
+        *(guide, {"id": "ax", "type": "axis", "name": "Hinge"}, rectangle("s1", "4", "6", x="20")),
+        {"id": "r", "type": "revolve", "profile": {"sketch": "s1"}, "axis": {"edge": ["r.side[a]", "r.side[b]"]}},
+    ]
+    (line,) = [line for line in sheet.lines(part(steps), sheet.Around()) if line.id == "r"]
+    (token,) = [token for token in line.tokens if token.kind == "axis"]
+    held = {json.loads(value).get(key) for value, _ in token.options for key in ("axis", "datum", "line")}
+    assert {"x", "y", "z", "ax", "G"} <= held
+    assert dict(token.options)[token.value].startswith("edge between") and token.picks == [json.loads(token.value)]
+    for value, _ in token.options:
+        changed, _ = apply(part(steps), read_edit({"op": "set", "step": "r", "field": "axis", "value": json.loads(value)}))
+        assert json.loads(value).items() <= step_dict(changed.step("r"))["axis"].items()
 
 
 def test_standing_and_outcomes_reach_the_lines() -> None:

@@ -117,6 +117,30 @@ def test_picks_become_references_and_come_back_lit(desk: Desk, tray_id: str) -> 
     assert "Pick again" in desk.done(stale["job"])["hint"]
 
 
+def test_a_body_is_measured_by_one_thing_and_by_two(desk: Desk, tray_id: str) -> None:
+    """The tray's bottom: flat, and 27 mm from its rim."""
+
+    def told(*picked: dict[str, Any]) -> dict[str, Any]:
+        return desk.done(desk.post(f"/api/documents/{tray_id}/measures", upto="ext", picked=list(picked)).get_json()["job"])
+
+    everything = [told({"body": "ext", "face": face})["result"] for face in range(6)]
+    by_face = {shown["picks"][0]["face"]: shown for shown in everything}
+    assert list(by_face).count("ext.start") == 1
+    (area,) = [f["value"] for f in by_face["ext.start"]["figures"] if f["name"] == "area"]
+    assert area == pytest.approx(124 * 72)
+    ends = [{"body": "ext", "face": everything.index(by_face[name])} for name in ("ext.start", "ext.end")]
+    (gap,) = [f["value"] for f in told(*ends)["result"]["figures"] if f["name"] == "least distance"]
+    assert gap == pytest.approx(27)
+    for wrong in ({"face": 99}, {"face": "0"}, {"edge": -1}, {}):
+        assert "no longer there" in told({"body": "ext", **wrong})["message"]
+
+
+def test_another_unit_is_foretold_both_ways(desk: Desk, tray_id: str) -> None:
+    told = desk.done(desk.post(f"/api/documents/{tray_id}/units", unit="in").get_json()["job"])["result"]
+    assert told["size"]["size"] == ["4.8819", "2.8346", "1.063"] and told["size"]["ok"] and not told["size"]["warning"]
+    assert desk.library.head(tray_id).document.unit == "mm"
+
+
 def test_exports_come_as_files_with_sensible_names(desk: Desk, tray_id: str) -> None:
     told = desk.post(f"/api/documents/{tray_id}/exports", format="stl", bodies=["ext"], tolerance="0.1").get_json()
     result = desk.done(told["job"])["result"]
@@ -139,6 +163,9 @@ def test_exports_come_as_files_with_sensible_names(desk: Desk, tray_id: str) -> 
         ("build", {"upto": "zz"}),
         ("references", {"picked": "x"}),
         ("references", {"picked": [3]}),
+        ("measures", {"picked": []}),
+        ("measures", {"picked": [{"body": "ext", "face": n} for n in range(3)]}),
+        ("units", {"unit": "furlong"}),
     ],
 )
 def test_nonsense_is_answered_with_words(desk: Desk, tray_id: str, path: str, body: dict[str, Any]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import random
 import signal
@@ -24,7 +25,7 @@ from supplecast.workers import jobs
 from supplecast.workers.engine import Engine, Job
 from supplecast.workers.jobs import Task
 from supplecast.workers.stuck import Stuck
-from tests.conftest import TRAY, bodies, built, extrude, part, rectangle
+from tests.conftest import TRAY, bodies, built, chain, circle, extrude, part, rectangle
 
 
 @pytest.fixture(scope="module")
@@ -133,6 +134,32 @@ def test_an_edit_after_reopening_costs_only_itself(tmp_path: Path) -> None:
     assert [outcome.step for outcome in after.outcomes if not outcome.reused] == ["shl"]
     straight = measure.volume(bodies(changed)["ext"].body.solid)
     assert measure.volume(after.state.bodies["ext"].body.solid) == pytest.approx(straight, rel=1e-9)
+
+
+def test_datums_surfaces_and_what_steps_did_come_back_from_the_shelf(tmp_path: Path) -> None:
+    plane = {"id": "dp", "type": "plane", "base": {"plane": "top", "offset": "10"}}
+    hole = {"id": "h", "type": "hole", "into": {"datum": "dp"}, "sketch": "at", "diameter": "2", "body": "e1"}
+    row = {"id": "r", "type": "pattern", "of": "steps", "steps": ["h"], "count": "3", "spacing": "6", "body": "e1"}
+    line = chain("k", (-30, 30), (30, 30))
+    document = part(
+        [
+            *(rectangle("s1", "60", "20"), extrude("e1", "s1", "10"), plane, circle("at", "2", x="-20"), hole, row),
+            *(line, extrude("sf", "k", "5", fill="as a surface")),
+        ]
+    )
+    made = built(document)
+    assert made.ok, [o.message for o in made.outcomes]
+    shelf.keep(made, document.id, tmp_path)
+    again = rebuild(document, shelf.recall(document.id, tmp_path), outside=Project({}))
+    assert all(outcome.reused for outcome in again.outcomes)
+    assert again.state.datums == made.state.datums
+    sheet = again.state.bodies["sf"]
+    assert sheet.role == "surface" and not sheet.body.solid.closed
+    assert measure.mass(sheet.body.solid).area == pytest.approx(300)
+    wider, _ = apply(document, read_edit({"op": "set", "step": "r", "field": "count", "value": "5"}))
+    after = rebuild(wider, shelf.recall(document.id, tmp_path), outside=Project({}))
+    assert [outcome.step for outcome in after.outcomes if not outcome.reused] == ["r"]
+    assert measure.volume(after.state.bodies["e1"].body.solid) == pytest.approx(12000 - 5 * math.pi * 10, rel=1e-9)
 
 
 def test_advice_runs_aside_and_gives_way(engine: Engine, tmp_path: Path) -> None:
