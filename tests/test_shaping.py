@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 
+from supplecast.document.edit import apply, read_edit
+from supplecast.errors import DocumentError
 from supplecast.kernel import measure
 from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle
 from tests.referee.meshes import manifold
@@ -246,6 +248,15 @@ def test_a_loft_to_a_point_is_a_pyramid_or_a_cone() -> None:
     assert cone == pytest.approx(1000 * math.pi, rel=1e-9)
     flat = {**tip, "z": "0"}
     assert "in the plane" in fault([raised("a", "0", SQUARE), flat, loft("a", end={"datum": "t"})])[1]
+
+
+def test_an_added_loft_goes_to_the_point_set_after_its_outline() -> None:
+    tip = {"id": "t", "type": "point", "z": "30"}
+    whole, _ = apply(part([raised("a", "0", SQUARE), tip]), read_edit({"op": "add", "type": "loft"}))
+    (body,) = bodies(whole).values()
+    assert measure.volume(body.body.solid) == pytest.approx(4000, rel=1e-9)
+    with pytest.raises(DocumentError, match="2 sketches on different planes, or a sketch and then a datum point"):
+        apply(part([tip, raised("a", "0", SQUARE)]), read_edit({"op": "add", "type": "loft"}))
 
 
 @pytest.mark.parametrize("sides", [3, 4, 5, 7])

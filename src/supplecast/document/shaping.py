@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
-from supplecast.document.fields import BodyPick, BodyPicks
+from supplecast.document.fields import BodyPick, BodyPicks, FieldSpec
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError
 from supplecast.naming import Body
@@ -32,6 +32,11 @@ class Shaping(Step):
     result: Result = "new"
     body: BodyPick = None
     also: BodyPicks = ()
+
+    def spec_of(self, path: str) -> FieldSpec:
+        """What is not filled is drawn along a line: no areas are chosen then."""
+        line = path == "profile" and getattr(self, "fill", "filled") != "filled"
+        return FieldSpec("line") if line else super().spec_of(path)
 
     def onto(self) -> str:
         """The end of the sentence: what becomes of the shape."""
@@ -77,11 +82,12 @@ def open_chain(at: Builder, field: str, sketch: SketchEntry) -> list[Curve2]:
     return at.kernel(field, path, sketch.curves)
 
 
-def newest_sketches(document: Document, count: int, word: str) -> list[str]:
-    """Ids of the last `count` sketches of a document. DocumentError if it has fewer, saying what the `word` needs."""
+def newest_sketches(document: Document, count: int, word: str, or_else: str = "") -> list[str]:
+    """Ids of the last `count` sketches. DocumentError if a document has fewer, saying what the `word` needs, `or_else`."""
     sketches = [step.id for step in document.steps if step.type == "sketch"]
     if len(sketches) < count:
         need = "a sketch" if count == 1 else f"{count} sketches on different planes"
+        need += f", or {or_else}" if or_else else ""
         raise DocumentError(f"{word} needs {need}.", "Add what is missing first.")
     return sketches[-count:]
 

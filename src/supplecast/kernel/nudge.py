@@ -38,7 +38,7 @@ def nudge(solid: Solid, faces: Sequence[int], distance: float) -> Made:
     if smooth:
         raise KernelError(
             "A picked face runs on smoothly into others that would stay behind.",
-            "Pick those as well, or nudge before rounding the edge.",
+            "Pick those as well, or nudge before rounding the edge. To raise an area of a face, extrude its outline.",
             faces=tuple(sorted(smooth)),
         )
     ways = (_at_once, _one_by_one) if solid.face_count < _LARGE else (_one_by_one, _at_once)

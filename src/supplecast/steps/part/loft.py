@@ -58,8 +58,12 @@ class Loft(Shaping):
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        over = newest_sketches(document, 2, cls.word)
-        return {"over": [{"sketch": sketch} for sketch in over], "result": usual_result(document)}
+        drawn = [step for step in document.steps if step.type in ("sketch", "point")]
+        if drawn and drawn[-1].type == "point":  # set after the outline: it is drawn to that point
+            over, end = newest_sketches(document, 1, cls.word), {"end": {"datum": drawn[-1].id}}
+        else:
+            over, end = newest_sketches(document, 2, cls.word, or_else="a sketch and then a datum point"), {}
+        return {"over": [{"sketch": sketch} for sketch in over], "result": usual_result(document), **end}
 
     def build(self, at: Builder) -> None:
         targets = self.targets(at)
