@@ -272,6 +272,9 @@ def test_removing_faces_closes_the_gap() -> None:
     bare = step("remove face", faces=[{"face": "e2.side[f1_C1]"}, {"face": "e2.end"}])
     assert volume([*BOSS, bare]) == pytest.approx(24000)
     assert fault([*BOX, step("remove face", faces=[TOP])])[0] == "faces"
+    # Of a boss only the top: its wall carried on upwards never closes, and a hole downwards is not what is meant.
+    field, message, hint = fault([*BOSS, step("remove face", faces=[{"face": "e2.end"}])])
+    assert field == "faces" and "do not meet" in message and "all faces of the feature" in hint
     made, out = feature.lifted(bodies(part(BOSS))["e1"].body.solid, boss_faces())
     assert out and measure.volume(made.solid) == pytest.approx(bore((12, 12, 8)), rel=1e-9)
 

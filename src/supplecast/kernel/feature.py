@@ -8,7 +8,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, times
-from supplecast.kernel import boolean, measure, nudge, split
+from supplecast.kernel import boolean, datums, measure, nudge, split
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed
 from supplecast.kernel.shape import Solid, listed, one
 
@@ -37,9 +37,26 @@ def removed(solid: Solid, faces: Sequence[int]) -> Made:
     made = ledger.made()[0]
     before, after = measure.volume(solid), measure.volume(result)
     left = {o.sources[0].face for row in made.origins for o in row if isinstance(o.sources[0], FaceOf)}
-    if left & set(faces) or abs(after - before) <= _ALIKE * before:
+    if left & set(faces) or abs(after - before) <= _ALIKE * before or _turned(solid, faces, made):
         raise refusal
     return made
+
+
+def _turned(solid: Solid, faces: Sequence[int], made: Made) -> bool:
+    """Whether a face beside the removed ones has got its material on the other side, as when the wall of a boss that has
+    lost its top is carried on downwards, where the kernel makes it the wall of a hole.
+    """
+    beside = {other for face in faces for other in solid.neighbours[face]} - set(faces)
+    for index, row in enumerate(made.origins):
+        for origin in row:
+            source = origin.sources[0]
+            spot = measure.point_inside(made.solid, index)
+            if spot is None or not isinstance(source, FaceOf) or source.face not in beside:
+                continue
+            was, now = datums.normal_at(solid, source.face, spot)[1], datums.normal_at(made.solid, index, spot)[1]
+            if dot(was, now) < 0:
+                return True
+    return False
 
 
 def replaced(solid: Solid, face: int, plane: Frame) -> Made:
