@@ -204,6 +204,13 @@ def test_measuring_looks_contacts_and_units(shop: Shop) -> None:
     assert page.evaluate(seen) == [1, False]
     shop.after(lambda: page.keyboard.press("Control+z"))
     assert page.evaluate(seen) == [0, True]
+    top = shop.find(first, "face", 12, FLAT_UP)
+    page.mouse.click(top["x"], top["y"])
+    assert page.evaluate("[bench.chosen.length, bench.viewer.lit.length]") == [1, 1]
+    shop.type(first, "distance", "11 mm")  # another shape: what was picked on the old one is picked no more
+    assert page.evaluate("[bench.chosen.length, bench.viewer.lit.length]") == [0, 0]
+    shop.type(first, "distance", "10 mm")
+    page.evaluate("document.activeElement.blur()")
     page.keyboard.press("m")
     top = shop.find(first, "face", 12, FLAT_UP)
     page.mouse.click(top["x"], top["y"])

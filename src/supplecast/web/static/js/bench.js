@@ -6,7 +6,7 @@ import { Problem, call, finished, post, send } from './api.js';
 import { listenToSheet, swapSheet } from './sheet.js';
 import { Sketcher } from './sketcher.js';
 import { bodyRows, contactRows, crossAt, mend } from './bodies.js';
-import { Gauging } from './gauging.js';
+import { Gauging, marked } from './gauging.js';
 import { askUnit, takeUnit } from './units.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
@@ -161,6 +161,7 @@ Alpine.data('bench', () => ({
     this.viewer.hidden = new Set([...this.aside, ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id)]);
     await this.viewer.show(result.bodies.filter((body) => body.mesh), this.drawn(result));
     if (stale()) return null;
+    this.forgetStale();
     this.rebuilt = `rebuilt ${number(result.ms / 1000, 2)} s`;
     this.showFigures(result);
     const bad = result.steps.find((step) => step.status === 'failed');
@@ -421,14 +422,17 @@ Alpine.data('bench', () => ({
     return null;
   },
 
-  // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
-  pickedFor(items) {
-    const mesh = (id) => this.result.bodies.find((found) => found.id === id)?.mesh;
-    return items.map(({ body, face, edge, point }) => ({ body, mesh: mesh(body), point: point || null, ...(face === undefined ? { edge } : { face }) }));
+  // What was picked on a shape that is no longer shown is picked no more.
+  forgetStale() {
+    if (!this.gauging.items.every((item) => this.viewer.holds(item))) this.gauging.clear();
+    if (this.chosen.every((item) => this.viewer.holds(item))) return;
+    this.chosen = this.chosen.filter((item) => this.viewer.holds(item));
+    this.viewer.light(marked(this.chosen));
   },
 
+  // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
   async refer(items, extra = {}) {
-    const told = await post(this.path('references'), { picked: this.pickedFor(items), upto: this.standing, ...extra });
+    const told = await post(this.path('references'), { picked: items, upto: this.standing, ...extra });
     const job = await finished(told.job);
     if (job.state !== 'done') {
       this.chosen = [];
@@ -472,7 +476,7 @@ Alpine.data('bench', () => ({
       if (!found) { this.chosen = []; this.viewer.light([]); return; }
       const same = (item) => item.body === found.body && item.face === found.face && item.edge === found.edge;
       this.chosen = this.chosen.some(same) ? this.chosen.filter((item) => !same(item)) : [...this.chosen, found];
-      this.viewer.light(this.chosen.map(({ body, face, edge }) => ({ body, faces: face === undefined ? [] : [face], edges: edge === undefined ? [] : [edge] })));
+      this.viewer.light(marked(this.chosen));
       const faces = this.chosen.filter((item) => item.face !== undefined).length;
       const edges = this.chosen.length - faces;
       const words = [faces && `${faces} face${faces > 1 ? 's' : ''}`, edges && `${edges} edge${edges > 1 ? 's' : ''}`].filter(Boolean).join(', ');

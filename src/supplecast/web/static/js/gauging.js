@@ -2,6 +2,9 @@
 
 import { finished, post } from './api.js';
 
+// Things found in the view as they are lit there.
+export const marked = (items) => items.map(({ body, face, edge }) => ({ body, faces: face === undefined ? [] : [face], edges: edge === undefined ? [] : [edge] }));
+
 export class Gauging {
   constructor(bench) {
     this.__v_skip = true;
@@ -35,9 +38,9 @@ export class Gauging {
     if (!found) return;
     const { bench } = this;
     this.items = this.items.length === 2 ? [found] : [...this.items, found];
-    bench.viewer.light(this.items.map(({ body, face, edge }) => ({ body, faces: face === undefined ? [] : [face], edges: edge === undefined ? [] : [edge] })));
+    bench.viewer.light(marked(this.items));
     const asked = this.items;
-    const told = await post(bench.path('measures'), { picked: bench.pickedFor(asked), upto: bench.standing });
+    const told = await post(bench.path('measures'), { picked: asked, upto: bench.standing });
     const job = await finished(told.job);
     if (asked !== this.items || !bench.measuring) return;
     if (job.state !== 'done') { this.clear(); bench.tell('Not measured:', [job.message, job.hint].filter(Boolean).join(' '), 'fault'); return; }

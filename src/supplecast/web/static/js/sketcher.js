@@ -672,10 +672,8 @@ export class Sketcher {
     const how = HANDS[this.hand].takes;
     const found = this.bench.viewer.at(event.clientX, event.clientY, 'any');
     if (!found) { this.tell('no body lies there; click an edge or a face of one', { tone: 'fault' }); return; }
-    const mesh = this.bench.result.bodies.find((body) => body.id === found.body)?.mesh;
-    const picked = { body: found.body, mesh, ...(found.face === undefined ? { edge: found.edge } : { face: found.face }) };
     try {
-      const told = await post(this.path('/take'), { how, picked });
+      const told = await post(this.path('/take'), { how, picked: found });
       const job = await finished(told.job);
       if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
       const done = await this.act({ do: 'take', curves: job.result.curves });

@@ -76,7 +76,10 @@ export class Viewer {
     }
     this._drawSketches(sketches);
     this._drawPull();
+    this.hover = null;
+    this.hoverKey = '';
     this.restyle();
+    this._drawLit();
     if (!this.fitted && (list.length || sketches.length)) this.fit();
   }
 
@@ -331,6 +334,14 @@ export class Viewer {
 
   // What lies under a point of the page: {body, face} or {body, edge}; null if nothing of the wanted kind does.
   at(clientX, clientY, wants = this.wants || 'any') {
+    const found = this._at(clientX, clientY, wants);
+    return found && { ...found, mesh: this.bodies.get(found.body).body.mesh };
+  }
+
+  // Whether what was found once is still what is shown: a rebuild may number faces and edges anew.
+  holds({ body, mesh }) { return this.bodies.get(body)?.body.mesh === mesh; }
+
+  _at(clientX, clientY, wants) {
     const box = this.canvas.getBoundingClientRect();
     const x = clientX - box.left;
     const y = clientY - box.top;
