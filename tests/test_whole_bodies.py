@@ -338,7 +338,9 @@ def test_surfaces_are_offset_extended_thickened_and_sewn() -> None:
     sheet = extrude("f", "k", "20", fill="as a surface")
     wall = step("thicken", surface="f", wall="2", side="on both sides")
     made = bodies(part([flat, sheet, wall]))
-    assert made["f"].role == "part" and measure.volume(made["f"].body.solid) == pytest.approx(30 * 20 * 2)
+    assert (made["f"].role, made["f"].name) == ("part", "Body") and measure.volume(made["f"].body.solid) == pytest.approx(
+        30 * 20 * 2
+    )
     assert measure.box(made["f"].body.solid).low[1] == pytest.approx(-1)
     wide = {"id": "w", "type": "extend surface", "surface": "f", "by": "5"}
     assert volume([flat, sheet, wide, wall], "f") == pytest.approx(40 * 30 * 2)

@@ -200,9 +200,10 @@ class Builder:
         self._note_read("body", body_id, entry.key)
         return entry
 
-    def surface(self, field: str) -> Entry:
-        """The surface body a field names, or the only one there is."""
-        entry = self.body(getattr(self.step, field), field, roles=("surface",))
+    def surface(self, field: str, *, changes: bool = False) -> Entry:
+        """The surface body a field names, or the only one there is; `changes` says that the step will change it."""
+        found = self.target if changes else self.body
+        entry = found(getattr(self.step, field), field, roles=("surface",))
         if entry.role != "surface":
             self.fail(field, f"{entry.name} is a solid, not a surface.", "Pick a surface.")
         return entry
@@ -461,9 +462,9 @@ class Builder:
         body_id = f"{self.step.id}.{suffix}" if suffix else self.step.id
         self._write(body_id, body, role, name, pull)
 
-    def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None) -> None:
-        """Put a body's new shape in its place; its id, name and, unless given, its role stay."""
-        self._write(entry.id, body, role or entry.role, entry.name, pull or entry.pull)
+    def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
+        """Put a body's new shape in its place; its id and, unless given, its role and name stay."""
+        self._write(entry.id, body, role or entry.role, name or entry.name, pull or entry.pull)
 
     def spend(self, tools: Sequence[Entry], keep: bool) -> None:
         """Let bodies that were used vanish, unless they are kept; the sheet says which."""

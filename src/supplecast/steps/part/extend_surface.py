@@ -29,7 +29,6 @@ class ExtendSurface(Step):
         return "Extend surface {surface} by {by}"
 
     def build(self, at: Builder) -> None:
-        entry = at.surface("surface")
-        at.targets.append(entry.id)
+        entry = at.surface("surface", changes=True)
         made = at.kernel("by", kernel.sheet.extended, entry.body.solid, at.mm("by"))
         at.replace(entry, at.named(made, entry.body))

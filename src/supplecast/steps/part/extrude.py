@@ -63,7 +63,7 @@ class Extrude(Shaping):
             "to the next body": "{extent} {direction}",
             "to a face": "{extent} {up_to} {direction}",
         }[self.extent]
-        onto = ", as a surface" if self.fill == "as a surface" else self.onto()
+        onto = "" if self.fill == "as a surface" else self.onto()
         draft = ", draft {draft}" if self.fill == "filled" else ""
         return f"Extrude {{profile}}{filled} {far}{draft}{onto}"
 

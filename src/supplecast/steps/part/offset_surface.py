@@ -38,7 +38,9 @@ class OffsetSurface(Step):
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"faces": [pick for pick in picked if "face" in pick]}
+        faces = [pick for pick in picked if "face" in pick]
+        drawn = any(getattr(s, "fill", "") == "as a surface" or isinstance(s, cls) for s in document.steps)
+        return {"of": "a surface"} if drawn and not faces else {"faces": faces}
 
     def build(self, at: Builder) -> None:
         distance = at.mm("distance")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
 from supplecast import kernel
@@ -30,12 +31,12 @@ class Thicken(Step):
         return "Thicken {surface} by {wall} {side}"
 
     def build(self, at: Builder) -> None:
-        entry = at.surface("surface")
-        at.targets.append(entry.id)
+        entry = at.surface("surface", changes=True)
         wall, body = at.mm("wall"), entry.body
         if self.side == "on both sides":
             made = at.kernel("wall", kernel.sheet.aside, body.solid, -wall / 2)
             body = at.named(made, body)
         sense = -1.0 if self.side == "behind" else 1.0
         made = at.kernel("wall", kernel.sheet.thickened, body.solid, sense * wall)
-        at.replace(entry, at.named(made, body), role="part")
+        solid_name = self.name or re.sub(r"^Surface\b", "Body", entry.name)
+        at.replace(entry, at.named(made, body), role="part", name=solid_name)
