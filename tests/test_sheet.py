@@ -157,6 +157,17 @@ def test_an_axis_can_be_the_documents_a_datum_or_a_line_of_a_sketch() -> None:
         assert json.loads(value).items() <= step_dict(changed.step("r"))["axis"].items()
 
 
+def test_a_body_used_up_keeps_its_name_in_the_chip() -> None:
+    steps = [*TRAY[:2], {**TRAY[1], "id": "lid"}, {"id": "j", "type": "union", "body": "ext", "tools": ["lid"]}]
+    document = part(steps, looks={"lid": {"name": "Cover"}})
+    called = built(document).state.called
+    chips = {}
+    for known in (sheet.Around(), sheet.Around(bodies=(("ext", "Body"),), called=called)):
+        (token,) = [t for line in sheet.lines(document, known) for t in line.tokens if t.kind == "bodies" and line.id == "j"]
+        chips[len(known.bodies)] = dict(token.options)["lid"]
+    assert chips == {0: "Extrude", 1: "Cover"}
+
+
 def test_standing_and_outcomes_reach_the_lines() -> None:
     outcomes = {"shl": {"status": "failed", "field": "wall", "message": "no", "notes": [], "flags": []}}
     lines = sheet.lines(part(TRAY), sheet.Around(outcomes=outcomes), standing="upr")

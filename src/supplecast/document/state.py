@@ -139,9 +139,9 @@ class Outcome:
 class State:
     """Bodies and sketches after the steps so far, growing as steps are taken in.
 
-    `names` are what bodies were given by hand; `last_good` holds the last sound shape of bodies that a failed step would have
-    changed, for showing only; `trail` every shape each body has had, with the step that gave it, so that a lost pick can be
-    told from where it was last seen.
+    `names` are what bodies were given by hand; `called` what each body was last called, those used up too; `last_good` holds
+    the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every shape each body has
+    had, with the step that gave it, so that a lost pick can be told from where it was last seen.
     """
 
     bodies: dict[str, Entry] = dataclasses.field(default_factory=dict)
@@ -149,6 +149,7 @@ class State:
     datums: dict[str, Datum] = dataclasses.field(default_factory=dict)
     effects: dict[str, Effect] = dataclasses.field(default_factory=dict)
     names: Mapping[str, str] = dataclasses.field(default_factory=dict)
+    called: dict[str, str] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
 
@@ -157,7 +158,8 @@ class State:
         for name in delta.gone:
             self.bodies.pop(name, None)
         for entry in delta.bodies:
-            self.bodies[entry.id] = entry.called(self.names.get(entry.id) or self._free_name(entry))
+            name = self.called[entry.id] = self.names.get(entry.id) or self._free_name(entry)
+            self.bodies[entry.id] = entry.called(name)
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:

@@ -82,6 +82,7 @@ def around(document: Document, job: Job | None = None) -> Around:
         return Around(documents=siblings)
     return Around(
         bodies=tuple((body["id"], body["name"]) for body in result["bodies"]),
+        called=result["called"],
         documents=siblings,
         outcomes={step["id"]: step for step in result["steps"]},
     )

@@ -72,9 +72,10 @@ class Line:
 
 @dataclass(frozen=True)
 class Around:
-    """What the sheet knows of the world: bodies of the last build, other documents of the project, outcomes."""
+    """What the sheet knows of the world: bodies of the last build and the names of those used up, documents, outcomes."""
 
     bodies: tuple[tuple[str, str], ...] = ()
+    called: Mapping[str, str] = field(default_factory=dict)
     documents: tuple[DocumentCard, ...] = ()
     outcomes: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
 
@@ -153,7 +154,7 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
             unnamed = {"next": "whatever is met", "tool": "the only body", "surface": "the surface"}.get(path, f"the {path}")
             options = (("", unnamed), *known.items())
             if value and value not in known:
-                options = (*options, (value, _body_name(value, document)))
+                options = (*options, (value, _body_name(value, document, around)))
             yield Token("body", path=path, value=value or "", options=options)
         case "bodies":
             known = _bodies_before(step, document, around)
@@ -162,7 +163,7 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 if len(known) < (1 if getattr(step, "body", None) else 2) and not value:
                     return
                 yield Token("words", ", also ")
-            chosen = tuple((body, _body_name(body, document)) for body in value if body not in known)
+            chosen = tuple((body, _body_name(body, document, around)) for body in value if body not in known)
             yield Token("bodies", path=path, options=(*known.items(), *chosen), chosen=tuple(value))
         case "link":
             assert isinstance(value, LinkPick)
@@ -272,9 +273,10 @@ def _bodies_before(step: Step, document: Document, around: Around) -> dict[str, 
     return {body: name for body, name in around.bodies if body.split(".")[0] in above}
 
 
-def _body_name(body: str, document: Document) -> str:
-    """What to call a body that is used up by now: after the step that made it."""
-    return next((step.label for step in document.steps if step.id == body.split(".")[0]), "a body no longer there")
+def _body_name(body: str, document: Document, around: Around) -> str:
+    """What to call a body that is used up by now: what it was called or, before any build, the step that made it."""
+    maker = (step.label for step in document.steps if step.id == body.split(".")[0])
+    return around.called.get(body) or next(maker, "a body no longer there")
 
 
 def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, DocumentCard]]:

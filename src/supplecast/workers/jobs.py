@@ -135,6 +135,7 @@ def build(task: Task) -> dict[str, Any]:
             for o in built.outcomes
         ],
         "bodies": bodies,
+        "called": built.state.called,
         "sketches": [_outline(entry) for entry in _loose_sketches(document, built)],
         "datums": [_drawn_datum(datum, built) for datum in built.state.datums.values()],
         "lines": {o.step: o.lines for o in built.outcomes if o.lines},
