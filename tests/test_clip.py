@@ -91,11 +91,7 @@ class Sheet:
 @pytest.fixture
 def hands(page: Page) -> Iterator[Hands]:
     made = Hands(page)
-    page.goto("/")
-    page.get_by_label("Name of a new project").fill("Clip")
-    page.get_by_role("button", name="New project").click()
-    page.get_by_role("button", name="New part").last.click()
-    made.ready()
+    made.begin("Clip")
     yield made
 
 

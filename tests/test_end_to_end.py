@@ -69,6 +69,14 @@ class Hands:
     def __init__(self, page: Page) -> None:
         self.page = page
 
+    def begin(self, project: str) -> None:
+        """Start a new project with an empty part in it."""
+        self.page.goto("/")
+        self.page.get_by_label("Name of a new project").fill(project)
+        self.page.get_by_role("button", name="New project").click()
+        self.page.get_by_role("button", name="New part").last.click()
+        self.ready()
+
     def ready(self) -> None:
         self.page.wait_for_selector("html[data-ready]", state="attached")
 
@@ -257,11 +265,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
 
 def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     hands = Hands(page)
-    page.goto("/")
-    page.get_by_label("Name of a new project").fill("Second")
-    page.get_by_role("button", name="New project").click()
-    page.get_by_role("button", name="New part").last.click()
-    hands.ready()
+    hands.begin("Second")
     sketch = hands.sketch("rectangle")
     hands.add("extrude")
     address = page.url

@@ -75,11 +75,7 @@ class Shop(Hands):
 @pytest.fixture
 def shop(page: Page) -> Iterator[Shop]:
     made = Shop(page)
-    page.goto("/")
-    page.get_by_label("Name of a new project").fill("Shop")
-    page.get_by_role("button", name="New project").click()
-    page.get_by_role("button", name="New part").last.click()
-    made.ready()
+    made.begin("Shop")
     yield made
 
 
