@@ -28,17 +28,26 @@ from OCP.BRepBuilderAPI import (
 )
 from OCP.BRepFeat import BRepFeat_SplitShape
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
+from OCP.BRepOffsetAPI import (
+    BRepOffsetAPI_DraftAngle,
+    BRepOffsetAPI_MakePipeShell,
+    BRepOffsetAPI_MakeThickSolid,
+    BRepOffsetAPI_ThruSections,
+)
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
 from OCP.BRepProj import BRepProj_Projection
+from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_GTrsf, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 
-from scripts.bare import checked
+from scripts.bare import checked, volume
 from supplecast import kernel
 from supplecast.document.model import Document, read_document
 from supplecast.document.rebuild import Memory, rebuild
+from supplecast.document.state import State
 from supplecast.exchange.project import Project
 from supplecast.kernel.shape import ShapeList
-from supplecast.naming import Body, reference_edge, reference_face
+from supplecast.naming import EdgeRef, FaceRef, reference_edge, reference_face
 
 LIMIT, PREVIEW = 1.3, 0.5
 TOO_QUICK = 0.025  # seconds: below that nobody waits, and the ratio speaks of little more than reading the step
@@ -52,12 +61,14 @@ def listed(*shapes: Any) -> Any:
     return found
 
 
-def combined(maker: Any, target: Any, *tools: Any) -> Any:
+def combined(maker: Any, target: Any, *tools: Any, simplify: bool = False) -> Any:
     maker.SetArguments(listed(target))
     maker.SetTools(listed(*tools))
     maker.SetNonDestructive(False)
     maker.SetUseOBB(True)
     maker.Build()
+    if simplify:
+        maker.SimplifyResult(True, True, 1e-9)
     return checked(maker.Shape())
 
 
@@ -73,11 +84,16 @@ def _bar(x: float, y: float, z: float, radius: float, height: float) -> Any:
 class Yard:
     """The shell with the faces and edges that the trials use."""
 
-    def __init__(self, body: Body) -> None:
+    def __init__(self, state: State) -> None:
+        body = state.bodies["ext"].body
         self.body, self.shape = body, body.solid.shape
+        self.crate, self.sheet = state.bodies["box"].body, state.bodies["wave"].body.solid
+        (self.top,) = self.crate.faces_by_tag["box.end"]
+        self.sides = [face for face, tags in enumerate(self.crate.tags) if "side" in tags[0] and "round" not in tags[0]]
         self.rim = self._face("ext.start")
         self.floor = self._face("ext.end")
-        self.boss = [self._face("pic.side[f4_C1]"), self._face("pic.end")]
+        side = self._face("pic.side[f4_C1]")
+        self.boss = [side, *(f for f in body.faces_by_tag["pic.end"] if f in body.solid.neighbours[side])]
         self.edge = max(
             (e for e in range(body.solid.number_of_edges) if self.rim in body.solid.faces_at_edges[e]),
             key=lambda e: (kernel.edges.line(body.solid, e) is not None, abs(kernel.edges.middle(body.solid, e)[0]) < 1, -e),
@@ -87,10 +103,17 @@ class Yard:
         return self.body.faces_by_tag[tag][0]
 
     def face_pick(self, face: int) -> dict[str, Any]:
-        return reference_face(self.body, face).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+        return _written(reference_face(self.body, face))
+
+    def crate_pick(self, face: int) -> dict[str, Any]:
+        return _written(reference_face(self.crate, face))
 
     def edge_pick(self, edge: int) -> dict[str, Any]:
-        return reference_edge(self.body, edge).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+        return _written(reference_edge(self.body, edge))
+
+
+def _written(reference: FaceRef | EdgeRef) -> dict[str, Any]:
+    return reference.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
 
 
 Trial = tuple[dict[str, Any], Callable[[], Any]]
@@ -101,7 +124,6 @@ def trials(yard: Yard) -> dict[str, Trial]:
     shape, solid = yard.shape, yard.body.solid
     beside = _bar(0, 0, -20, 6, 40)
     disc = BRepBuilderAPI_MakeFace(_disc(20, 0, -24.8, 4), True).Face()
-    holes = [_bar(-50 + 5 * n, -12, -40, 1, 60) for n in range(8)]
     plane = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(3, 0, 0), gp_Dir(1, 0, 0)), -200, 200, -200, 200).Face()
 
     def prism() -> Any:
@@ -142,8 +164,15 @@ def trials(yard: Yard) -> dict[str, Trial]:
         maker.Add(0.4, solid.nth_edge(yard.edge))
         return checked(maker.Shape())
 
-    def nudged() -> Any:  # the kernel's own offset fails on this part: the space that is added, as a plain prism
-        return combined(BRepAlgoAPI_Fuse(), shape, BRepPrimAPI_MakePrism(solid.face(yard.rim), gp_Vec(0, 0, 0.5)).Shape())
+    def nudged() -> Any:
+        """The kernel's own offset fails on this part: the layer under the rim, parted by the walls carried on, is fused."""
+        around = [kernel.extent.carried_on(solid, face, 0.0, 3.0) for face in sorted(solid.neighbours[yard.rim])]
+        rim = kernel.extent.carried_on(solid, yard.rim, 0.0, 3.0)
+        layer = BRepPrimAPI_MakePrism(rim, gp_Vec(0, 0, 0.5)).Shape()
+        about = 0.5 * kernel.measure.face_area(solid, yard.rim)
+        pieces = combined(BRepAlgoAPI_Splitter(), layer, *around)
+        ring = min(pieces, key=lambda piece: abs(volume(piece) - about))
+        return combined(BRepAlgoAPI_Fuse(), shape, ring, simplify=True)
 
     def scored() -> Any:
         wires = BRepProj_Projection(_disc(-30, 10, 5, 3), solid.face(yard.floor), gp_Dir(0, 0, -1))
@@ -159,7 +188,42 @@ def trials(yard: Yard) -> dict[str, Trial]:
         maker.Build()
         return checked(maker.Shape())
 
+    def swept() -> Any:
+        path = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Pnt(20, 0, -24.8), gp_Pnt(20, 0, -15.8)).Edge()).Wire()
+        maker = BRepOffsetAPI_MakePipeShell(path)
+        maker.Add(_disc(20, 0, -24.8, 4))
+        maker.Build()
+        maker.MakeSolid()
+        return combined(BRepAlgoAPI_Fuse(), shape, maker.Shape())
+
+    def lofted() -> Any:
+        maker = BRepOffsetAPI_ThruSections(True, True)
+        maker.AddWire(_disc(20, 0, -24.8, 4))
+        maker.AddWire(_disc(20, 0, -15.8, 3))
+        return combined(BRepAlgoAPI_Fuse(), shape, maker.Shape())
+
+    def leant() -> Any:
+        maker = BRepOffsetAPI_DraftAngle(crate.shape)
+        for face in yard.sides:
+            maker.Add(crate.face(face), _UP, math.radians(1.5), gp_Pln(gp_Pnt(0, 0, 0), _UP))
+        return checked(maker.Shape())
+
+    def hollowed() -> Any:
+        maker = BRepOffsetAPI_MakeThickSolid()
+        opening = listed(crate.face(yard.top))
+        skin, join = BRepOffset_Mode.BRepOffset_Skin, GeomAbs_JoinType.GeomAbs_Arc
+        maker.MakeThickSolidByJoin(crate.shape, opening, -2.0, 1e-3, skin, False, False, join, False)
+        return checked(maker.Shape())
+
+    def surface(distance: float, thick: bool) -> Any:
+        maker = BRepOffset_MakeOffset()
+        sheet, sharp = yard.sheet.shape, GeomAbs_JoinType.GeomAbs_Intersection
+        maker.Initialize(sheet, distance, 1e-4, BRepOffset_Mode.BRepOffset_Skin, False, False, sharp, thick)
+        maker.MakeOffsetShape()
+        return checked(maker.Shape())
+
     top = yard.face_pick(yard.rim)
+    crate = yard.crate.solid
     ext = {"body": "ext"}
     bar = {**ext, "tools": ["bar"]}
     edges = [yard.edge_pick(yard.edge)]
@@ -168,11 +232,34 @@ def trials(yard: Yard) -> dict[str, Trial]:
     def with_bar(maker: Callable[[], Any]) -> Callable[[], Any]:
         return lambda: combined(maker(), shape, beside)
 
+    added = {**ext, "profile": {"sketch": "disc"}, "result": "add"}
+    bored = {"of": "steps", "steps": ["nub"], **ext}
     disc_up = {"profile": {"sketch": "disc"}, "distance": "9 mm", "result": "add"}
     return {
         "extrude": ({"type": "extrude", **ext, **disc_up}, prism),
         "revolve": ({"type": "revolve", "profile": {"sketch": "ring"}, "axis": "y", "angle": "114.591559"}, turned),
-        "hole": ({"type": "hole", **ext, "diameter": "2", "sketch": "row"}, lambda: combined(BRepAlgoAPI_Cut(), shape, *holes)),
+        "hole": (
+            {"type": "hole", **ext, "diameter": "2", "sketch": "row"},
+            lambda: combined(BRepAlgoAPI_Cut(), shape, *(_bar(-50 + 5 * n, -12, -40, 1, 60) for n in range(8))),
+        ),
+        "sweep": ({"type": "sweep", **added, "path": {"sketch": "rise"}}, swept),
+        "loft": ({"type": "loft", **ext, "result": "add", "over": [{"sketch": "disc"}, {"sketch": "less"}]}, lofted),
+        "draft": ({"type": "draft", "faces": [yard.crate_pick(f) for f in yard.sides], "angle": "1.5"}, leant),
+        "shell": ({"type": "shell", "wall": "2", "open": [yard.crate_pick(yard.top)]}, hollowed),
+        "pattern": (
+            {"type": "pattern", **bored, "count": 9, "spacing": "5"},
+            lambda: combined(BRepAlgoAPI_Cut(), shape, *(_bar(-45 + 5 * n, 12, -40, 1, 60) for n in range(8))),
+        ),
+        "ring": (
+            {"type": "ring", **bored, "count": 2},
+            lambda: combined(BRepAlgoAPI_Cut(), shape, _bar(50, -12, -40, 1, 60)),
+        ),
+        "offset surface": ({"type": "offset surface", "of": "a surface", "surface": "wave"}, lambda: surface(2.0, False)),
+        "thicken": ({"type": "thicken", "surface": "wave", "wall": "2"}, lambda: surface(2.0, True)),
+        "split by surface": (
+            {"type": "split body", **ext, "along": "a surface", "surface": "wave"},
+            lambda: combined(BRepAlgoAPI_Splitter(), shape, yard.sheet.shape),
+        ),
         "fillet": ({"type": "fillet", "edges": edges, "radius": "0.4"}, rounded),
         "chamfer": ({"type": "chamfer", "edges": edges, "distance": "0.4"}, bevelled),
         "nudge": ({"type": "nudge", "faces": [top], "distance": "0.5"}, nudged),
@@ -195,6 +282,11 @@ def trials(yard: Yard) -> dict[str, Trial]:
 def prepared(document: Document) -> Document:
     """The shell, and what the trials need beside it."""
     top = {"plane": "top"}
+    crate = {"kind": "rectangle", "width": "60", "height": "40", "radius": "8"}
+    spline = {"type": "spline", "through": ["a", "b", "c"], "first": "h", "last": "k"}
+    rise = {"a": (20.0, -24.8), "b": (20.0, -15.8)}
+    bow = {"a": (-90.0, -12.0), "b": (0.0, -6.0), "c": (90.0, -12.0), "h": (-60.0, -8.0), "k": (60.0, -8.0)}
+    sheet = {"fill": "as a surface"}
     row = {"id": "row", "type": "sketch", "on": top, "points": {f"q{n}": (-50.0 + 5 * n, -12.0) for n in range(8)}}
     sketches = [
         {"id": "disc", "type": "sketch", "on": {**top, "offset": "-24.8"}, "draw": [_circle("8", "20")]},
@@ -202,9 +294,21 @@ def prepared(document: Document) -> Document:
         {"id": "mark", "type": "sketch", "on": {**top, "offset": "5"}, "draw": [{**_circle("6", "-30"), "y": "10"}]},
         {"id": "bsk", "type": "sketch", "on": {**top, "offset": "-20"}, "draw": [_circle("12", "0")]},
         {"id": "bar", "type": "extrude", "profile": {"sketch": "bsk"}, "distance": "40"},
+        {"id": "less", "type": "sketch", "on": {**top, "offset": "-15.8"}, "draw": [_circle("6", "20")]},
+        {"id": "rise", "type": "sketch", "on": {"plane": "front"}, **_open({"type": "line", "a": "a", "b": "b"}, rise)},
+        {"id": "one", "type": "sketch", "on": top, "points": {"q": (-50.0, 12.0)}},
+        {"id": "nub", "type": "hole", "body": "ext", "diameter": "2", "sketch": "one"},
+        {"id": "plan", "type": "sketch", "on": {**top, "offset": "60"}, "draw": [crate]},
+        {"id": "box", "type": "extrude", "profile": {"sketch": "plan"}, "distance": "25", "result": "new"},
+        {"id": "bow", "type": "sketch", "on": {"plane": "front"}, **_open(spline, bow)},
+        {"id": "wave", "type": "extrude", "profile": {"sketch": "bow"}, "distance": "160", "direction": "both ways", **sheet},
     ]
     whole = document.to_dict()
     return read_document({**whole, "steps": [*whole["steps"], row, *sketches]})
+
+
+def _open(entity: dict[str, Any], points: dict[str, tuple[float, float]]) -> dict[str, Any]:
+    return {"points": points, "entities": {"E": entity}}
 
 
 def _circle(diameter: str, x: str) -> dict[str, Any]:
@@ -221,7 +325,7 @@ def main(back: Document, runs: int = 5) -> int:
     for entry in built.state.bodies.values():
         kernel.measure.mass(entry.body.solid)  # shown bodies are measured
     over = 0
-    for name, (step, bare) in trials(Yard(built.state.bodies["ext"].body)).items():
+    for name, (step, bare) in trials(Yard(built.state)).items():
         times: list[tuple[float, float]] = []
         for number in range(runs):
             trial = read_document({**base.to_dict(), "steps": [*base.to_dict()["steps"], {"id": f"x{number}", **step}]})

@@ -265,6 +265,18 @@ def test_nudging_lengths_bosses_holes_and_drafted_walls() -> None:
     assert "runs on smoothly" in fault([*rounded, step("nudge", faces=[SIDES[0]], distance="1")])[1]
 
 
+@pytest.mark.parametrize("distance", ["1.5", "-2"])
+def test_nudging_a_face_of_many_takes_its_holes_along(distance: str) -> None:
+    """Forty holes in the face: more faces than are set up anew at once; volume in closed form."""
+    points = {f"p{n}": (-18 + 4.0 * (n % 10), -12 + 8.0 * (n // 10)) for n in range(40)}
+    row = {"id": "h", "type": "sketch", "on": {"plane": "top"}, "points": points}
+    drilled = [*BOX, row, step("hole", diameter="2", sketch="h")]
+    tall = 20 + float(distance)
+    assert volume([*drilled, {"id": "n", "type": "nudge", "faces": [TOP], "distance": distance}]) == pytest.approx(
+        tall * (1200 - 40 * math.pi), rel=1e-9
+    )
+
+
 def test_removing_faces_closes_the_gap() -> None:
     bevel = [*BOX, {"id": "c", "type": "chamfer", "edges": [{"edge": ["e1.end", "e1.side[f1_L1]"]}], "distance": "3"}]
     name = next(t[0] for t in bodies(part(bevel))["e1"].body.tags if t[0].startswith("c."))

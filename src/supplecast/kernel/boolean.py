@@ -9,7 +9,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 
 from supplecast.errors import KernelError
 from supplecast.kernel import measure
-from supplecast.kernel.history import FaceOf, Ledger, Made
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.shape import Solid, checked, listed, solids_in
 
 _ROUGH = 1e-3
@@ -75,17 +75,21 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     """
     maker = _run(BRepAlgoAPI_Cut(), target, _shapes(tools), "the cut")
     solids = checked(maker.Shape(), "the cut", expect=None)
+    told = _told(maker, [target, *tools], solids)
+    if solids and not any(_cut_open(row) for made in told for row in made.origins):
+        raise KernelError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
     before = measure.handy_volume(target)
     removed = before - sum(measure.handy_volume(s) for s in solids)
-    if removed < before * _ROUGH:  # too little for the quick integral to tell
-        removed = measure.volume(target) - sum(measure.volume(s) for s in solids)
-    if removed <= before * 1e-12:
-        raise KernelError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
     if removed > sum(measure.handy_volume(t) for t in tools) + before * _ROUGH:
         raise KernelError("The cut came out wrong: it removed more than its tool.", "Move the tool a little.")
     if pieces is not None and len(solids) != pieces:
         raise KernelError(f"The cut leaves {len(solids)} separate pieces.", "Make it shallower or smaller.")
-    return _told(maker, [target, *tools], solids)
+    return told
+
+
+def _cut_open(row: Sequence[Origin]) -> bool:
+    """Whether a face is a tool's alone, and so lies where the target was whole."""
+    return all(isinstance(o.sources[0], FaceOf) and o.sources[0].body > 0 for o in row)
 
 
 def shared(target: Solid, tools: Sequence[Solid]) -> list[Made]:

@@ -36,7 +36,7 @@ def between(first: Solid, second: Solid) -> Contact | None:
     near = BRepExtrema_DistShapeShape(first.shape, second.shape)
     if not near.IsDone() or near.Value() > _NEAR:
         return None
-    centres = measure.rough_mass(first).centroid, measure.rough_mass(second).centroid
+    centres = measure.rough_centroid(first), measure.rough_centroid(second)
     shared = boolean.common(first, [second])
     if shared:
         largest = max(shared, key=lambda made: measure.rough_volume(made.solid))

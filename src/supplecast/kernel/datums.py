@@ -105,6 +105,14 @@ def face_axis(solid: Solid, face: int) -> Axis:
     return Axis(Axis(xyz(axis.Location()), way).nearest(measure.face_middle(solid, face)), way)
 
 
+def runs_along(solid: Solid, face: int, way: Vec) -> bool:
+    """Whether a face is flat or a cylinder and goes straight on along `way`, of length 1."""
+    surface = BRepAdaptor_Surface(solid.face(face))
+    if surface.GetType() == _FLAT:
+        return abs(dot(measure.flat_frame(solid, face).normal, way)) < 1e-9
+    return bool(surface.GetType() == _ROUND) and abs(dot(face_axis(solid, face).way, way)) > 1 - 1e-12
+
+
 def _settled(way: Vec) -> Vec:
     """A direction with its largest part positive, so that it does not depend on how the kernel drew the curve."""
     big = max(way, key=lambda c: round(abs(c), 9))

@@ -93,11 +93,10 @@ def rough_mass(solid: Solid) -> Mass:
     """The kernel's own integrals: a tenth of the time, off by up to 3e-4."""
     if "_mass" in solid.__dict__ or not solid.closed:
         return mass(solid)
-    inside, skin = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(solid.shape, inside)
+    volume, centroid = _rough(solid)
+    skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.shape, skin)
-    middle = inside.CentreOfMass()
-    return Mass(float(inside.Mass()), float(skin.Mass()), xyz(middle))
+    return Mass(volume, float(skin.Mass()), centroid)
 
 
 def volume(solid: Solid) -> float:
@@ -106,15 +105,22 @@ def volume(solid: Solid) -> float:
 
 def rough_volume(solid: Solid) -> float:
     """The kernel's own integral, ten times quicker and off by up to 3e-4: for guards that only need the order of size."""
-    known = solid.__dict__.get("_rough")
+    return _rough(solid)[0]
+
+
+def rough_centroid(solid: Solid) -> Vec:
+    """Where a solid lies, near enough to tell on which side of something."""
+    return _rough(solid)[1]
+
+
+def _rough(solid: Solid) -> tuple[float, Vec]:
+    if "_mass" in solid.__dict__ or not solid.closed:
+        return mass(solid).volume, mass(solid).centroid
+    known: tuple[float, Vec] | None = solid.__dict__.get("_rough")
     if known is None:
-        if "_mass" in solid.__dict__:
-            return volume(solid)
         inside = GProp_GProps()
         BRepGProp.VolumeProperties_s(solid.shape, inside)
-        known = float(inside.Mass())
-        solid.__dict__["_rough"] = known
-    assert isinstance(known, float)
+        known = solid.__dict__["_rough"] = float(inside.Mass()), xyz(inside.CentreOfMass())
     return known
 
 
@@ -132,7 +138,7 @@ def handy_volume(solid: Solid) -> float:
     """The exact volume where it is nearly known already, which then is quicker too; else the rough one."""
     known = "_mass" in solid.__dict__
     if not known and solid.face_count > _FEW:
-        known = integrate.unknown_faces(solid) <= max(6, solid.face_count // 5)
+        known = integrate.unknown_faces(solid) <= max(6, solid.face_count // 10)
     return volume(solid) if known else rough_volume(solid)
 
 

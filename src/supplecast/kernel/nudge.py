@@ -12,12 +12,13 @@ from collections.abc import Sequence
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
-from OCP.gp import gp_Pnt
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Vec
-from supplecast.kernel import boolean, extent, measure, sheet
+from supplecast.geometry import Vec, times
+from supplecast.kernel import boolean, datums, extent, measure, sheet
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
 from supplecast.kernel.shape import Sheet, Solid, one, solids_in
@@ -97,6 +98,8 @@ def _moved_alone(solid: Solid, face: int, distance: float) -> Made:
 
 def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
     """What lies between a face and where it goes, in pieces whose faces are told as the body's that they carry on."""
+    if _stands_square(solid, face):
+        return [_prism(solid, face, distance)]
     reach = 3 * abs(distance) + 0.01 * measure.loose_box(solid).diagonal
     neighbours = sorted(solid.neighbours[face])
     tools = [extent.carried_on(solid, other, 0.0, reach) for other in neighbours]
@@ -122,6 +125,27 @@ def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
     if not found:
         raise KernelError("The faces around do not bound the space.")
     return found
+
+
+def _stands_square(solid: Solid, face: int) -> bool:
+    """Whether a face is flat and all its neighbours run along its normal, so that its outline is the same wherever it goes."""
+    return measure.is_flat(solid, face) and all(
+        datums.runs_along(solid, other, measure.flat_frame(solid, face).normal) for other in solid.neighbours[face]
+    )
+
+
+def _prism(solid: Solid, face: int, distance: float) -> Made:
+    way = times(measure.flat_frame(solid, face).normal, distance)
+    maker = BRepPrimAPI_MakePrism(solid.face(face), gp_Vec(*way))
+    space = one(maker.Shape(), "the nudge")
+    ledger = Ledger([space])
+    for edge, beside in enumerate(solid.faces_at_edges):
+        if face in beside:
+            (other,) = set(beside) - {face} or {face}
+            for side in each(maker.Generated(solid.nth_edge(edge))):
+                ledger.note(side, Origin(None, (FaceOf(0, other),)))
+    rows = [tuple(row) or (Origin(None, (FaceOf(0, face),)),) for row in ledger.rows[0]]
+    return Made(space, tuple(rows))
 
 
 def _face(origin: Origin) -> int:

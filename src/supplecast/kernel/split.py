@@ -53,4 +53,4 @@ def _split(solid: Solid, sheet: Any, missed: str, hint: str) -> list[Made]:
 
 def height(solid: Solid, frame: Frame) -> float:
     """Signed height in mm of a solid's centroid over a plane: tells on which side a piece lies."""
-    return frame.over(measure.mass(solid).centroid)
+    return frame.over(measure.rough_centroid(solid))

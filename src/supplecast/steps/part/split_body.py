@@ -58,7 +58,7 @@ class SplitBody(Step):
         front = [m for m in made if height(m) > 0]
         back = [m for m in made if height(m) <= 0]
         for half in (front, back):
-            half.sort(key=lambda m: -kernel.measure.volume(m.solid))
+            half.sort(key=lambda m: -kernel.measure.rough_volume(m.solid))
         sides = {"all pieces": ("front", "back"), "the front": ("front",), "the back": ("back",)}[self.keep]
         kept = [(side, n, m) for side in sides for n, m in enumerate({"front": front, "back": back}[side], 1)]
         if not kept:
@@ -101,4 +101,4 @@ def _over(plane: Frame) -> _Side:
 
 
 def _beside(sheet: kernel.shape.Solid) -> _Side:
-    return lambda made: kernel.sheet.side_of(sheet, kernel.measure.mass(made.solid).centroid)
+    return lambda made: kernel.sheet.side_of(sheet, kernel.measure.rough_centroid(made.solid))
