@@ -11,8 +11,8 @@ from collections.abc import Sequence
 
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
-from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_IN
 
