@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
+Rows = NDArray[np.int64]
+Bools = NDArray[np.bool_]
 Vec = tuple[float, float, float]
 Point2 = tuple[float, float]
 

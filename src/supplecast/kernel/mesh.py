@@ -65,26 +65,15 @@ def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
     points, normals, triangles, ends, failed = [], [], [], [], []
     count = triangle_count = 0
     for index in range(solid.face_count):
-        face = solid.face(index)
-        place = TopLoc_Location()
-        patch = BRep_Tool.Triangulation_s(face, place)
-        if patch is None:
+        found = patch(solid, index)
+        if found is None:
             failed.append(index)
             ends.append(triangle_count)
             continue
-        BRepLib_ToolTriangulatedShape.ComputeNormals_s(face, patch)
-        nodes, normal, corners = _read(patch)
-        if not place.IsIdentity():
-            transform = place.Transformation()
-            matrix = np.array([[transform.Value(r, c) for c in range(1, 5)] for r in range(1, 4)])
-            nodes = nodes @ matrix[:, :3].T + matrix[:, 3]
-            normal = normal @ matrix[:, :3].T
-        if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
-            corners = corners[:, ::-1]
-            normal = -normal
+        nodes, normal, corners = found
         points.append(nodes)
         normals.append(normal)
-        triangles.append(corners - 1 + count)
+        triangles.append(corners + count)
         count += len(nodes)
         triangle_count += len(corners)
         ends.append(triangle_count)
@@ -97,6 +86,25 @@ def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
         np.array(ends, dtype=np.int32),
         tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges)),
     )
+
+
+def patch(solid: Solid, index: int) -> tuple[Floats, Floats, Ints] | None:
+    """Points, outward normals and triangles of a face that has been meshed; None if it could not be."""
+    face = solid.face(index)
+    place = TopLoc_Location()
+    held = BRep_Tool.Triangulation_s(face, place)
+    if held is None:
+        return None
+    BRepLib_ToolTriangulatedShape.ComputeNormals_s(face, held)
+    nodes, normal, corners = _read(held)
+    if not place.IsIdentity():
+        transform = place.Transformation()
+        matrix = np.array([[transform.Value(r, c) for c in range(1, 5)] for r in range(1, 4)])
+        nodes = nodes @ matrix[:, :3].T + matrix[:, 3]
+        normal = normal @ matrix[:, :3].T
+    if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
+        corners, normal = corners[:, ::-1], -normal
+    return nodes, normal, corners - 1
 
 
 def _polyline(solid: Solid, index: int, deflection: float, angle: float) -> Floats:

@@ -1,39 +1,72 @@
 """Hollowing a solid to a wall.
 
 The kernel's thick-solid verb has three settings that fail in different places, and can return the untouched body or
-inverted blends while calling itself done. So the settings are tried in order and every result is measured: it must be
-one sound solid of less volume, and its inner faces must stand at least the wall away from the outside.
+inverted blends while calling itself done. So the settings are tried in order and every result is measured by `wallcheck`.
+Where all of them fail, faces that cannot bear on the hollow (rounds tighter than the wall, thin posts, outside ribs) are
+taken away first, and the hollow that is then found is cut out of the whole body.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal
 
-from OCP.BRepOffset import BRepOffset_Mode
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.GeomAbs import GeomAbs_JoinType
 
 from supplecast.errors import KernelError
-from supplecast.kernel import boolean, measure
-from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.history import EdgeOf, FaceOf, Ledger, Made, Origin, VertexOf, each, told_by, unchanged
-from supplecast.kernel.shape import ShapeList, Solid, checked
+from supplecast.kernel import boolean, feature, measure, wallcheck
+from supplecast.kernel.faults import KERNEL_FAULTS, REFUSALS
+from supplecast.kernel.history import (
+    EdgeOf,
+    FaceOf,
+    Ledger,
+    Made,
+    Origin,
+    Row,
+    Source,
+    VertexOf,
+    composed,
+    each,
+    told_by,
+    unchanged,
+)
+from supplecast.kernel.shape import ShapeList, Solid, checked, solids_in
+from supplecast.kernel.wallcheck import Room, Wanted
 
 ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
 # Join, and whether intersections among the offset faces are computed: the order in which they are tried.
 LADDER = ((ARC, False), (SHARP, False), (SHARP, True))
+OUTWARD_LADDER = ((SHARP, False), (ARC, False))
+_BEARS = 0.02  # share of a face's points that bear on the hollow, from which the face does
+_TIMES = 6
+
+Side = Literal["inwards", "outwards", "to both sides"]
 
 
-def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
-    """Hollow a solid inwards to a `wall` in mm, leaving `open_faces` open; with none, the hollow is closed.
+def shell(
+    solid: Solid,
+    open_faces: Sequence[int],
+    wall: float,
+    *,
+    side: Side = "inwards",
+    others: Mapping[int, float] | None = None,
+) -> Made:
+    """Hollow a solid to a `wall` in mm, leaving `open_faces` open; with none, the hollow is closed.
 
-    Roles: `inner` from the face it runs along, `rim` for what is left of an open face, `inner` from edges and corners too.
+    `inwards` keeps the outside, `outwards` puts the wall round the solid, which becomes the hollow, `to both sides` half of it
+    each. `others` are faces with a wall of their own. Roles: `inner` or `outer` from the face the new skin runs along, from
+    edges and corners too; `rim` for what is left of an open face.
     """
-    if wall <= 0:
+    others = dict(others or {})
+    walls = {face: others.get(face, wall) for face in range(solid.face_count) if face not in set(open_faces)}
+    if any(w <= 0 for w in (wall, *walls.values())):
         raise KernelError("The wall must be greater than zero.")
     if any(face >= solid.face_count for face in open_faces):
         raise KernelError("An open face does not belong to this body.")
+    if not walls:
+        raise KernelError("All faces are open: no wall would be left.", "Leave at least one closed.")
     smooth = _smooth_openings(solid, open_faces)
     if smooth:
         raise KernelError(
@@ -41,11 +74,52 @@ def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
             "Shell before rounding that edge, or open the round as well.",
             faces=smooth,
         )
+    uneven = _uneven(solid, walls)
+    if uneven:
+        raise KernelError(
+            "Faces that run into each other smoothly cannot have different walls.",
+            "Give the whole chain of faces the other wall, or shell before rounding.",
+            faces=uneven,
+        )
+    if side == "inwards":
+        return _one_way(Wanted(solid, walls, tuple(open_faces)), wall)
+    if side == "outwards":
+        return _one_way(Wanted(solid, walls, tuple(open_faces), outward=True), wall)
+    halves = {face: w / 2 for face, w in walls.items()}
+    outer = _one_way(Wanted(solid, halves, tuple(open_faces), outward=True), wall)
+    inner = _one_way(Wanted(solid, halves, tuple(open_faces)), wall)
+    whole = boolean.fuse(outer.solid, [inner.solid])
+    return told_by(whole, [outer.origins, inner.origins])
+
+
+def _one_way(wanted: Wanted, wall: float) -> Made:
+    room = Room(wanted)
+    found = _tried(room)
+    if isinstance(found, str) and not wanted.outward:
+        simple = _without_idle(room)
+        dug = _dug(wanted, simple) if simple else None
+        if dug is not None and not _wrong(room, dug):
+            return dug
+    if not isinstance(found, str):
+        return found
+    solid = wanted.solid
+    tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
+    where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
+    raise KernelError(
+        f"A wall of {wall:g} mm does not fit this body ({found.rstrip('.').lower()}{where}).",
+        "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
+        faces=tight,
+        sized=True,
+    )
+
+
+def _tried(room: Room) -> Made | str:
+    """The first sound shell that the kernel finds, or what was wrong with the last."""
     fault = "the kernel found no offset"
-    for join, crossing in LADDER:
+    for join, crossing in OUTWARD_LADDER if room.wanted.outward else LADDER:
         try:
-            made = _attempt(solid, open_faces, wall, join, crossing)
-            reason = _wrong(solid, open_faces, wall, made)
+            made = _attempt(room.wanted, join, crossing)
+            reason = _wrong(room, made)
         except KERNEL_FAULTS:
             continue
         except KernelError as refusal:
@@ -54,14 +128,111 @@ def shell(solid: Solid, open_faces: Sequence[int], wall: float) -> Made:
         if not reason:
             return made
         fault = reason
-    tight = measure.tighter_than(solid, wall)
-    where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
-    raise KernelError(
-        f"A wall of {wall:g} mm does not fit this body ({fault.rstrip('.').lower()}{where}).",
-        "Use a thinner wall, or rounds larger than the wall.",
-        faces=tight,
-        sized=True,
-    )
+    return fault
+
+
+def _wrong(room: Room, made: Made) -> str:
+    wanted = room.wanted
+    before, after = measure.rough_volume(wanted.solid), measure.rough_volume(made.solid)
+    if after <= 0 or (not wanted.outward and after >= before * (1 - 1e-3)):
+        return "no cavity is possible at this wall"
+    role = "outer" if wanted.outward else "inner"
+    skin = [face for face, row in enumerate(made.origins) if any(origin.role == role for origin in row)]
+    return wallcheck.fault(room, made.solid, skin)
+
+
+def _without_idle(room: Room) -> Made | None:
+    """The solid without the faces that do not bear on the hollow; None if there are none, or if they cannot be taken away.
+
+    All at once, or else those that hang together; again, as long as what is left has idle faces.
+    """
+    made = Made(room.wanted.solid, unchanged(room.wanted.solid))
+    for _ in range(_TIMES):
+        wanted = _carried(room.wanted, made)
+        _, _, shares = Room(wanted).free(3000, 24)
+        idle = {face for face in wanted.walls if shares[face] < _BEARS}
+        less = _less(made.solid, idle)
+        if less is None:
+            break
+        made = composed(made, less)
+    return made if made.solid is not room.wanted.solid else None
+
+
+def _less(solid: Solid, idle: set[int]) -> Made | None:
+    for faces in (tuple(sorted(idle)), *_islands(solid, idle)) if idle else ():
+        try:
+            return feature.removed(solid, faces)
+        except REFUSALS:
+            continue
+    return None
+
+
+def _islands(solid: Solid, faces: set[int]) -> list[tuple[int, ...]]:
+    """Faces that hang together, group by group, the largest first."""
+    left, found = set(faces), []
+    while left:
+        island: set[int] = set()
+        edge = {left.pop()}
+        while edge:
+            island |= edge
+            edge = set().union(*(solid.neighbours[face] for face in edge)) & left
+            left -= edge
+        found.append(tuple(sorted(island)))
+    return sorted(found, key=len, reverse=True)
+
+
+def _carried(wanted: Wanted, made: Made) -> Wanted:
+    """The same walls and openings for a solid that was made of the wanted one."""
+    faces = [_source(row) for row in made.origins]
+    walls = {face: wanted.walls[source] for face, source in enumerate(faces) if source in wanted.walls}
+    opened = tuple(face for face, source in enumerate(faces) if source in wanted.opened)
+    return Wanted(made.solid, walls, opened, wanted.outward)
+
+
+def _source(row: Row) -> int:
+    source = row[0].sources[0]
+    assert isinstance(source, FaceOf)
+    return source.face
+
+
+def _dug(wanted: Wanted, simple: Made) -> Made | None:
+    """The hollow found in the simpler solid, cut out of the whole one."""
+    shelled = _tried(Room(_carried(wanted, simple)))
+    if isinstance(shelled, str):
+        return None
+    try:
+        hollows = boolean.cut(simple.solid, [shelled.solid], pieces=None)
+        told = [
+            _inner_of(simple, Made(h.solid, told_by(h, [unchanged(simple.solid), shelled.origins]).origins)) for h in hollows
+        ]
+        (whole,) = boolean.cut(wanted.solid, [hollow.solid for hollow in told])
+    except REFUSALS:
+        return None
+    made = told_by(whole, [unchanged(wanted.solid), *(hollow.origins for hollow in told)])
+    rim = {Origin(None, (FaceOf(0, face),)): Origin("rim", (FaceOf(0, face),)) for face in wanted.opened}
+    return Made(made.solid, tuple((*row, *(rim[o] for o in row if o in rim)) for row in made.origins))
+
+
+def _inner_of(simple: Made, hollow: Made) -> Made:
+    """A hollow's faces told by those of the whole solid; what was its mouth is told as nothing, since it will vanish."""
+    rows = []
+    for row in hollow.origins:
+        told = [Origin("inner", _faces(simple, origin)) for origin in row if origin.role == "inner"]
+        rows.append(tuple(told) or (Origin("mouth"),))
+    return Made(hollow.solid, tuple(rows))
+
+
+def _faces(simple: Made, origin: Origin) -> tuple[Source, ...]:
+    """What an inner face grew from, as faces of the whole solid: of an edge, the faces beside it."""
+    source = origin.sources[0]
+    if isinstance(source, FaceOf):
+        return (FaceOf(0, _source(simple.origins[source.face])),)
+    if isinstance(source, EdgeOf):
+        beside = set(simple.solid.faces_at_edges[source.edge])
+    else:
+        assert isinstance(source, VertexOf)
+        beside = set(simple.solid.vertex_faces(source.vertex))
+    return tuple(FaceOf(0, _source(simple.origins[face])) for face in sorted(beside))
 
 
 def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]:
@@ -70,20 +241,26 @@ def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]
     return tuple(face for face in open_faces if not opened.issuperset(measure.smooth_neighbours(solid, face)))
 
 
-def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, crossing: bool) -> Made:
-    faces = ShapeList()
-    for face in open_faces:
-        faces.Append(solid.face(face))
-    maker = BRepOffsetAPI_MakeThickSolid()
-    mode = BRepOffset_Mode.BRepOffset_Skin
-    maker.MakeThickSolidByJoin(solid.shape, faces, -wall, 1e-3, mode, crossing, False, join, False)
-    if not maker.IsDone():
-        raise KernelError("the kernel found no offset")
+def _uneven(solid: Solid, walls: Mapping[int, float]) -> tuple[int, ...]:
+    """Faces tangent to one with another wall: the kernel spreads one of the two over the whole chain, silently."""
+    if len(set(walls.values())) < 2:
+        return ()
+    found: set[int] = set()
+    for edge, faces in enumerate(solid.faces_at_edges):
+        kept = [face for face in faces if face in walls]
+        if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, edge):
+            found.update(kept)
+    return tuple(sorted(found))
+
+
+def _attempt(wanted: Wanted, join: Any, crossing: bool) -> Made:
+    maker = (_by_one_wall if len(set(wanted.walls.values())) == 1 else _by_many)(wanted, join, crossing)
+    solid, role = wanted.solid, "outer" if wanted.outward else "inner"
+    if not wanted.opened:
+        return _closed(wanted, maker, role)
     result = checked(maker.Shape(), "the shell")[0]
-    if not open_faces:
-        return _closed_hollow(solid, result, maker)
     ledger = Ledger([result])
-    opened = set(open_faces)
+    opened = set(wanted.opened)
     for index in range(solid.face_count):
         face = solid.face(index)
         source = (FaceOf(0, index),)
@@ -93,50 +270,66 @@ def _attempt(solid: Solid, open_faces: Sequence[int], wall: float, join: Any, cr
             if index in opened:
                 ledger.note(new, Origin("rim", source))
         for new in each(maker.Generated(face)):
-            ledger.note(new, Origin("inner", source))
-    _note_joins(ledger, solid, maker)
+            ledger.note(new, Origin(role, source))
+    _note_joins(ledger, solid, maker, role)
     return ledger.made()[0]
 
 
-def _note_joins(ledger: Ledger, solid: Solid, maker: Any) -> None:
+def _by_one_wall(wanted: Wanted, join: Any, crossing: bool) -> Any:
+    faces = ShapeList()
+    for face in wanted.opened:
+        faces.Append(wanted.solid.face(face))
+    maker = BRepOffsetAPI_MakeThickSolid()
+    by = wanted.least if wanted.outward else -wanted.least
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker.MakeThickSolidByJoin(wanted.solid.shape, faces, by, 1e-3, skin, crossing, False, join, False)
+    if not maker.IsDone():
+        raise KernelError("the kernel found no offset")
+    return maker
+
+
+def _by_many(wanted: Wanted, join: Any, crossing: bool) -> Any:
+    maker = BRepOffset_MakeOffset()
+    sign = 1.0 if wanted.outward else -1.0
+    usual = max(wanted.walls.values(), key=lambda wall: list(wanted.walls.values()).count(wall))
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker.Initialize(wanted.solid.shape, sign * usual, 1e-3, skin, crossing, False, join, False)
+    for face in wanted.opened:
+        maker.AddFace(wanted.solid.face(face))
+    for face, wall in wanted.walls.items():
+        if wall != usual:
+            maker.SetOffsetOnFace(wanted.solid.face(face), sign * wall)
+    if wanted.opened:
+        maker.MakeThickSolid()
+    else:
+        maker.MakeOffsetShape()
+    if not maker.IsDone():
+        raise KernelError("the kernel found no offset")
+    return maker
+
+
+def _note_joins(ledger: Ledger, solid: Solid, maker: Any, role: str) -> None:
     for index in range(solid.number_of_edges):
         for new in each(maker.Generated(solid.nth_edge(index))):
-            ledger.note(new, Origin("inner", (EdgeOf(0, index),)))
+            ledger.note(new, Origin(role, (EdgeOf(0, index),)))
     for index in range(solid.vertex_count):
         for new in each(maker.Generated(solid.vertex(index))):
-            ledger.note(new, Origin("inner", (VertexOf(0, index),)))
+            ledger.note(new, Origin(role, (VertexOf(0, index),)))
 
 
-def _closed_hollow(solid: Solid, cavity: Solid, maker: Any) -> Made:
-    """Without an open face the verb returns the cavity itself, so the hollow body is what is left around it."""
-    ledger = Ledger([cavity])
+def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
+    """Without an open face the verb returns the offset skin itself, so the body is what lies between it and the solid."""
+    solid = wanted.solid
+    shape = maker.Shape()
+    if wanted.outward and measure.rough_volume(solids_in(shape)[0]) < 0:
+        shape = shape.Reversed()
+    skin = checked(shape, "the shell")[0]
+    ledger = Ledger([skin])
     for index in range(solid.face_count):
         for new in each(maker.Generated(solid.face(index))):
-            ledger.note(new, Origin("inner", (FaceOf(0, index),)))
-    _note_joins(ledger, solid, maker)
-    inside = ledger.made()[0]
-    hollow = boolean.cut(solid, [cavity])[0]
-    return told_by(hollow, [unchanged(solid), inside.origins])
-
-
-def _wrong(solid: Solid, open_faces: Sequence[int], wall: float, made: Made) -> str:
-    """Why a shell is not one, or nothing: measured, since the kernel calls wrong ones done."""
-    before, after = measure.rough_volume(solid), measure.rough_volume(made.solid)
-    if not 0 < after < before * (1 - 1e-3):
-        return "no cavity is possible at this wall"
-    kept = tuple(face for face in range(solid.face_count) if face not in set(open_faces))
-    if not any(origin.role == "inner" for origins in made.origins for origin in origins):
-        return "no cavity is possible at this wall"
-    slack = max(0.01 * wall, 0.004)
-    for face, origins in enumerate(made.origins):
-        if not any(origin.role == "inner" for origin in origins):
-            continue
-        spot = measure.point_inside(made.solid, face)
-        if spot is None:
-            continue
-        distance = measure.distance_to_faces(solid, kept, spot)
-        if distance < wall - slack:
-            return f"the wall would be {distance:.2f} mm in places"
-        if distance > 1.75 * wall + slack:
-            return "material would be left inside"
-    return ""
+            ledger.note(new, Origin(role, (FaceOf(0, index),)))
+    _note_joins(ledger, solid, maker, role)
+    rows = ledger.made()[0].origins
+    if wanted.outward:
+        return told_by(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])
+    return told_by(boolean.cut(solid, [skin])[0], [unchanged(solid), rows])

@@ -1,0 +1,337 @@
+"""Distances from many points at once to some faces of a solid.
+
+The faces are strewn with points, spread evenly over their triangles, in a tree that tells which faces are near. Their
+distance is then taken in closed form for flats, cylinders, cones, balls and rings, and from the triangles for all others,
+where it is off by no more than the chord error. Numbers of places given are (n, 3) in mm.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from OCP.BRep import BRep_Builder
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.GeomAbs import GeomAbs_SurfaceType as Kind
+from OCP.TopoDS import TopoDS_Compound
+from scipy.spatial import cKDTree
+
+from supplecast.geometry import Bools, Floats, Rows
+from supplecast.kernel import mesh
+from supplecast.kernel.shape import Solid, xyz
+
+_ANGLE = 0.25
+_NEAREST = 8  # strewn points looked at for each place: the triangles they lie on are its candidates
+_MOST = 20_000
+_FEW = 400  # triangles
+_AT_ONCE = 200_000  # pairs of a place and a triangle
+
+Feet = Callable[[Floats, Floats], Floats]
+"""The nearest points of a whole surface, from places and a point of the face near each."""
+
+
+@dataclass(frozen=True)
+class Strewn:
+    """Points on faces: where, on which face, and the normal out of the material there, exact on plain surfaces."""
+
+    points: Floats
+    faces: Rows
+    normals: Floats
+
+
+@dataclass(frozen=True)
+class Near:
+    """For each of several places the distance to the nearest face in mm, the foot there, the face, and whether the place is
+    on the side its normal points to. `blur` is how far off the distance may be: nothing on plain faces.
+    """
+
+    away: Floats
+    feet: Floats
+    faces: Rows
+    outside: Bools
+    blur: Floats
+
+
+class Skin:
+    """Some faces of a solid, ready to be measured to; `fine` is the chord error of their triangles in mm."""
+
+    def __init__(self, solid: Solid, faces: Sequence[int], fine: float) -> None:
+        self.solid, self.faces, self.fine = solid, tuple(faces), fine
+        self._corners, self._normals, self._of = _triangles(solid, self.faces, fine)
+        a, b, c = (self._corners[:, k] for k in range(3))
+        self._areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+        self._plain = {face: _feet(solid, face) for face in self.faces}
+        self._free = [face for face, plain in self._plain.items() if plain is None]
+        self.area = float(self._areas.sum())
+
+    def strewn(self, count: int, least: int = 4) -> Strewn:
+        """About `count` points spread over the faces by area, at least `least` on each; the same ones at each call."""
+        points, which, normals = self._drawn(count, least, seed=1)
+        return self._settled(points, self._of[which], normals)
+
+    def _drawn(self, count: int, least: int, seed: int) -> tuple[Floats, Rows, Floats]:
+        """Points on the triangles, the triangle of each, and the normal there."""
+        drawn = np.random.default_rng(seed)
+        rows = []
+        for face in self.faces:
+            mine = np.flatnonzero(self._of == face)
+            ends = np.cumsum(self._areas[mine])
+            if len(mine) and ends[-1] > 0:
+                number = max(least, round(count * ends[-1] / self.area))
+                at = (np.arange(number) + drawn.random(number)) / number * ends[-1]
+                rows.append(mine[np.minimum(np.searchsorted(ends, at), len(mine) - 1)])
+        which = np.concatenate(rows) if rows else np.empty(0, dtype=np.int64)
+        u, v = np.sqrt(drawn.random(len(which))), drawn.random(len(which))
+        weights = np.column_stack([1 - u, u * (1 - v), u * v])[:, :, None]
+        normals = (self._normals[which] * weights).sum(axis=1)
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+        return (self._corners[which] * weights).sum(axis=1), which, normals
+
+    def _settled(self, points: Floats, faces: Rows, normals: Floats) -> Strewn:
+        """Points laid from their triangle onto the surface itself, where that has a formula."""
+        points, normals = points.copy(), normals.copy()
+        for face in np.unique(faces):
+            feet = self._plain[int(face)]
+            if feet is not None:
+                rows = np.flatnonzero(faces == face)
+                on = feet(points[rows], points[rows])
+                # A place off the surface along the rough normal has its foot along the true one.
+                off = points[rows] + normals[rows] * (10 * self.fine)
+                true = off - feet(off, on)
+                sizes = np.linalg.norm(true, axis=1, keepdims=True)
+                points[rows] = on
+                normals[rows] = np.where(sizes > 1e-9, true / np.maximum(sizes, 1e-12), normals[rows])
+        return Strewn(points, faces, normals)
+
+    def nearest(self, places: Floats) -> Near:
+        """The nearest of the faces, for each place."""
+        total = len(places)
+        if not len(self._corners) or not total:
+            none = np.full(total, -1)
+            return Near(np.full(total, np.inf), np.zeros((total, 3)), none, np.zeros(total, dtype=bool), np.zeros(total))
+        tree, triangles = self._grain
+        count = min(_NEAREST, len(triangles))
+        _, near = tree.query(places, k=count)
+        near = triangles[near.reshape(total, count)]
+        best, feet, which = np.full(total, np.inf), np.zeros((total, 3)), near[:, 0].copy()
+        for rank in range(count):
+            found = _closest(places, self._corners[near[:, rank]])
+            away = np.linalg.norm(places - found, axis=1)
+            better = away < best
+            best[better], feet[better], which[better] = away[better], found[better], near[better, rank]
+        self._search(places, best, feet, which)
+        faces = self._of[which]
+        outside = _dot(places - feet, self._normals[which].mean(axis=1)) > 0
+        self._refine(places, faces, best, feet)
+        return Near(best, feet, faces, outside, self.blur(faces))
+
+    def blur(self, faces: Rows) -> Floats:
+        """How far points on these faces may be off them, mm: by the chord error where their surface has no formula."""
+        found: Floats = np.where(np.isin(faces, self._free), 1.5 * self.fine, 0.0)
+        return found
+
+    def _search(self, places: Floats, best: Floats, feet: Floats, which: Rows) -> None:
+        """Look through all triangles of a face wherever it may be nearer than what was found: the right triangle need not be
+        among those near the strewn points. The face's box, and a plain face's formula, tell where; of others small ones are
+        searched.
+        """
+        for face, (mine, low, high) in self._held.items():
+            plain = self._plain[face]
+            beyond = np.maximum(np.maximum(low - places, places - high), 0.0)
+            rows = np.flatnonzero(np.linalg.norm(beyond, axis=1) < best - 1e-9)
+            if plain and len(rows):
+                away = np.linalg.norm(places[rows] - plain(places[rows], feet[rows]), axis=1)
+                rows = rows[away < best[rows] - 1.5 * self.fine]
+            if not len(rows) or (plain is None and len(mine) > _FEW):
+                continue
+            for part in np.array_split(rows, max(1, len(rows) * len(mine) // _AT_ONCE)):
+                ask = np.repeat(places[part], len(mine), axis=0)
+                on = _closest(ask, np.tile(self._corners[mine], (len(part), 1, 1)))
+                sizes = np.linalg.norm(ask - on, axis=1).reshape(len(part), len(mine))
+                least = sizes.argmin(axis=1)
+                found = sizes[np.arange(len(part)), least]
+                better = found < best[part]
+                best[part[better]], which[part[better]] = found[better], mine[least[better]]
+                feet[part[better]] = on.reshape(len(part), len(mine), 3)[np.arange(len(part)), least][better]
+
+    def _refine(self, places: Floats, faces: Rows, best: Floats, feet: Floats) -> None:
+        """Put the true foot in the place of the one on a triangle; at the rim of a face, where its surface ends, they differ
+        by more than the chord error, and the triangle's stays.
+        """
+        for face in np.unique(faces):
+            plain = self._plain[int(face)]
+            if plain is not None:
+                rows = np.flatnonzero(faces == face)
+                on = plain(places[rows], feet[rows])
+                away = np.linalg.norm(places[rows] - on, axis=1)
+                good = np.abs(away - best[rows]) < 1.5 * self.fine
+                best[rows[good]], feet[rows[good]] = away[good], on[good]
+
+    @cached_property
+    def _held(self) -> dict[int, tuple[Rows, Floats, Floats]]:
+        """The triangles of each face and the corners of its box."""
+        found = {}
+        for face in self.faces:
+            mine = np.flatnonzero(self._of == face)
+            if len(mine):
+                corners = self._corners[mine]
+                low, high = corners.min(axis=(0, 1)) - self.fine, corners.max(axis=(0, 1)) + self.fine
+                found[face] = (mine, low, high)
+        return found
+
+    @cached_property
+    def _grain(self) -> tuple[cKDTree, Rows]:
+        """Points close enough to each other that the triangle next to any place is that of one of the nearest."""
+        count = int(np.clip(self.area / max(30 * self.fine, 1e-9) ** 2, 1500, _MOST))
+        points, which, _ = self._drawn(count, 24, seed=2)
+        every = np.arange(len(self._corners))
+        return cKDTree(np.concatenate([points, self._corners.mean(axis=1)])), np.concatenate([which, every])
+
+
+def _triangles(solid: Solid, faces: Sequence[int], fine: float) -> tuple[Floats, Floats, Rows]:
+    """Corners and normals of all triangles, (n, 3, 3) each, and the face of each."""
+    group, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(group)
+    for face in faces:
+        builder.Add(group, solid.face(face))
+    BRepMesh_IncrementalMesh(group, fine, False, _ANGLE, False)
+    corners, normals, of = [np.empty((0, 3, 3))], [np.empty((0, 3, 3))], [np.empty(0, dtype=np.int64)]
+    for face in faces:
+        patch = mesh.patch(solid, face)
+        if patch is not None:
+            points, ways, triangles = patch
+            corners.append(points[triangles])
+            normals.append(ways[triangles])
+            of.append(np.full(len(triangles), face))
+    return np.concatenate(corners), np.concatenate(normals), np.concatenate(of)
+
+
+def _feet(solid: Solid, face: int) -> Feet | None:
+    """The closed form of a face's surface, or None."""
+    surface = BRepAdaptor_Surface(solid.face(face))
+    if surface.GetType() != Kind.GeomAbs_OffsetSurface:
+        return _plain(surface)
+    base, by = _plain(surface.BasisSurface()), abs(surface.OffsetValue())
+    return _off(base, by) if base else None
+
+
+def is_plain(solid: Solid, face: int) -> bool:
+    """Whether distances to a face are found in closed form."""
+    return _feet(solid, face) is not None
+
+
+def _off(base: Feet, by: float) -> Feet:
+    """Off a plain surface by `by` mm, on whichever side the near point is."""
+
+    def feet(p: Floats, near: Floats) -> Floats:
+        on = base(p, near)
+        found: Floats = on + _unit(near - base(near, near)) * by
+        return found
+
+    return feet
+
+
+def _plain(surface: Any) -> Feet | None:
+    match surface.GetType():
+        case Kind.GeomAbs_Plane:
+            place = np.array(xyz(surface.Plane().Location()))
+            normal = np.array(xyz(surface.Plane().Axis().Direction()))
+            return lambda p, near: p - ((p - place) @ normal)[:, None] * normal
+        case Kind.GeomAbs_Sphere:
+            centre, radius = np.array(xyz(surface.Sphere().Location())), surface.Sphere().Radius()
+            return lambda p, near: centre + _unit(p - centre) * radius
+        case Kind.GeomAbs_Cylinder:
+            shape = surface.Cylinder()
+            return _round(shape.Axis(), lambda rho, z, near: (np.full_like(rho, shape.Radius()), z))
+        case Kind.GeomAbs_Torus:
+            ring = surface.Torus()
+            return _round(ring.Axis(), _in_ring(ring.MajorRadius(), ring.MinorRadius()))
+        case Kind.GeomAbs_Cone:
+            cone = surface.Cone()
+            return _round(cone.Axis(), _in_cone(cone.RefRadius(), cone.SemiAngle()))
+    return None
+
+
+Half = Callable[[Floats, Floats, Floats], tuple[Floats, Floats]]
+"""In the half plane through an axis: the foot's distance from the axis and height, from those of a place."""
+
+
+def _round(axis: Any, half: Half) -> Feet:
+    """Surfaces of revolution: solved in the half plane through the axis and the place."""
+    place: Floats = np.array(xyz(axis.Location()))
+    way: Floats = np.array(xyz(axis.Direction()))
+
+    def feet(p: Floats, near: Floats) -> Floats:
+        z = (p - place) @ way
+        out = p - place - z[:, None] * way
+        rho, z_foot = half(np.linalg.norm(out, axis=1), z, (near - place) @ way)
+        found: Floats = place + _unit(out) * rho[:, None] + z_foot[:, None] * way
+        return found
+
+    return feet
+
+
+def _in_ring(major: float, minor: float) -> Half:
+    def foot(rho: Floats, z: Floats, near: Floats) -> tuple[Floats, Floats]:
+        size = np.maximum(np.hypot(rho - major, z), 1e-12)
+        return major + (rho - major) / size * minor, z / size * minor
+
+    return foot
+
+
+def _in_cone(radius: float, angle: float) -> Half:
+    """A cone's wall in the half plane is a line, or its mirror image beyond the apex: whichever holds the near point."""
+    c, s = float(np.cos(angle)), float(np.sin(angle))
+
+    def foot(rho: Floats, z: Floats, near: Floats) -> tuple[Floats, Floats]:
+        side = np.where(radius + near * s / c < 0, -1.0, 1.0)
+        along = (side * rho - radius) * s + z * c
+        return side * (radius + along * s), along * c
+
+    return foot
+
+
+def _unit(rows: Floats) -> Floats:
+    sizes = np.linalg.norm(rows, axis=1, keepdims=True)
+    return np.where(sizes > 1e-12, rows / np.maximum(sizes, 1e-12), np.array([1.0, 0.0, 0.0]))
+
+
+def _closest(p: Floats, corners: Floats) -> Floats:
+    """The nearest point of one triangle for each place (Ericson, Real-Time Collision Detection, 5.1.5, from memory)."""
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    ab, ac, ap = b - a, c - a, p - a
+    d1, d2 = _dot(ab, ap), _dot(ac, ap)
+    d3, d4 = _dot(ab, p - b), _dot(ac, p - b)
+    d5, d6 = _dot(ab, p - c), _dot(ac, p - c)
+    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
+    whole = np.where(np.abs(va + vb + vc) < 1e-300, 1e-300, va + vb + vc)
+    v, w = vb / whole, vc / whole
+    ratio = np.clip((d4 - d3) / _safe((d4 - d3) + (d5 - d6)), 0, 1)
+    on_bc = (va <= 0) & (d4 - d3 >= 0) & (d5 - d6 >= 0)
+    v, w = np.where(on_bc, 1 - ratio, v), np.where(on_bc, ratio, w)
+    on_ac = (vb <= 0) & (d2 >= 0) & (d6 <= 0)
+    v, w = np.where(on_ac, 0, v), np.where(on_ac, np.clip(d2 / _safe(d2 - d6), 0, 1), w)
+    on_ab = (vc <= 0) & (d1 >= 0) & (d3 <= 0)
+    v, w = np.where(on_ab, np.clip(d1 / _safe(d1 - d3), 0, 1), v), np.where(on_ab, 0, w)
+    for at, (vv, ww) in (
+        ((d6 >= 0) & (d5 <= d6), (0.0, 1.0)),
+        ((d3 >= 0) & (d4 <= d3), (1.0, 0.0)),
+        ((d1 <= 0) & (d2 <= 0), (0.0, 0.0)),
+    ):
+        v, w = np.where(at, vv, v), np.where(at, ww, w)
+    found: Floats = a + ab * v[:, None] + ac * w[:, None]
+    return found
+
+
+def _dot(a: Floats, b: Floats) -> Floats:
+    found: Floats = np.einsum("ij,ij->i", a, b)
+    return found
+
+
+def _safe(values: Floats) -> Floats:
+    found: Floats = np.where(np.abs(values) < 1e-300, 1e-300, values)
+    return found

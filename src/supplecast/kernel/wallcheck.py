@@ -1,0 +1,168 @@
+"""Whether a shelled body has the walls it should have: measured from many points, never trusted on the kernel's word.
+
+The new skin must stand off the kept faces by their walls, and there must be new skin wherever there is room for it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepClass import BRepClass_FaceClassifier
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import GeomAbs_SurfaceType as Kind
+from OCP.gp import gp_Pnt2d
+from OCP.TopAbs import TopAbs_IN
+
+from supplecast.geometry import Bools, Floats, Rows, vec
+from supplecast.kernel import measure
+from supplecast.kernel.shape import Solid, xyz
+from supplecast.kernel.skin import Skin, is_plain
+
+_POINTS = 600
+_BAD_SHARE = 0.004
+_CONFIRMED = 16
+_GRID = 8
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a shell was to be: the wall in mm of each kept face of `solid`, the open ones, and which way the wall goes."""
+
+    solid: Solid
+    walls: Mapping[int, float]
+    opened: tuple[int, ...]
+    outward: bool = False
+
+    @property
+    def least(self) -> float:
+        return min(self.walls.values())
+
+    @property
+    def slack(self) -> float:
+        return max(0.01 * self.least, 0.004)
+
+    @property
+    def fine(self) -> float:
+        return min(0.02 * self.least, 0.05)
+
+
+@dataclass(frozen=True)
+class Spare:
+    """For each of several places: the room left beyond the wall in mm, the foot on the kept skin, the wall there, and
+    whether the place is outside of the body; `blur` is how far off that may be, mm.
+    """
+
+    room: Floats
+    feet: Floats
+    walls: Floats
+    outside: Bools
+    blur: Floats
+
+
+class Room:
+    """The kept faces by their wall, and the open ones, ready to be measured to."""
+
+    def __init__(self, wanted: Wanted) -> None:
+        self.wanted = wanted
+        groups: dict[float, list[int]] = {}
+        for face, wall in wanted.walls.items():
+            groups.setdefault(wall, []).append(face)
+        self.groups = {wall: Skin(wanted.solid, faces, wanted.fine) for wall, faces in groups.items()}
+        self.area = sum(skin.area for skin in self.groups.values())
+        self.open = Skin(wanted.solid, wanted.opened, wanted.fine)
+
+    def spare(self, places: Floats) -> Spare:
+        """How much further off each place the kept skin is than its wall: the least over all faces."""
+        total = len(places)
+        none = np.zeros(total, dtype=bool)
+        found = Spare(np.full(total, np.inf), np.zeros((total, 3)), np.zeros(total), none, np.zeros(total))
+        for wall, skin in self.groups.items():
+            near = skin.nearest(places)
+            closer = near.away - wall < found.room
+            found.room[closer], found.feet[closer] = near.away[closer] - wall, near.feet[closer]
+            found.walls[closer], found.outside[closer], found.blur[closer] = wall, near.outside[closer], near.blur[closer]
+        return found
+
+    def free(self, count: int, fewest: int = 4) -> tuple[Floats, Floats, Floats]:
+        """Places where the new skin must be: off points of the kept faces by their wall, with no other wall in the way.
+
+        Returns those places, how far off each may be in mm, and for every face of the solid the share of its points that
+        have one.
+        """
+        wanted = self.wanted
+        sign = 1.0 if wanted.outward else -1.0
+        strewn = [(wall, skin.strewn(round(count * skin.area / self.area), fewest)) for wall, skin in self.groups.items()]
+        at = np.concatenate([points.points + sign * wall * points.normals for wall, points in strewn])
+        of = np.concatenate([points.faces for _, points in strewn])
+        blur = np.concatenate([self.groups[wall].blur(points.faces) for wall, points in strewn])
+        spare, through = self.spare(at), self.open.nearest(at)
+        outside = np.where(through.away < spare.room + spare.walls, through.outside, spare.outside)
+        free = (spare.room >= -wanted.slack / 2 - blur) & (through.away > wanted.slack) & (outside == wanted.outward)
+        shares = [free[of == face].mean() if (of == face).any() else 0.0 for face in range(wanted.solid.face_count)]
+        return at[free], blur[free], np.array(shares)
+
+
+def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
+    """What is wrong with a shell whose new skin are `skin_faces`, in words; nothing where all is well."""
+    wanted = room.wanted
+    if not skin_faces:
+        return "no cavity is possible at this wall"
+    crooked = _unplain(made, skin_faces)
+    if len(crooked):  # before meshing, which may never end on these
+        room_left = room.spare(crooked).room
+        if (room_left < -2 * wanted.slack).mean() > 0.02:
+            return _thin(wanted, float(room_left.min()))
+    new = Skin(made, skin_faces, wanted.fine)
+    points = new.strewn(_POINTS)
+    spare = room.spare(points.points)
+    slack = wanted.slack + spare.blur + new.blur(points.faces)
+    thin = np.flatnonzero(spare.room < -slack)
+    if _too_many(room, points.points, thin, spare.room):
+        return _thin(wanted, float(spare.room[thin].min()))
+    square = np.abs(((points.points - spare.feet) * points.normals).sum(axis=1))
+    beside_open = room.open.nearest(points.points).away < spare.room + spare.walls
+    if ((square - spare.walls > slack) & ~beside_open).mean() > _BAD_SHARE:
+        return "material would be left where there should be none"
+    places, blur, _ = room.free(_POINTS)
+    near = new.nearest(places)
+    if (near.away > wanted.slack + near.blur + blur).sum() > 2 * _BAD_SHARE * max(len(places), 1):
+        return "part of the hollow would be missing"
+    return ""
+
+
+def _thin(wanted: Wanted, spare: float) -> str:
+    return f"the wall would be {max(wanted.least + spare, 0.0):.2f} mm in places"
+
+
+def _too_many(room: Room, places: Floats, rows: Rows, spare: Floats) -> bool:
+    """Whether too many places are too near, the nearest of them measured again by the kernel itself."""
+    share = len(rows) / max(len(places), 1)
+    if share <= _BAD_SHARE:
+        return False
+    wanted = room.wanted
+    worst = rows[np.argsort(spare[rows])][:_CONFIRMED]
+    true = 0
+    for row in worst:
+        spot = vec(places[row])
+        exact = min(measure.distance_to_faces(wanted.solid, s.faces, spot) - wall for wall, s in room.groups.items())
+        true += exact < -wanted.slack
+    return share * true / len(worst) > _BAD_SHARE
+
+
+def _unplain(made: Solid, faces: Sequence[int]) -> Floats:
+    """Places on faces that the kernel offsets only by way of another surface, found without triangles."""
+    found = []
+    for face in faces:
+        surface = BRepAdaptor_Surface(made.face(face))
+        if surface.GetType() not in (Kind.GeomAbs_OffsetSurface, Kind.GeomAbs_OtherSurface) or is_plain(made, face):
+            continue
+        u0, u1, v0, v1 = BRepTools.UVBounds_s(made.face(face))
+        for i in range(_GRID):
+            for k in range(_GRID):
+                u, v = u0 + (i + 0.5) / _GRID * (u1 - u0), v0 + (k + 0.5) / _GRID * (v1 - v0)
+                if BRepClass_FaceClassifier(made.face(face), gp_Pnt2d(u, v), 1e-6).State() == TopAbs_IN:
+                    found.append(xyz(surface.Value(u, v)))
+    return np.array(found).reshape(-1, 3)
