@@ -16,7 +16,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from supplecast.document.fields import AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot
+from supplecast.document.fields import AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, load_steps
 from supplecast.naming import EdgeRef, FaceRef, Rule
@@ -106,9 +106,12 @@ def _step(name: str, kind: type[Step]) -> str:
     )
 
 
-def _kind_words(kind: type[Step], field: str, spec: FieldSpec) -> str:
+def _kind_words(kind: type[BaseModel], field: str, spec: FieldSpec) -> str:
+    if spec.kind == "rows":
+        row = row_model(kind, field)
+        return "rows of " + ", ".join(f"`{name}` ({_kind_words(row, name, spec_in(row, name))})" for name in row.model_fields)
     if spec.kind == "choice":
-        words = kind.choices(field)
+        words = tuple(str(a) for a in typing.get_args(kind.model_fields[field].annotation))
         if words and all(not word.startswith(("<", "supplecast", "typing", "dict", "list")) for word in words):
             return " · ".join(f"`{word}`" for word in words)
         return "see [the format](../format.md)"

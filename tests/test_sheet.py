@@ -10,8 +10,10 @@ import pytest
 
 from supplecast.document import words
 from supplecast.document.edit import apply, mentions, read_edit
+from supplecast.document.fields import row_model
 from supplecast.document.model import Document, read_document, read_step, step_dict
 from supplecast.document.step import Step
+from supplecast.errors import SuppleError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.web import sheet
 from supplecast.web.demo import documents
@@ -33,8 +35,9 @@ def everything(document: Document) -> list[sheet.Token]:
 
 
 def braced(step: Step) -> list[str]:
-    templates = (step.sentence(), step.more(), *(text for _, text in step.details()))
-    return [path for template in templates for path in re.findall(r"\{([^}]+)\}", template)]
+    templates = [step.sentence(), step.more(), *(text for _, text in step.details())]
+    paths = [path for template in templates for path in re.findall(r"\{([^}]+)\}", template)]
+    return [path for path in paths if not path.endswith(".add")]
 
 
 @pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
@@ -48,6 +51,23 @@ def test_every_braced_field_is_one_the_step_has(step: Step) -> None:
         for path in braced(way):
             way.typed(path)
             assert way.spec_of(path).kind
+
+
+@pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
+def test_rows_are_added_typed_into_and_taken_out(step: Step) -> None:
+    for path in (name for name in type(step).model_fields if step.spec(name).kind == "rows"):
+        document = read_document({"format": "supplecast", "version": 1, "steps": [{**step_dict(step), path: [{}, {}]}]})
+        inner = row_model(type(step), path)
+        assert set(re.findall(r"\{([^}]+)\}", inner.sentence)) == set(inner.model_fields)
+        line = sheet.lines(document, sheet.Around())[0]
+        shown = [token for token in (*line.tokens, *line.more) if token.kind == "set" and token.path == path]
+        assert sorted(len(json.loads(token.value)) for token in shown) == [1, 1, 3]
+        number = next(t for t in line.tokens if t.kind == "number" and t.path.startswith(f"{path}.1."))
+        changed, _ = apply(document, read_edit({"op": "set", "step": step.id, "field": number.path, "value": "7.5"}))
+        held = getattr(changed.step(step.id), path)
+        assert getattr(held[1], number.path.split(".")[-1]) == "7.5" and held[0] == inner()
+        with pytest.raises(SuppleError, match="no field"):
+            apply(document, read_edit({"op": "set", "step": step.id, "field": f"{path}.9.x", "value": "1"}))
 
 
 @pytest.mark.parametrize("document", documents(), ids=lambda d: d.id)

@@ -103,29 +103,29 @@ class Builder:
 
     def mm(self, field: str) -> float:
         """The field's value in mm, checked against the least its type allows."""
-        return self.length(field, str(getattr(self.step, field)))
+        return self.length(field, str(self.step.held(field)))
 
     def length(self, field: str, text: str, least: str | None = None) -> float:
         value = self.evaluate(field, text, "length")
-        self._check_least(field, value, least or self.step.spec(field).least, "mm")
+        self._check_least(field, value, least or self.step.spec_of(field).least, "mm")
         return value
 
     def radians(self, field: str, low: float = -89.0, high: float = 89.0) -> float:
         """The field's angle in rad, refused outside low..high (degrees)."""
-        value = self.evaluate(field, str(getattr(self.step, field)), "angle")
+        value = self.evaluate(field, str(self.step.held(field)), "angle")
         if not low <= math.degrees(value) <= high:
             self.fail(field, f"{math.degrees(value):g}° is out of range.", f"Type an angle from {low:g}° to {high:g}°.")
         return value
 
     def ratio(self, field: str) -> float:
         """The field's percentage as a ratio."""
-        value = self.evaluate(field, str(getattr(self.step, field)), "factor")
-        self._check_least(field, value, self.step.spec(field).least, "%")
+        value = self.evaluate(field, str(self.step.held(field)), "factor")
+        self._check_least(field, value, self.step.spec_of(field).least, "%")
         return value
 
     def plain(self, field: str) -> float:
         """The field's plain number, such as a scale; it must lie from 0.001 to 1000."""
-        value = self.evaluate(field, str(getattr(self.step, field)), "number")
+        value = self.evaluate(field, str(self.step.held(field)), "number")
         if not 1e-3 <= value <= 1e3:
             self.fail(field, f"{show(value)} is out of range.", "Type a number from 0.001 to 1000, such as 1.02.")
         return value
@@ -203,7 +203,7 @@ class Builder:
     def surface(self, field: str, *, changes: bool = False) -> Entry:
         """The surface body a field names, or the only one there is; `changes` says that the step will change it."""
         found = self.target if changes else self.body
-        entry = found(getattr(self.step, field), field, roles=("surface",))
+        entry = found(self.step.held(field), field, roles=("surface",))
         if entry.role != "surface":
             self.fail(field, f"{entry.name} is a solid, not a surface.", "Pick a surface.")
         return entry
@@ -216,7 +216,7 @@ class Builder:
 
     def tools(self, field: str, target: Entry, purpose: str) -> list[Entry]:
         """The other bodies picked to be used on `target`; `purpose` says what for, as in “to join”."""
-        held: str | Sequence[str] = getattr(self.step, field)
+        held: str | Sequence[str] = self.step.held(field)
         picked = [held] if isinstance(held, str) else held
         if not picked:
             self.fail(field, f"No body {purpose} is picked.", "Pick at least one.")
@@ -236,7 +236,7 @@ class Builder:
 
     def regions(self, field: str, pick: Profile | None = None, hint: str = "") -> tuple[SketchEntry, list[Region]]:
         """The areas a profile field picks, joined where they border on each other; `hint` says what else an open one can be."""
-        pick = pick or getattr(self.step, field)
+        pick = pick or self.step.held(field)
         assert isinstance(pick, Profile)
         entry = self.sketch(pick.sketch, field)
         if entry.fault:
@@ -258,15 +258,15 @@ class Builder:
 
     def frame(self, field: str) -> Frame:
         """The plane a plane field names."""
-        return placing.plane(self, field, getattr(self.step, field))
+        return placing.plane(self, field, self.step.held(field))
 
     def axis(self, field: str) -> Axis:
         """The axis an axis field names."""
-        return placing.axis(self, field, getattr(self.step, field))
+        return placing.axis(self, field, self.step.held(field))
 
     def spots(self, field: str) -> list[Vec]:
         """The points a field names, one or several."""
-        held = getattr(self.step, field)
+        held = self.step.held(field)
         picks = held if isinstance(held, tuple) else [held] if held is not None else []
         return [placing.spot(self, field, pick, index) for index, pick in enumerate(picks)]
 
@@ -275,7 +275,7 @@ class Builder:
         from supplecast.kernel.gauge import Thing
 
         found = []
-        for index, pick in enumerate(getattr(self.step, field)):
+        for index, pick in enumerate(self.step.held(field)):
             if isinstance(pick, FaceRef):
                 entry, face = self.face(pick, field, index)
                 found.append(Thing(entry.body.solid, face=face))
@@ -319,7 +319,7 @@ class Builder:
 
     def only_face(self, field: str, hint: str) -> tuple[Entry, int]:
         """The one face a field is to pick."""
-        picks = getattr(self.step, field)
+        picks = self.step.held(field)
         if len(picks) != 1:
             self.fail(field, f"One face is needed; {len(picks)} are picked.", hint)
         return self.face(picks[0], field)
@@ -361,13 +361,13 @@ class Builder:
     def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
         """What the picks of a field lead to, each once, in their order."""
         found: dict[int, None] = {}
-        for index, pick in enumerate(getattr(self.step, field)):
+        for index, pick in enumerate(self.step.held(field)):
             found.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
         return list(found)
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         """The body to change, or only to look at: the one named, else the one of the field's first pick, else the only one."""
-        picks: Sequence[FaceRef | EdgeRef | Rule] = getattr(self.step, field)
+        picks: Sequence[FaceRef | EdgeRef | Rule] = self.step.held(field)
         entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
         if changes:
             self.targets.append(entry.id)
@@ -419,7 +419,7 @@ class Builder:
         return resolution.items
 
     def linked(self, field: str) -> Entry:
-        pick: LinkPick = getattr(self.step, field)
+        pick: LinkPick = self.step.held(field)
         try:
             self._note_read("link", pick.model_dump_json(), self.outside.linked_key(pick))
             return self.outside.linked(pick)

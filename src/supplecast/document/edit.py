@@ -244,7 +244,7 @@ def _move(document: Document, steps: list[dict[str, Any]], edit: MoveStep) -> st
 def _repair(document: Document, steps: list[dict[str, Any]], edit: RepairPick) -> str:
     at = document.position(edit.step)
     step = document.steps[at]
-    held = getattr(step, edit.field, None)
+    held = step.held(edit.field)
     if isinstance(held, tuple) and edit.index < len(held):
         kept = [pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in held]
         value: Any = [*kept[: edit.index], *edit.picks, *kept[edit.index + 1 :]]

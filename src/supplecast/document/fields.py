@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import typing
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -32,6 +33,7 @@ FieldKind = Literal[
     "sketch",
     "things",
     "list",
+    "rows",
     "body",
     "bodies",
     "link",
@@ -87,6 +89,34 @@ Faces = Annotated[tuple[FaceRef, ...], FieldSpec("faces")]
 Edges = Annotated[tuple[EdgeRef | Rule, ...], FieldSpec("edges")]
 BodyPick = Annotated[BodyId | None, FieldSpec("body")]
 BodyPicks = Annotated[tuple[BodyId, ...], FieldSpec("bodies")]
+
+
+class Row(BaseModel):
+    """One of several alike entries of a step, such as a further radius with its edges; `sentence` is how the sheet prints it,
+    with the row's fields in braces, and `adding` what the button says that adds one: `{others.add}` stands for it in a step's
+    sentence.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    sentence: ClassVar[str] = ""
+    adding: ClassVar[str] = ""
+
+
+def spec_in(model: type[BaseModel], field: str) -> FieldSpec:
+    """What kind of field this is; unmarked fields are choices among words."""
+    for mark in model.model_fields[field].metadata:
+        if isinstance(mark, FieldSpec):
+            return mark
+    for inner in typing.get_args(model.model_fields[field].annotation):
+        for mark in getattr(inner, "__metadata__", ()):
+            if isinstance(mark, FieldSpec):
+                return mark
+    return FieldSpec("choice")
+
+
+def row_model(model: type[BaseModel], field: str) -> type[Row]:
+    """The kind of row that a field of rows holds."""
+    return next(arg for arg in typing.get_args(model.model_fields[field].annotation) if isinstance(arg, type))
 
 
 class Profile(BaseModel):

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from supplecast.document.fields import FieldSpec, Label, StepId
+from supplecast.document.fields import FieldSpec, Label, StepId, row_model, spec_in
 from supplecast.errors import DocumentError
 
 if TYPE_CHECKING:
@@ -64,11 +64,19 @@ class Step(BaseModel):
         """Further lines of the sheet, each with an id of its own: the figures of a sketch, for instance."""
         return []
 
-    def typed(self, path: str) -> str:
-        """What stands in a field of the sheet, by its path in the sentence."""
+    def held(self, path: str) -> Any:
+        """The value of a field by its path in the sentence, such as `wall`, `neutral.offset` or `others.0.wall`, or None."""
         value: Any = self
         for part in path.split("."):
-            value = getattr(value, part)
+            if part.isdigit():
+                value = value[int(part)] if isinstance(value, tuple) and int(part) < len(value) else None
+            else:
+                value = getattr(value, part, None)
+        return value
+
+    def typed(self, path: str) -> str:
+        """What stands in a field of the sheet, by its path in the sentence."""
+        value = self.held(path)
         if isinstance(value, tuple):
             return ", ".join(str(one) for one in value)
         return "" if value is None else str(value)
@@ -76,10 +84,13 @@ class Step(BaseModel):
     def retyped(self, path: str, value: Any) -> dict[str, Any]:
         """The step's JSON with one field of its sentence changed."""
         whole = self.model_dump(mode="json")
-        holder = whole
+        holder: Any = whole
         *way, last = path.split(".")
         for part in way:
-            holder = holder.get(part, {}) if isinstance(holder, dict) else {}
+            if isinstance(holder, list):
+                holder = holder[int(part)] if part.isdigit() and int(part) < len(holder) else {}
+            else:
+                holder = holder.get(part, {}) if isinstance(holder, dict) else {}
         if not isinstance(holder, dict) or last not in holder or path in ("id", "type"):
             raise DocumentError(f"The step “{self.label}” has no field “{path}”.", "Reload the page.")
         holder[last] = value
@@ -93,22 +104,21 @@ class Step(BaseModel):
     @classmethod
     def spec(cls, field: str) -> FieldSpec:
         """What kind of field this is; unmarked fields are choices among words."""
-        for mark in cls.model_fields[field].metadata:
-            if isinstance(mark, FieldSpec):
-                return mark
-        for inner in typing.get_args(cls.model_fields[field].annotation):
-            for mark in getattr(inner, "__metadata__", ()):
-                if isinstance(mark, FieldSpec):
-                    return mark
-        return FieldSpec("choice")
+        return spec_in(cls, field)
 
     def spec_of(self, path: str) -> FieldSpec:
         """The kind of a field of the sentence, by its path."""
+        rows, *way = path.split(".")
+        if way and self.spec(rows).kind == "rows":
+            return spec_in(row_model(type(self), rows), way[-1])
         return self.spec(path)
 
     @classmethod
-    def choices(cls, field: str) -> tuple[str, ...]:
-        return tuple(str(a) for a in typing.get_args(cls.model_fields[field].annotation))
+    def choices(cls, path: str) -> tuple[str, ...]:
+        """The words a choice offers."""
+        rows, *way = path.split(".")
+        model, field = (row_model(cls, rows), way[-1]) if way else (cls, path)
+        return tuple(str(a) for a in typing.get_args(model.model_fields[field].annotation))
 
     @property
     def label(self) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from supplecast.document.fields import row_model, spec_in
 from supplecast.document.model import Document, read_document, read_step, step_dict
 from supplecast.document.step import Step
 from supplecast.quantities import LENGTH_UNITS, restated
@@ -32,6 +33,11 @@ def _restated(step: Step, document: Document, unit: str) -> dict[str, Any]:
     for name in type(step).model_fields:
         if step.spec(name).kind == "length" and data.get(name):
             data[name] = restated(str(data[name]), document.scope, unit)
+        elif step.spec(name).kind == "rows":
+            model = row_model(type(step), name)
+            lengths = [inner for inner in model.model_fields if spec_in(model, inner).kind == "length"]
+            for row in data[name]:
+                row.update({inner: restated(str(row[inner]), document.scope, unit) for inner in lengths if row.get(inner)})
         elif step.spec(name).kind == "plane" and data[name]["offset"] != "0":
             data[name]["offset"] = restated(data[name]["offset"], document.scope, unit)
     if isinstance(step, Drawing):

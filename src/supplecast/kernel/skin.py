@@ -57,7 +57,9 @@ class Near:
 
 
 class Skin:
-    """Some faces of a solid, ready to be measured to; `fine` is the chord error of their triangles in mm."""
+    """Some faces of a solid, ready to be measured to; `fine` is the chord error of their triangles in mm. `empty` tells that
+    some face has no triangles at all.
+    """
 
     def __init__(self, solid: Solid, faces: Sequence[int], fine: float) -> None:
         self.solid, self.faces, self.fine = solid, tuple(faces), fine
@@ -67,6 +69,7 @@ class Skin:
         self._plain = {face: _feet(solid, face) for face in self.faces}
         self._free = [face for face, plain in self._plain.items() if plain is None]
         self.area = float(self._areas.sum())
+        self.empty = bool(set(self.faces) - set(self._of.tolist()))
 
     def strewn(self, count: int, least: int = 4) -> Strewn:
         """About `count` points spread over the faces by area, at least `least` on each; the same ones at each call."""

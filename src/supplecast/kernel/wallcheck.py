@@ -116,6 +116,8 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
         if (room_left < -2 * wanted.slack).mean() > 0.02:
             return _thin(wanted, float(room_left.min()))
     new = Skin(made, skin_faces, wanted.fine)
+    if new.empty:  # a round as tight as the wall: its offset is a line, which nobody can see or mesh
+        return "faces would shrink to nothing"
     points = new.strewn(_POINTS)
     spare = room.spare(points.points)
     slack = wanted.slack + spare.blur + new.blur(points.faces)
@@ -124,7 +126,9 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
         return _thin(wanted, float(spare.room[thin].min()))
     square = np.abs(((points.points - spare.feet) * points.normals).sum(axis=1))
     beside_open = room.open.nearest(points.points).away < spare.room + spare.walls
-    if ((square - spare.walls > slack) & ~beside_open).mean() > _BAD_SHARE:
+    # Square to the skin it is a wall away, at sharp inner corners too; what stands up from it is only near it sideways.
+    thick = (square - spare.walls > slack) | ((spare.room > slack) & (square < spare.walls - slack))
+    if (thick & ~beside_open).mean() > _BAD_SHARE:
         return "material would be left where there should be none"
     places, blur, _ = room.free(_POINTS)
     near = new.nearest(places)

@@ -150,7 +150,9 @@ def _without_idle(room: Room) -> Made | None:
     for _ in range(_TIMES):
         wanted = _carried(room.wanted, made)
         _, _, shares = Room(wanted).free(3000, 24)
-        idle = {face for face in wanted.walls if shares[face] < _BEARS}
+        # The offset of a round as tight as the wall is the sharp corner that is left without it.
+        tight = set(measure.tighter_than(made.solid, wanted.least + 1e-6))
+        idle = {face for face in wanted.walls if shares[face] < _BEARS or face in tight}
         less = _less(made.solid, idle)
         if less is None:
             break

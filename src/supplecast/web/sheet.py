@@ -10,7 +10,7 @@ from typing import Any
 
 from supplecast.document import words
 from supplecast.document.copying import Copying
-from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
+from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Row, Spot, row_model
 from supplecast.document.model import Document
 from supplecast.document.shaping import Shaping
 from supplecast.document.step import Step
@@ -121,8 +121,12 @@ def _tokens(sentence: str, step: Step, document: Document, around: Around) -> It
 
 
 def _field(path: str, step: Step, document: Document, around: Around) -> Iterator[Token]:
+    if path.endswith(".add"):
+        rows = path.removesuffix(".add")
+        yield Token("set", row_model(type(step), rows).adding, rows, json.dumps([*_rows_held(step.held(rows)), {}]))
+        return
     kind = step.spec_of(path).kind
-    value: Any = getattr(step, path, None) if "." not in path else None
+    value: Any = step.held(path)
     match kind:
         case "length" | "angle" | "percent" | "count" | "factor" | "list":
             yield Token("number", path=path, value=step.typed(path), text=kind)
@@ -165,6 +169,8 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 yield Token("words", ", also ")
             chosen = tuple((body, _body_name(body, document, around)) for body in value if body not in known)
             yield Token("bodies", path=path, options=(*known.items(), *chosen), chosen=tuple(value))
+        case "rows":
+            yield from _rows(path, value, step, document, around)
         case "link":
             assert isinstance(value, LinkPick)
             parts = tuple((d.id, d.name) for d in around.documents if d.id != document.id)
@@ -175,6 +181,19 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
                 return
             options = tuple((word, _CHOICES.get(word, word)) for word in step.choices(path))
             yield Token("choice", path=path, value=str(value), options=options)
+
+
+def _rows(path: str, value: tuple[Row, ...], step: Step, document: Document, around: Around) -> Iterator[Token]:
+    """Every row as a clause of its own, with a way to take it out."""
+    held = _rows_held(value)
+    for number, row in enumerate(value):
+        inner = _BRACES.sub(rf"{{{path}.{number}.\1}}", row.sentence)
+        yield from _tokens(inner, step, document, around)
+        yield Token("set", "×", path, json.dumps(held[:number] + held[number + 1 :]))
+
+
+def _rows_held(value: tuple[Row, ...]) -> list[dict[str, Any]]:
+    return [row.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for row in value]
 
 
 def _above(step: Step, document: Document) -> list[Step]:

@@ -3,20 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Faces, Length
+from supplecast.document.fields import BodyPick, Faces, FieldSpec, Length, Row
 from supplecast.document.step import Step
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
-class Shell(Step):
-    """Hollow a body inwards. Without an open face the hollow is closed, and the sheet says so.
+class OtherWall(Row):
+    """Faces with a wall of their own."""
 
+    sentence: ClassVar[str] = "; {wall} at {faces} "
+    adding: ClassVar[str] = "other wall"
+
+    wall: Length = "3 mm"
+    faces: Faces = ()
+
+
+class Shell(Step):
+    """Hollow a body inwards; or outwards, so that the body becomes the hollow; or with half the wall to each side. `others` are
+    faces with another wall; faces that run into each other smoothly share one. Without an open face the hollow is closed, and
+    the sheet says so.
+
+    Every wall is measured from many points before it is taken. Shell after drafting and rounding: rounds made before stay
+    concentric, and the wall stays even.
     Example: {"id": "b07", "type": "shell", "wall": "wall", "open": [{"face": "p81.end"}]}
     """
 
@@ -28,11 +42,16 @@ class Shell(Step):
     suits = ("faces",)
 
     wall: Length = "2 mm"
+    side: Literal["inwards", "outwards", "to both sides"] = "inwards"
     open: Faces = ()
+    others: Annotated[tuple[OtherWall, ...], FieldSpec("rows")] = ()
     body: BodyPick = None
 
     def sentence(self) -> str:
-        return "Shell wall {wall}, open at {open}"
+        return "Shell wall {wall} {side}, open at {open}{others}"
+
+    def more(self) -> str:
+        return "{others.add}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -40,8 +59,21 @@ class Shell(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.holder("open", self.body)
-        wall = at.mm("wall")
-        made = at.kernel("wall", kernel.walls.shell, entry.body.solid, at.faces("open", entry), wall)
+        solid = entry.body.solid
+        wall, opened = at.mm("wall"), at.faces("open", entry)
+        others: dict[int, float] = {}
+        for number, row in enumerate(self.others):
+            field = f"others.{number}"
+            if not row.faces:
+                at.fail(f"{field}.faces", "No face is picked for this wall.", "Pick its faces, or take it out.")
+            for face in at.faces(f"{field}.faces", entry):
+                if face in opened:
+                    at.fail(f"{field}.faces", "An open face has no wall.", "Unpick it here, or close it.")
+                if face in others:
+                    at.fail(f"{field}.faces", "A face is given two walls.", "Unpick it in one of them.")
+                others[face] = at.mm(f"{field}.wall")
+        made = at.kernel("wall", kernel.walls.shell, solid, opened, wall, side=self.side, others=others)
         if not self.open:
-            at.note("Closed hollow: no face is open, the cavity cannot be seen from outside.")
+            hollow = abs(kernel.measure.volume(solid) - kernel.measure.volume(made.solid)) / 1000
+            at.note(f"Closed hollow of about {hollow:.3g} cm³: no face is open, so nobody can see it from outside.")
         at.replace(entry, at.named(made, entry.body))

@@ -118,6 +118,7 @@ export function listenToSheet(sheet, bench) {
       }
       bench.redraw();
     } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks), single: button.dataset.single === 'yes', extras: JSON.parse(button.dataset.extras || '[]') });
+    else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });
     else if (button.dataset.turn) {
       const chosen = JSON.parse(button.dataset.chosen);
       const turned = button.dataset.turn;
