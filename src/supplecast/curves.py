@@ -366,3 +366,12 @@ def _seen(point: Floats, chain: Floats) -> float:
     cross = d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]
     dot = (d[:-1] * d[1:]).sum(axis=1)
     return float(np.arctan2(cross, dot).sum())
+
+
+@dataclass(frozen=True)
+class Run:
+    """An open chain of curves, and which of its ends are loose: those that meet no other curve."""
+
+    chain: tuple[Curve2, ...]
+    loose_start: bool
+    loose_end: bool

@@ -11,7 +11,7 @@ from supplecast.curves import Curve2, Region
 from supplecast.document import placing
 from supplecast.document.fields import LinkPick, Profile
 from supplecast.document.mend import bodies_at_fault, culprits, lost_to, repairs
-from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Role, SketchEntry, State
+from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Reading, Role, SketchEntry, State
 from supplecast.document.step import Step
 from supplecast.document.words import pick_words, step_words
 from supplecast.errors import KernelError, QuantityError, SketchError, StepError, SuppleError
@@ -85,6 +85,7 @@ class Builder:
         self.reads: list[Read] = []
         self.targets: list[str] = []
         self.notes: list[str] = []
+        self.readings: list[Reading] = []
         self.flags: list[Flag] = []
         self.figures: dict[str, float] = {}
         self.drawn_lines: tuple[tuple[Vec, ...], ...] = ()
@@ -488,9 +489,9 @@ class Builder:
         name = self.step.name or self.step.word
         self._datums.append(Datum(self.step.id, name, kind, frame, self._key("datum")))
 
-    def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body]) -> None:
-        """Remember with what this step changed a body, for patterns and mirrors of it."""
-        self._effect = Effect(target.id, how, tuple(tools), self._key("effect"))
+    def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body], bores: Sequence[Body] = ()) -> None:
+        """Remember with what this step changed a body, for patterns and mirrors of it; `bores` are cut last."""
+        self._effect = Effect(target.id, how, (*tools, *bores), self._key("effect"), len(bores))
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""
@@ -499,6 +500,11 @@ class Builder:
     def note(self, words: str) -> None:
         """A line under the step's sentence that says what came of it."""
         self.notes.append(words)
+
+    def reading(self, words: str, value: float, most: float) -> None:
+        """A figure shown in the step's own sentence: good up to `most`, near it up to 15 % more, over beyond."""
+        state: Literal["good", "near", "over"] = "good" if value <= most else "near" if value <= 1.15 * most else "over"
+        self.readings.append(Reading(words, state))
 
     def figure(self, name: str, value: float) -> None:
         """A number the tool's gauges show, in mm, mm², mm³ or as a ratio."""

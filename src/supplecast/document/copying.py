@@ -90,10 +90,14 @@ class Copying(Step):
                 entry = at.target(effect.target, "steps")
                 shaped[effect.target] = entry, entry.body
             entry, body = shaped[effect.target]
-            copies = [_copy(at, t, motion, label, field) for label, motion in motions.items() for t in effect.tools]
-            shaped[effect.target] = entry, _used_on(at, body, copies, effect.how, field)
+            every = list(effect.tools)
+            tools, bores = every[: len(every) - effect.bores], every[len(every) - effect.bores :]
+            copies = [_copy(at, t, motion, label, field) for label, motion in motions.items() for t in tools]
+            bored = [_copy(at, t, motion, label, field) for label, motion in motions.items() for t in bores]
+            body = _used_on(at, body, copies, effect.how, field)
+            shaped[effect.target] = entry, _used_on(at, body, bored, "cut", field) if bored else body
             if len(self.steps) == 1:
-                at.did(effect.how, entry, [*effect.tools, *copies])
+                at.did(effect.how, entry, [*tools, *copies], [*bores, *bored])
         for entry, body in shaped.values():
             at.replace(entry, body)
 

@@ -59,7 +59,7 @@ class Drilling(Shaping):
         """
         targets = self.targets(at)
         plane = at.frame("into")
-        places = self._places(at, plane)
+        spots = places(at, plane)
         if self.deep == "through":
             boxes = [kernel.measure.loose_box(entry.body.solid) for entry in targets]
             depth = max(2 * (box.diagonal + math.dist(box.centre, plane.origin)) for box in boxes)
@@ -73,31 +73,33 @@ class Drilling(Shaping):
         plain = self.deep == "through" and len(rings) == 1
         one = at.kernel(field, _bore, rings, depth, -depth if plain else 0.0)
         tools = []
-        for label, place in places.items():
+        for label, place in spots.items():
             motion = kernel.move.seat(Frame(), Frame(place, plane.x, times(plane.normal, -1.0)))
             named = at.named(at.kernel(field, kernel.move.carried, one, motion))
             tags = tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags)
             tools.append(("", Body(named.solid, tags)))
         self.combine(at, targets, tools, "into")
 
-    def _places(self, at: Builder, plane: Frame) -> dict[str, Vec]:
-        """Where each hole begins, by a lasting label."""
-        found: dict[str, Vec] = {}
-        if self.sketch is not None:
-            sketch = at.sketch(self.sketch, "sketch")
-            centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
-            for name, mark in (sketch.marks or centres).items():
-                found[name] = sketch.frame.point(mark)
-        # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
-        labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in self.spots]
-        found |= zip(labels, at.spots("spots"), strict=True)
-        if not found:
-            at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
-        dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}
-        close = any(math.dist(a, b) < 1e-6 for a, b in itertools.combinations(dropped.values(), 2))
-        if close or len(set(labels)) < len(labels):
-            at.fail("spots", "Two of the holes stand in the same place.", "Take one of the points out.")
-        return dropped
+
+def places(at: Builder, plane: Frame) -> dict[str, Vec]:
+    """Where a step that has `sketch` and `spots` is to do something, dropped squarely onto a plane, by a lasting label each."""
+    found: dict[str, Vec] = {}
+    sketch_id: str | None = at.step.held("sketch")
+    if sketch_id is not None:
+        sketch = at.sketch(sketch_id, "sketch")
+        centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
+        for name, mark in (sketch.marks or centres).items():
+            found[name] = sketch.frame.point(mark)
+    # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
+    labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in at.step.held("spots")]
+    found |= zip(labels, at.spots("spots"), strict=True)
+    if not found:
+        at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
+    dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}
+    close = any(math.dist(a, b) < 1e-6 for a, b in itertools.combinations(dropped.values(), 2))
+    if close or len(set(labels)) < len(labels):
+        at.fail("spots", "Two of them stand in the same place.", "Take one of the points out.")
+    return dropped
 
 
 def _bore(rings: Sequence[Ring], depth: float, mouth: float) -> kernel.history.Made:

@@ -184,6 +184,7 @@ class Run:
                 step.id,
                 "ok",
                 notes=tuple(builder.notes),
+                readings=tuple(builder.readings),
                 flags=tuple(builder.flags),
                 figures=dict(builder.figures),
                 lines=builder.drawn_lines,

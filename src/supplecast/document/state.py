@@ -74,12 +74,15 @@ class Datum:
 
 @dataclass(frozen=True, eq=False)
 class Effect:
-    """What a step did to a body with tools of its own, kept so that a pattern or mirror can do it again elsewhere."""
+    """What a step did to a body with tools of its own, kept so that a pattern or mirror can do it again elsewhere. The last
+    `bores` of the tools are cut after the others were added.
+    """
 
     target: str
     how: Literal["add", "cut"]
     tools: Sequence[Body]
     key: str
+    bores: int = 0
 
 
 @dataclass(frozen=True)
@@ -113,6 +116,14 @@ class Flag:
 
 
 @dataclass(frozen=True)
+class Reading:
+    """A figure that a step shows in its own sentence, with how it stands against the rule it is held to."""
+
+    words: str
+    state: Literal["good", "near", "over"]
+
+
+@dataclass(frozen=True)
 class Outcome:
     """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
 
@@ -127,6 +138,7 @@ class Outcome:
     message: str = ""
     hint: str = ""
     notes: tuple[str, ...] = ()
+    readings: tuple[Reading, ...] = ()
     flags: tuple[Flag, ...] = ()
     culprits: tuple[Mapping[str, Any], ...] = ()
     sized: bool = False

@@ -32,6 +32,7 @@ def step_report(outcome: Outcome, kind: str) -> dict[str, Any]:
         "field": outcome.field,
         "message": " ".join(words for words in (outcome.message, outcome.hint) if words),
         "notes": list(outcome.notes),
+        "readings": [asdict(reading) for reading in outcome.readings],
         "flags": [asdict(flag) for flag in outcome.flags],
         "culprits": [dict(pick) for pick in outcome.culprits],
         "sized": outcome.sized,

@@ -17,7 +17,7 @@ from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Region, Spline2
 from supplecast.document.builder import digest
 from supplecast.document.rebuild import Built, Memory, Trace
-from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Outcome, Repair, SketchEntry
+from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Outcome, Reading, Repair, SketchEntry
 from supplecast.errors import SketchError
 from supplecast.exchange.whole import write_whole
 from supplecast.geometry import Frame, Point2, vec
@@ -139,7 +139,7 @@ def _body(entry: Entry) -> dict[str, Any]:
 def _effect(effect: Effect | None) -> dict[str, Any] | None:
     if effect is None:
         return None
-    told = {"target": effect.target, "how": effect.how, "key": effect.key}
+    told = {"target": effect.target, "how": effect.how, "key": effect.key, "bores": effect.bores}
     return {**told, "tags": [tool.tags for tool in effect.tools], "shapes": _tools_name(effect)}
 
 
@@ -183,6 +183,7 @@ def _read(row: Mapping[str, Any], blobs: Path) -> Trace:
     told["flags"] = tuple(_read_flag(flag) for flag in told["flags"])
     for name in ("notes", "culprits"):
         told[name] = tuple(told[name])
+    told["readings"] = tuple(Reading(**reading) for reading in told["readings"])
     told["lines"] = tuple(tuple(vec(p) for p in line) for line in told["lines"])
     delta = Delta(
         tuple(_read_body(body, blobs) for body in row["delta"]["bodies"]),
@@ -205,7 +206,7 @@ def _read_effect(data: Mapping[str, Any] | None, blobs: Path) -> Effect | None:
         return None
     tags = [tuple(tuple(row) for row in tool) for tool in data["tags"]]
     solids = kernel.blob.Bundle(_content(data["shapes"], blobs), len(tags))
-    return Effect(data["target"], data["how"], _Tools(solids, tags), data["key"])
+    return Effect(data["target"], data["how"], _Tools(solids, tags), data["key"], data["bores"])
 
 
 class _Tools(Sequence[Body]):

@@ -156,8 +156,8 @@ def box(solid: Solid) -> Box:
     """
     known = solid.__dict__.get("_box")
     if known is None:
-        corners = _corners(solid)
-        low, high = corners.min(axis=0), corners.max(axis=0)
+        points = corners(solid)
+        low, high = points.min(axis=0), points.max(axis=0)
         curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edges.line(solid, e) is None]
         curved += [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
         for shape in curved:
@@ -178,11 +178,12 @@ def box(solid: Solid) -> Box:
 
 def corner_box(solid: Solid) -> Box:
     """The box of the solid's vertices: exact for blocks and whatever is cut from their inside."""
-    corners = _corners(solid)
-    return Box(vec(corners.min(axis=0)), vec(corners.max(axis=0)))
+    points = corners(solid)
+    return Box(vec(points.min(axis=0)), vec(points.max(axis=0)))
 
 
-def _corners(solid: Solid) -> Floats:
+def corners(solid: Solid) -> Floats:
+    """The solid's vertices, (n, 3) mm."""
     rows = np.empty((solid.vertex_count, 3))
     for index in range(solid.vertex_count):
         at = BRep_Tool.Pnt_s(solid.vertex(index))

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from supplecast.curves import Circle2, Curve2, Ellipse2
+import numpy as np
+
+from supplecast.curves import Circle2, Curve2, Ellipse2, Run
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 
@@ -76,3 +78,51 @@ def _followed(rest: dict[str, Curve2], name: str, at: Point2) -> list[Curve2]:
         if following is None:
             return chain
         name = following
+
+
+def runs(curves: Sequence[Curve2]) -> list[Run]:
+    """Open chains as they are drawn, broken wherever three ends or more meet; so grids, stars and crossings are all welcome.
+
+    SketchError if nothing open is drawn.
+    """
+    both = {curve.entity: pair for curve in curves if (pair := ends(curve)) is not None}
+    every = [p for pair in both.values() for p in pair]
+    left = [curve for curve in curves if curve.entity in both]
+    found = []
+    while left:
+        chain = [left.pop(0)]
+        for forwards in (True, False):
+            while (end := _last(chain, forwards)) is not None and _meeting(every, end) == 2:
+                beside = next((c for c in left if any(math.dist(p, end) < _CLOSE for p in both[c.entity])), None)
+                if beside is None:
+                    break
+                left.remove(beside)
+                starts = math.dist(both[beside.entity][0], end) < _CLOSE
+                onward = beside if starts == forwards else beside.reversed()
+                chain.insert(len(chain) if forwards else 0, onward)
+        first, last = _last(chain, False), _last(chain, True)
+        assert first is not None and last is not None
+        if math.dist(first, last) > _CLOSE:
+            others = [c for c in curves if c not in chain]
+            loose = [_meeting(every, p) == 1 and not any(_lies_on(c, p) for c in others) for p in (first, last)]
+            found.append(Run(tuple(chain), *loose))
+    if not found:
+        raise SketchError("There is no open line in the sketch.", "Draw the lines along which it is to run.")
+    return found
+
+
+def _last(chain: Sequence[Curve2], forwards: bool) -> Point2 | None:
+    pair = ends(chain[-1 if forwards else 0])
+    return pair and pair[1 if forwards else 0]
+
+
+def _meeting(every: Sequence[Point2], p: Point2) -> int:
+    return sum(math.dist(p, q) < _CLOSE for q in every)
+
+
+def _lies_on(curve: Curve2, p: Point2) -> bool:
+    points = curve.sampled(64)
+    a, b = points[:-1], points[1:]
+    along = b - a
+    share = np.clip(((np.array(p) - a) * along).sum(axis=1) / np.maximum((along**2).sum(axis=1), 1e-18), 0, 1)
+    return bool(np.linalg.norm(a + share[:, None] * along - np.array(p), axis=1).min() < 1e-3)

@@ -65,6 +65,7 @@ class Line:
     field: str = ""
     message: str = ""
     notes: tuple[str, ...] = ()
+    readings: Sequence[Mapping[str, Any]] = ()
     flags: tuple[Mapping[str, Any], ...] = ()
     culprits: Sequence[Mapping[str, Any]] = ()
     after_standing: bool = False
@@ -100,6 +101,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 field=str(outcome.get("field", "")),
                 message=str(outcome.get("message", "")),
                 notes=tuple(outcome.get("notes", ())),
+                readings=outcome.get("readings", ()),
                 flags=tuple(outcome.get("flags", ())),
                 culprits=outcome.get("culprits", ()),
                 after_standing=after,

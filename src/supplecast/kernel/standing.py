@@ -1,0 +1,54 @@
+"""What stands on a body: webs and posts that run down to whatever is there, and take its shape where they meet it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+from OCP.gp import gp_Pnt
+from OCP.TopAbs import TopAbs_IN
+
+from supplecast.errors import KernelError
+from supplecast.geometry import Vec
+from supplecast.kernel import boolean, edges
+from supplecast.kernel.history import FaceOf, Made, Origin, told_by
+from supplecast.kernel.shape import Solid
+
+PAST = "past "
+"""Roles that begin so are faces beyond where a web should have met the body: a piece that still has one runs past it."""
+
+
+def settled(bodies: Sequence[Solid], web: Made, marks: Sequence[Vec]) -> list[Made]:
+    """The pieces of a web, made too long, that lie outside `bodies`, hold one of `marks` and end on them all round.
+
+    Faces where they meet a body are `foot`. None where the web runs past the body; KernelError where it lies wholly in it.
+    """
+    try:
+        pieces = boolean.cut(web.solid, list(bodies), pieces=None)
+    except KernelError as fault:
+        if "misses" in fault.message:
+            return []
+        raise
+    met = [[(Origin("foot", (FaceOf(n, face),)),) for face in range(body.face_count)] for n, body in enumerate(bodies)]
+    told = [told_by(piece, [web.origins, *met]) for piece in pieces]
+    landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
+    return [piece for piece in landed if _holds(piece.solid, marks)]
+
+
+def _holds(solid: Solid, marks: Sequence[Vec]) -> bool:
+    classifier = BRepClass3d_SolidClassifier(solid.shape)
+    for mark in marks:
+        classifier.Perform(gp_Pnt(*mark), 1e-6)
+        if classifier.State() == TopAbs_IN:
+            return True
+    return False
+
+
+def root_edges(solid: Solid, flanks: Sequence[int], added: Sequence[int]) -> list[int]:
+    """Hollow edges along which `flanks` meet faces that were not `added`: where what was added stands on the body."""
+    mine, ours = set(flanks), set(added)
+    return [
+        edge
+        for edge, faces in enumerate(solid.faces_at_edges)
+        if mine & set(faces) and not ours.issuperset(faces) and edges.bend(solid, edge) == "concave"
+    ]

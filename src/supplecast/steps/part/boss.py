@@ -1,0 +1,183 @@
+"""Boss: posts for screws, standing on the body."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Annotated, Any, Literal
+
+from pydantic import Field
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.drilling import places
+from supplecast.document.fields import FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
+from supplecast.document.standing import Standing
+from supplecast.document.state import Entry
+from supplecast.geometry import Frame, along
+from supplecast.naming import Body
+from supplecast.tooling.bosses import BossSize, ScrewSize, boss_for
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+
+_INTO = 1e-4
+_TIE_DROP = 0.15  # how far under the boss's top its tie to the wall stays, as a share of its height
+
+
+class Boss(Standing):
+    """Round posts from a plane down to whatever is there, at the points of a sketch and at picked points, with a pilot hole.
+
+    The diameters are those at the top: typed, or what a thread-forming screw of a size needs in the document's resin. The
+    pilot is cored down to a `floor` that is left under it, so that no thick spot stays, or to a `depth`. `gussets` are
+    webs round the boss that slope to the body; `tied` runs a web from it to the nearest wall. `root` rounds the post's foot.
+    Example: {"id": "bo1", "type": "boss", "screw": "3", "level": {"plane": "top", "offset": "-8 mm"}, "sketch": "k3f"}
+    """
+
+    type: Literal["boss"] = "boss"
+    word = "Boss"
+    purpose = "posts for screws, with pilot and gussets"
+    rank = 104
+    picture = ("M3 18h26v4H3z", "M11 18V6h10v12M14 6v9h4V6M11 10l-5 8M21 10l5 8")
+    suits = ("faces", "edges")
+
+    level: PlaneField = PlanePick(plane="top")
+    spots: Spots = ()
+    sketch: SketchPick = None
+    sized: Literal["for a screw", "by diameters"] = "for a screw"
+    screw: ScrewSize = "3"
+    outer: Length = "6 mm"
+    pilot: LengthFromZero = "2.4 mm"
+    deep: Literal["leaving a floor", "to a depth"] = "leaving a floor"
+    floor: Length = "1.5 mm"
+    depth: Length = "8 mm"
+    gussets: Annotated[int, Field(ge=0, le=8), FieldSpec("count")] = 0
+    gusset_height: Length = "5 mm"
+    gusset_length: Length = "4 mm"
+    tied: Literal["free-standing", "tied to the nearest wall"] = "free-standing"
+    web: Length = "1.2 mm"
+
+    def sentence(self) -> str:
+        size = {"for a screw": "{sized} of {screw} mm", "by diameters": "{sized} {outer} outside and {pilot} inside"}[
+            self.sized
+        ]
+        deep = "{deep} of {floor}" if self.deep == "leaving a floor" else "{deep} of {depth}"
+        webs = ", gussets {gussets}"
+        if self.gussets:
+            webs += ", {gusset_height} high and {gusset_length} long"
+        thick = ", webs {web} thick" if self.gussets or self.tied != "free-standing" else ""
+        return (
+            f"Boss {size}, cored {deep}, top at {{level}}, at {{sketch}} and {{spots}}{webs}, {{tied}}{thick}, "
+            "root rounded {root}, on {body}{also}"
+        )
+
+    def more(self) -> str:
+        return "draft {draft}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        spots = [{**pick, "at": "centre"} for pick in picked if "edge" in pick]
+        sketch = next((step for step in reversed(document.steps) if step.type == "sketch"), None)
+        if spots or sketch is None:
+            return {"spots": spots}
+        return {"sketch": sketch.id, "level": sketch.held("on").model_dump(exclude_none=True, exclude_defaults=True)}
+
+    def build(self, at: Builder) -> None:
+        entry = at.body(self.body)
+        plane = at.frame("level")
+        spots = places(at, plane)
+        size = boss_for(self.screw, at.resin) if self.sized == "for a screw" else BossSize(at.mm("outer"), at.mm("pilot"))
+        if size.pilot >= size.outer:
+            at.fail("pilot", "The pilot is as wide as the boss.", "Make it narrower.")
+        if self.sized == "for a screw":
+            at.note(f"{at.in_unit(size.outer)} outside, pilot {at.in_unit(size.pilot)}.")
+        box = kernel.measure.loose_box(entry.body.solid)
+        reach = 2 * (box.diagonal + math.dist(box.centre, plane.origin))
+        draft = at.radians("draft", 0.0, 30.0)
+        pieces: list[Body] = []
+        pilots: list[Body] = []
+        shares: list[tuple[float, float]] = []
+        for label, place in spots.items():
+            top = Frame(place, plane.x, plane.normal)
+            web = at.kernel("draft", kernel.post.post, top, size.outer / 2, draft, reach)
+            post = self._settled(at, entry, [], web, label, "")
+            if post is None:
+                at.fail(
+                    "level",
+                    f"The boss does not land on {entry.name}: it runs past it, or begins inside it.",
+                    "Raise or lower its top, or move its point over the body.",
+                )
+            down, under = self._depths(entry, web)
+            pieces.append(post)
+            pieces += self._webs(at, entry, post, top, size, down, label, reach)
+            if size.pilot:
+                pilots.append(_labelled(self._pilot(at, top, size, down, under, draft), label))
+            if under is not None:
+                shares.append(((size.outer - size.pilot) / 2 + down * math.tan(draft), under))
+        if shares:
+            root, wall = max(shares, key=lambda pair: pair[0] / pair[1])
+            self.held_to_wall(at, root, wall, "its wall ")
+        self.stand(at, pieces, "outer", ("side",), pilots)
+
+    def _depths(self, entry: Entry, web: kernel.rib.Web) -> tuple[float, float | None]:
+        """How far it is from the top of a boss down to the body, and how thick the wall there is, mm."""
+        solid, (mark,) = entry.body.solid, web.marks
+        down = kernel.measure.first_hit(solid, mark, web.down) or 0.0
+        under = kernel.measure.first_hit(solid, along(mark, web.down, down + _INTO), web.down)
+        return down + kernel.post.MARK, None if under is None else under + _INTO
+
+    def _settled(
+        self, at: Builder, entry: Entry, posts: Sequence[Body], web: kernel.rib.Web, label: str, kind: str
+    ) -> Body | None:
+        """A post, or a web beside one, as it lands on the body."""
+        solids = [entry.body.solid, *(post.solid for post in posts)]
+        pieces = at.kernel("level", kernel.standing.settled, solids, web.made, web.marks)
+        if not pieces:
+            return None
+        return _labelled(at.named(pieces[0], entry.body, *posts), f"{label}{kind}")
+
+    def _pilot(self, at: Builder, top: Frame, size: BossSize, down: float, under: float | None, draft: float) -> Body:
+        if self.deep == "to a depth":
+            depth = at.mm("depth")
+            if under is not None and depth >= down + under:
+                whole = at.in_unit(round(down + under, 3))
+                at.fail("depth", f"The pilot goes through the wall: it is only {whole} deep there.", "Type less.")
+        else:
+            depth = down + (under or 0.0) - at.mm("floor")
+            if depth <= 0:
+                whole = at.in_unit(round(down + (under or 0.0), 3))
+                at.fail("floor", f"No pilot is left: the boss and the wall are {whole} high.", "Type less.")
+        return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth))
+
+    def _webs(
+        self, at: Builder, entry: Entry, post: Body, top: Frame, size: BossSize, down: float, label: str, reach: float
+    ) -> list[Body]:
+        """Gussets round a post, and its tie to the wall."""
+        found: list[Body] = []
+        shape = kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
+        if self.gussets:
+            height = at.mm("gusset_height")
+            if height > down:
+                at.fail("gusset_height", f"The gussets are higher than the boss, {at.in_unit(round(down, 3))}.", "Type less.")
+            gusset = kernel.post.Gusset(down - height, height, at.mm("gusset_length"))
+            for number in range(self.gussets):
+                turn = 2 * math.pi * number / self.gussets
+                web = at.kernel("web", kernel.post.gusset, top, size.outer / 2, gusset, turn, shape)
+                made = self._settled(at, entry, [post], web, label, f".{number + 1}")
+                if made is None:
+                    at.fail("gusset_length", f"Gusset {number + 1} does not land on {entry.name}.", "Make it shorter.")
+                found.append(made)
+        if self.tied == "tied to the nearest wall":
+            wall = at.kernel("tied", kernel.post.nearest_wall, entry.body.solid, top, down / 2)
+            if wall is None:
+                at.fail("tied", "There is no wall around the boss.", "Leave it free-standing, or draw a rib.")
+            web = at.kernel("web", kernel.post.tie, top, down * _TIE_DROP, *wall, shape)
+            made = self._settled(at, entry, [post], web, label, ".tie")
+            if made is None:
+                at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
+            found.append(made)
+        return found
+
+
+def _labelled(body: Body, label: str) -> Body:
+    return Body(body.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in body.tags))

@@ -1,0 +1,114 @@
+"""Rib: thin walls along drawn lines, standing on the body."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
+
+from supplecast import kernel
+from supplecast.curves import Run
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Faces, Length, LineField
+from supplecast.document.shaping import newest_sketches
+from supplecast.document.standing import Standing
+from supplecast.document.state import Entry, SketchEntry
+from supplecast.geometry import Frame, Vec, dot, gap
+from supplecast.sketch.paths import runs
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+    from supplecast.kernel.history import Made
+
+
+class Rib(Standing):
+    """Thin walls along the open lines of a sketch, running down to whatever is there and taking its shape; loose ends run on to
+    the walls. Seen `from above`, the lines are drawn in the plane of the ribs' top, or that of a face, some way `below` it;
+    seen `from the side` a line is the top edge of a rib that lies in the plane. Any number at once; lines may cross.
+
+    The thickness is that at the top; draft widens the rib downwards. The sheet shows what share of the wall its foot is.
+    Example: {"id": "rb1", "type": "rib", "line": {"sketch": "k3f"}, "thickness": "1.2 mm", "root": "0.5 mm"}
+    """
+
+    type: Literal["rib"] = "rib"
+    word = "Rib"
+    purpose = "thin walls that stiffen, standing on the body"
+    rank = 100
+    picture = ("M3 5h26v16H3zM6 8h20v10H6z", "M6 12h20M6 14h20M13 8v10M15 8v10")
+
+    line: LineField
+    seen: Literal["from above", "from the side"] = "from above"
+    thickness: Length = "1.2 mm"
+    side: Literal["left", "right", "middle"] = "middle"
+    top: Literal["in the sketch's plane", "below a face"] = "in the sketch's plane"
+    rim: Faces = ()
+    below: AnyLength = "0 mm"
+
+    def sentence(self) -> str:
+        top = ""
+        if self.seen == "from above":
+            top = ", top {top}" + (" {rim} by {below}" if self.top == "below a face" else "")
+        return f"Rib along {{line}} seen {{seen}}, {{thickness}} thick{top}, root rounded {{root}}, on {{body}}{{also}}"
+
+    def more(self) -> str:
+        return "draft {draft}; thickness to the {side}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(document, 1, cls.word)
+        return {"line": {"sketch": sketch}, **({"thickness": "wall * 0.55"} if "wall" in document.values else {})}
+
+    def build(self, at: Builder) -> None:
+        sketch = at.sketch(self.line.sketch, "line")
+        entry = at.body(self.body)
+        box = kernel.measure.loose_box(entry.body.solid)
+        reach = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
+        shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
+        found: list[tuple[Made, Vec]] = []
+        for run in at.kernel("line", runs, sketch.curves):
+            found += self._one(at, entry, sketch, run, shape)
+        self._compared(at, entry, found, shape)
+        bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in found]
+        flanks = ("side", "far", "tip", "tail") if self.seen == "from above" else ("front", "back")
+        self.stand(at, bodies, "thickness", flanks)
+
+    def _one(self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape) -> list[tuple[Made, Vec]]:
+        """The pieces of one line's rib, each with the way down; it grows to the side on which it meets the body."""
+        for up in (False, True):
+            if self.seen == "from above":
+                web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
+            else:
+                web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
+            pieces = at.kernel("line", kernel.standing.settled, [entry.body.solid], web.made, web.marks)
+            if pieces:
+                return [(piece, web.down) for piece in pieces]
+        names = ", ".join(dict.fromkeys(curve.entity for curve in run.chain))
+        at.fail(
+            "line",
+            f"The rib along {names} does not land on {entry.name} all along: it runs past it, or lies inside it.",
+            "Lower it under the rim, move the line over the body, or draw its end onto another rib.",
+        )
+
+    def _top(self, at: Builder, frame: Frame) -> Frame:
+        if self.top == "in the sketch's plane":
+            return frame
+        entry, face = at.only_face("rim", "Pick the face it is to stay under.")
+        rim = at.kernel("rim", kernel.measure.flat_frame, entry.body.solid, face)
+        if abs(dot(rim.normal, frame.normal)) < 1 - 1e-9:
+            at.fail("rim", "That face is not parallel to the sketch.", "Pick one that is.")
+        height = dot(gap(rim.origin, frame.origin), frame.normal)
+        sense = 1.0 if dot(rim.normal, frame.normal) > 0 else -1.0
+        return frame.shifted(height - sense * at.mm("below"))
+
+    def _compared(self, at: Builder, entry: Entry, found: Sequence[tuple[Made, Vec]], shape: kernel.rib.Shape) -> None:
+        """Hold the thickest root against the wall under it."""
+        shares = []
+        for piece, down in found:
+            under = self.wall_under(entry, piece, down)
+            if under is not None:
+                spot, wall = under
+                depth = float((-(kernel.measure.corners(piece.solid) - spot) @ down).max())
+                shares.append((shape.thickness + 2 * math.tan(shape.draft) * max(depth, 0.0), wall))
+        if shares:
+            root, wall = max(shares, key=lambda pair: pair[0] / pair[1])
+            self.held_to_wall(at, root, wall, "foot ")
