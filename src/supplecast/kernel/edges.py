@@ -6,15 +6,18 @@ import math
 from collections import defaultdict
 from typing import Any, Literal
 
+import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_Orientation, TopAbs_VERTEX
 from OCP.TopExp import TopExp, TopExp_Explorer
 
-from supplecast.geometry import Vec
+from supplecast.geometry import Vec, unit
 from supplecast.kernel.shape import AncestorMap, Solid, mapped, xyz
 
 Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
@@ -49,6 +52,22 @@ def _bend(solid: Solid, index: int) -> Bend:
         else:
             seen.add("convex" if sense * first.Crossed(second).Dot(way) > 0 else "concave")
     return seen.pop() if len(seen) == 1 else "mixed"
+
+
+def end_vertices(solid: Solid, index: int) -> tuple[int, ...]:
+    """The vertices an edge ends at: two, or one if it is closed."""
+    ends = mapped(solid.nth_edge(index), TopAbs_VERTEX)
+    return tuple(solid.find_vertex(ends.FindKey(number)) for number in range(1, int(ends.Extent()) + 1))
+
+
+def tangent_at(solid: Solid, index: int, spot: Vec) -> Vec:
+    """The direction of an edge at the point of it that is nearest to a place."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    shares = np.linspace(curve.FirstParameter(), curve.LastParameter(), 201)
+    at = min(shares, key=lambda t: math.dist(xyz(curve.Value(float(t))), spot))
+    place, way = gp_Pnt(), gp_Vec()
+    curve.D1(float(at), place, way)
+    return unit(xyz(way))
 
 
 def runs_back(solid: Solid, face: int, edge: int) -> bool:
@@ -171,3 +190,9 @@ def inner_loops(solid: Solid, face: int) -> tuple[int, ...]:
     """The edges of a face's holes."""
     outer = set(outer_loop(solid, face))
     return tuple(e for e in solid.face_edges[face] if e not in outer and not solid.degenerate_edges[e])
+
+
+def passes(solid: Solid, index: int, spot: Vec, near: float = 1e-3) -> bool:
+    """Whether an edge runs through a place, to `near` mm."""
+    vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
+    return bool(BRepExtrema_DistShapeShape(vertex, solid.nth_edge(index)).Value() < near)

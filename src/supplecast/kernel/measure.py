@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from OCP.Bnd import Bnd_Box
 from OCP.BOPTools import BOPTools_AlgoTools3D
-from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
@@ -25,13 +25,12 @@ from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_IN
-from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel import edges, integrate
 from supplecast.kernel.integrate import moments
-from supplecast.kernel.shape import Solid, xyz
+from supplecast.kernel.shape import Solid, faces_of, xyz
 
 
 @dataclass(frozen=True)
@@ -266,13 +265,15 @@ def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
 
 def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float:
     """Least distance from a point to the given faces, mm."""
-    group = TopoDS_Compound()
-    builder = BRep_Builder()
-    builder.MakeCompound(group)
-    for face in faces:
-        builder.Add(group, solid.face(face))
-    measure = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex(), group)
+    measure = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex(), faces_of(solid, faces))
     return float(measure.Value())
+
+
+def holds(solid: Solid, point: Vec) -> bool:
+    """Whether a point lies inside a solid."""
+    classifier = BRepClass3d_SolidClassifier(solid.shape)
+    classifier.Perform(gp_Pnt(*point), 1e-6)
+    return bool(classifier.State() == TopAbs_IN)
 
 
 def vertex_point(vertex: Any) -> Vec:

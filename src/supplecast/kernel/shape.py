@@ -15,7 +15,7 @@ from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Shell
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shell
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec
@@ -178,6 +178,15 @@ def mapped(shape: Any, kind: Any) -> Any:
     found = ShapeMap()
     TopExp.MapShapes_s(shape, kind, found)
     return found
+
+
+def faces_of(solid: Solid, faces: Iterable[int]) -> Any:
+    """Some faces of a solid as one compound of the kernel."""
+    group, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(group)
+    for face in faces:
+        builder.Add(group, solid.face(face))
+    return group
 
 
 def solids_in(shape: Any) -> list[Solid]:

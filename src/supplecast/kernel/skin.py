@@ -13,16 +13,14 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.GeomAbs import GeomAbs_SurfaceType as Kind
-from OCP.TopoDS import TopoDS_Compound
 from scipy.spatial import cKDTree
 
 from supplecast.geometry import Bools, Floats, Rows
 from supplecast.kernel import mesh
-from supplecast.kernel.shape import Solid, xyz
+from supplecast.kernel.shape import Solid, faces_of, xyz
 
 _ANGLE = 0.25
 _NEAREST = 8  # strewn points looked at for each place: the triangles they lie on are its candidates
@@ -197,11 +195,7 @@ class Skin:
 
 def _triangles(solid: Solid, faces: Sequence[int], fine: float) -> tuple[Floats, Floats, Rows]:
     """Corners and normals of all triangles, (n, 3, 3) each, and the face of each."""
-    group, builder = TopoDS_Compound(), BRep_Builder()
-    builder.MakeCompound(group)
-    for face in faces:
-        builder.Add(group, solid.face(face))
-    BRepMesh_IncrementalMesh(group, fine, False, _ANGLE, False)
+    BRepMesh_IncrementalMesh(faces_of(solid, faces), fine, False, _ANGLE, False)
     corners, normals, of = [np.empty((0, 3, 3))], [np.empty((0, 3, 3))], [np.empty(0, dtype=np.int64)]
     for face in faces:
         patch = mesh.patch(solid, face)

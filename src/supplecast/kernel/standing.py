@@ -4,13 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.gp import gp_Pnt
-from OCP.TopAbs import TopAbs_IN
-
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec
-from supplecast.kernel import boolean, edges
+from supplecast.kernel import boolean, edges, measure
 from supplecast.kernel.history import FaceOf, Made, Origin, told_by
 from supplecast.kernel.shape import Solid
 
@@ -32,16 +28,7 @@ def settled(bodies: Sequence[Solid], web: Made, marks: Sequence[Vec]) -> list[Ma
     met = [[(Origin("foot", (FaceOf(n, face),)),) for face in range(body.face_count)] for n, body in enumerate(bodies)]
     told = [told_by(piece, [web.origins, *met]) for piece in pieces]
     landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
-    return [piece for piece in landed if _holds(piece.solid, marks)]
-
-
-def _holds(solid: Solid, marks: Sequence[Vec]) -> bool:
-    classifier = BRepClass3d_SolidClassifier(solid.shape)
-    for mark in marks:
-        classifier.Perform(gp_Pnt(*mark), 1e-6)
-        if classifier.State() == TopAbs_IN:
-            return True
-    return False
+    return [piece for piece in landed if any(measure.holds(piece.solid, mark) for mark in marks)]
 
 
 def root_edges(solid: Solid, flanks: Sequence[int], added: Sequence[int]) -> list[int]:
