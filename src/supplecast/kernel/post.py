@@ -12,13 +12,14 @@ from dataclasses import dataclass
 from supplecast.curves import Line2, Run
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, times, turned
-from supplecast.kernel import measure, rib, solid
-from supplecast.kernel.history import Made, Origin
+from supplecast.kernel import boolean, measure, move, rib, solid
+from supplecast.kernel.history import Made, Origin, told_by
 from supplecast.kernel.rib import Shape, Web
 from supplecast.kernel.shape import Solid
 from supplecast.kernel.standing import PAST
 
 _WAYS = 36
+_INTO = 1e-4
 MARK = 1e-3  # how far under the top of a post its mark lies, mm
 
 
@@ -47,18 +48,47 @@ def pilot(top: Frame, radius: float, draft: float, depth: float) -> Made:
     return _renamed(made, {"side": "pilot", "start": "mouth", "end": "pilot floor"})
 
 
-def gusset(top: Frame, radius: float, size: Gusset, turn: float, shape: Shape) -> Web:
-    """A web that stands out from the post at an angle of `turn` rad; the post is cut from it when it is settled."""
+def depths(body: Solid, top: Frame) -> tuple[float, float | None]:
+    """How far it is from the top of a post down to the body, and how thick the wall there is, mm; None if it never ends."""
+    down = times(top.normal, -1.0)
+    mark = along(top.origin, down, MARK)
+    free = measure.first_hit(body, mark, down)
+    if free is None:
+        raise KernelError("There is no body under the boss.", "Move its point over the body, or turn its plane round.")
+    wall = measure.first_hit(body, along(mark, down, free + _INTO), down)
+    return free + MARK, None if wall is None else wall + _INTO
+
+
+def shifted(web: Web, by: Vec) -> Web:
+    """The same web elsewhere."""
+    marks = tuple((p[0] + by[0], p[1] + by[1], p[2] + by[2]) for p in web.marks)
+    return Web(move.carried(web.made, move.shift(by)), marks, web.down)
+
+
+def with_gussets(post: Web, top: Frame, radius: float, size: Gusset, count: int, shape: Shape) -> Web:
+    """A post with gussets round it, as one. Faces of the gussets bear their number."""
+    webs = [_gusset(top, radius, size, 2 * math.pi * number / count, shape) for number in range(count)]
+    rows = [
+        [tuple(o if str(o.role).startswith(PAST) else Origin(o.role, (f"{n}",)) for o in row) for row in web.origins]
+        for n, web in enumerate(webs, 1)
+    ]
+    whole = boolean.fuse(post.made.solid, [web.solid for web in webs])
+    return Web(told_by(whole, [post.made.origins, *rows]), post.marks, post.down)
+
+
+def _gusset(top: Frame, radius: float, size: Gusset, turn: float, shape: Shape) -> Made:
+    """A web that stands out from the post at an angle of `turn` rad, begun inside it. KernelError if it is wider than that."""
+    if shape.thickness >= 1.6 * radius:
+        raise KernelError("The webs are wider than the boss.", "Make them thinner.", sized=True)
+    begin = 0.9 * math.sqrt(radius**2 - shape.thickness**2 / 4)
     out = turned(top.x, top.normal, turn)
     across = turned(out, top.normal, -math.pi / 2)
     plane = Frame(top.origin, out, across)  # its y is the way up
     slope = size.height / size.length
     high, low = -size.drop, -size.drop - size.height
-    line = Line2("L", (0.0, high + slope * radius), (radius + size.length, low))
+    line = Line2("L", (begin, high + slope * (radius - begin)), (radius + size.length, low))
     web = rib.from_the_side(Run((line,), loose_start=False, loose_end=True), plane, shape, up=False)
-    made = _renamed(web.made, {PAST + "tip": "inner end", "side": "slope"})
-    middle = along(along(top.origin, out, radius + size.length / 2), top.normal, (high + low) / 2 - 1e-3)
-    return Web(made, (middle,), web.down)
+    return _renamed(web.made, {PAST + "tip": "inner end", "side": "slope"})
 
 
 def tie(top: Frame, drop: float, way: Vec, length: float, shape: Shape) -> Web:

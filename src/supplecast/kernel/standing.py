@@ -14,19 +14,19 @@ PAST = "past "
 """Roles that begin so are faces beyond where a web should have met the body: a piece that still has one runs past it."""
 
 
-def settled(bodies: Sequence[Solid], web: Made, marks: Sequence[Vec]) -> list[Made]:
-    """The pieces of a web, made too long, that lie outside `bodies`, hold one of `marks` and end on them all round.
+def settled(body: Solid, web: Made, marks: Sequence[Vec]) -> list[Made]:
+    """The pieces of a web, made too long, that lie outside `body`, hold one of `marks` and end on it all round.
 
-    Faces where they meet a body are `foot`. None where the web runs past the body; KernelError where it lies wholly in it.
+    Faces where they meet the body are `foot`. None where the web runs past the body; KernelError where it lies wholly in it.
     """
     try:
-        pieces = boolean.cut(web.solid, list(bodies), pieces=None)
+        pieces = boolean.cut(web.solid, [body], pieces=None)
     except KernelError as fault:
         if "misses" in fault.message:
             return []
         raise
-    met = [[(Origin("foot", (FaceOf(n, face),)),) for face in range(body.face_count)] for n, body in enumerate(bodies)]
-    told = [told_by(piece, [web.origins, *met]) for piece in pieces]
+    met = [(Origin("foot", (FaceOf(0, face),)),) for face in range(body.face_count)]
+    told = [told_by(piece, [web.origins, met]) for piece in pieces]
     landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
     return [piece for piece in landed if any(measure.holds(piece.solid, mark) for mark in marks)]
 

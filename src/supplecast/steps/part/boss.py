@@ -14,14 +14,13 @@ from supplecast.document.drilling import places
 from supplecast.document.fields import FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry
-from supplecast.geometry import Frame, along
+from supplecast.geometry import Frame, Vec, gap
 from supplecast.naming import Body
 from supplecast.tooling.bosses import BossSize, ScrewSize, boss_for
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
-_INTO = 1e-4
 _TIE_DROP = 0.15  # how far under the boss's top its tie to the wall stays, as a share of its height
 
 
@@ -62,17 +61,22 @@ class Boss(Standing):
             self.sized
         ]
         deep = "{deep} of {floor}" if self.deep == "leaving a floor" else "{deep} of {depth}"
-        webs = ", gussets {gussets}"
-        if self.gussets:
-            webs += ", {gusset_height} high and {gusset_length} long"
-        thick = ", webs {web} thick" if self.gussets or self.tied != "free-standing" else ""
-        return (
-            f"Boss {size}, cored {deep}, top at {{level}}, at {{sketch}} and {{spots}}{webs}, {{tied}}{thick}, "
-            "root rounded {root}, on {body}{also}"
-        )
+        spots = " and {spots}" if self.spots or self.sketch is None else ""
+        webs = ", {gussets} gussets {gusset_height} high, {gusset_length} long" if self.gussets else ""
+        webs += ", {tied}" if self._is_tied else ""
+        webs += ", webs {web} thick" if self.gussets or self._is_tied else ""
+        where = f"top at {{level}}, at {{sketch}}{spots}"
+        return f"Boss {size}, cored {deep}, {where}{webs}, root rounded {{root}}, on {{body}}{{also}}"
 
     def more(self) -> str:
-        return "draft {draft}"
+        webs = "" if self.gussets else "; {gussets} gussets"
+        webs += "" if self._is_tied else "; {tied}"
+        spots = "" if self.spots or self.sketch is None else "; also at {spots}"
+        return f"draft {{draft}}{webs}{spots}"
+
+    @property
+    def _is_tied(self) -> bool:
+        return self.tied != "free-standing"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -91,25 +95,29 @@ class Boss(Standing):
             at.fail("pilot", "The pilot is as wide as the boss.", "Make it narrower.")
         if self.sized == "for a screw":
             at.note(f"{at.in_unit(size.outer)} outside, pilot {at.in_unit(size.pilot)}.")
-        box = kernel.measure.loose_box(entry.body.solid)
-        reach = 2 * (box.diagonal + math.dist(box.centre, plane.origin))
         draft = at.radians("draft", 0.0, 30.0)
         pieces: list[Body] = []
         pilots: list[Body] = []
         shares: list[tuple[float, float]] = []
+        units: dict[float, tuple[kernel.rib.Web, Vec]] = {}
         for label, place in spots.items():
             top = Frame(place, plane.x, plane.normal)
-            web = at.kernel("draft", kernel.post.post, top, size.outer / 2, draft, reach)
-            post = self._settled(at, entry, [], web, label, "")
+            down, under = at.kernel("level", kernel.post.depths, entry.body.solid, top)
+            height = round(down, 6)
+            if height not in units:
+                units[height] = self._unit(at, entry, top, size, down), place
+            unit, first = units[height]
+            post = self._settled(at, entry, kernel.post.shifted(unit, gap(place, first)), label)
             if post is None:
+                also = " with its gussets" if self.gussets else ""
                 at.fail(
                     "level",
-                    f"The boss does not land on {entry.name}: it runs past it, or begins inside it.",
+                    f"The boss{also} does not land on {entry.name}: it runs past it, or begins inside it.",
                     "Raise or lower its top, or move its point over the body.",
                 )
-            down, under = self._depths(entry, web)
             pieces.append(post)
-            pieces += self._webs(at, entry, post, top, size, down, label, reach)
+            if self._is_tied:
+                pieces.append(self._tie(at, entry, top, down, label))
             if size.pilot:
                 pilots.append(_labelled(self._pilot(at, top, size, down, under, draft), label))
             if under is not None:
@@ -119,22 +127,38 @@ class Boss(Standing):
             self.held_to_wall(at, root, wall, "its wall ")
         self.stand(at, pieces, "outer", ("side",), pilots)
 
-    def _depths(self, entry: Entry, web: kernel.rib.Web) -> tuple[float, float | None]:
-        """How far it is from the top of a boss down to the body, and how thick the wall there is, mm."""
-        solid, (mark,) = entry.body.solid, web.marks
-        down = kernel.measure.first_hit(solid, mark, web.down) or 0.0
-        under = kernel.measure.first_hit(solid, along(mark, web.down, down + _INTO), web.down)
-        return down + kernel.post.MARK, None if under is None else under + _INTO
+    def _shape(self, at: Builder, entry: Entry, top: Frame) -> kernel.rib.Shape:
+        """Of the webs; it reaches surely past the body."""
+        box = kernel.measure.loose_box(entry.body.solid)
+        reach = 2 * (box.diagonal + math.dist(box.centre, top.origin))
+        return kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
 
-    def _settled(
-        self, at: Builder, entry: Entry, posts: Sequence[Body], web: kernel.rib.Web, label: str, kind: str
-    ) -> Body | None:
+    def _unit(self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float) -> kernel.rib.Web:
+        """A post and its gussets, as one, before they are settled; the same for all bosses of a height."""
+        shape = self._shape(at, entry, top)
+        post = at.kernel("draft", kernel.post.post, top, size.outer / 2, shape.draft, shape.reach)
+        if not self.gussets:
+            return post
+        height = at.mm("gusset_height")
+        if height > down:
+            at.fail("gusset_height", f"The gussets are higher than the boss, {at.in_unit(round(down, 3))}.", "Type less.")
+        gusset = kernel.post.Gusset(down - height, height, at.mm("gusset_length"))
+        return at.kernel("web", kernel.post.with_gussets, post, top, size.outer / 2, gusset, self.gussets, shape)
+
+    def _tie(self, at: Builder, entry: Entry, top: Frame, down: float, label: str) -> Body:
+        wall = at.kernel("tied", kernel.post.nearest_wall, entry.body.solid, top, down / 2)
+        if wall is None:
+            at.fail("tied", "There is no wall around the boss.", "Leave it free-standing, or draw a rib.")
+        web = at.kernel("web", kernel.post.tie, top, down * _TIE_DROP, *wall, self._shape(at, entry, top))
+        made = self._settled(at, entry, web, f"{label}.tie")
+        if made is None:
+            at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
+        return made
+
+    def _settled(self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str) -> Body | None:
         """A post, or a web beside one, as it lands on the body."""
-        solids = [entry.body.solid, *(post.solid for post in posts)]
-        pieces = at.kernel("level", kernel.standing.settled, solids, web.made, web.marks)
-        if not pieces:
-            return None
-        return _labelled(at.named(pieces[0], entry.body, *posts), f"{label}{kind}")
+        pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
+        return _labelled(at.named(pieces[0], entry.body), label) if pieces else None
 
     def _pilot(self, at: Builder, top: Frame, size: BossSize, down: float, under: float | None, draft: float) -> Body:
         if self.deep == "to a depth":
@@ -148,35 +172,6 @@ class Boss(Standing):
                 whole = at.in_unit(round(down + (under or 0.0), 3))
                 at.fail("floor", f"No pilot is left: the boss and the wall are {whole} high.", "Type less.")
         return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth))
-
-    def _webs(
-        self, at: Builder, entry: Entry, post: Body, top: Frame, size: BossSize, down: float, label: str, reach: float
-    ) -> list[Body]:
-        """Gussets round a post, and its tie to the wall."""
-        found: list[Body] = []
-        shape = kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
-        if self.gussets:
-            height = at.mm("gusset_height")
-            if height > down:
-                at.fail("gusset_height", f"The gussets are higher than the boss, {at.in_unit(round(down, 3))}.", "Type less.")
-            gusset = kernel.post.Gusset(down - height, height, at.mm("gusset_length"))
-            for number in range(self.gussets):
-                turn = 2 * math.pi * number / self.gussets
-                web = at.kernel("web", kernel.post.gusset, top, size.outer / 2, gusset, turn, shape)
-                made = self._settled(at, entry, [post], web, label, f".{number + 1}")
-                if made is None:
-                    at.fail("gusset_length", f"Gusset {number + 1} does not land on {entry.name}.", "Make it shorter.")
-                found.append(made)
-        if self.tied == "tied to the nearest wall":
-            wall = at.kernel("tied", kernel.post.nearest_wall, entry.body.solid, top, down / 2)
-            if wall is None:
-                at.fail("tied", "There is no wall around the boss.", "Leave it free-standing, or draw a rib.")
-            web = at.kernel("web", kernel.post.tie, top, down * _TIE_DROP, *wall, shape)
-            made = self._settled(at, entry, [post], web, label, ".tie")
-            if made is None:
-                at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
-            found.append(made)
-        return found
 
 
 def _labelled(body: Body, label: str) -> Body:

@@ -79,7 +79,7 @@ class Rib(Standing):
                 web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
             else:
                 web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
-            pieces = at.kernel("line", kernel.standing.settled, [entry.body.solid], web.made, web.marks)
+            pieces = at.kernel("line", kernel.standing.settled, entry.body.solid, web.made, web.marks)
             if pieces:
                 return [(piece, web.down) for piece in pieces]
         names = ", ".join(dict.fromkeys(curve.entity for curve in run.chain))
