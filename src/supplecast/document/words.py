@@ -71,6 +71,8 @@ def rule_words(rule: Rule, steps: Steps) -> str:
             return f"edges made by {step_words(steps, rule.of or '')}"
         case "convex" | "concave":
             return f"{rule.rule} edges{where}"
+        case "every":
+            return "every edge"
         case "parallel":
             return f"edges along {rule.to}{where}"
         case "tangent chain":

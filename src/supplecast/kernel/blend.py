@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Sequence
 from typing import Any
@@ -9,7 +10,8 @@ from typing import Any
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 
 from supplecast.errors import KernelError
-from supplecast.kernel import measure
+from supplecast.kernel import datums, measure
+from supplecast.kernel import edges as edges_of
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import EdgeOf, Ledger, Made, Origin, VertexOf, each
 from supplecast.kernel.shape import Solid, checked
@@ -17,19 +19,35 @@ from supplecast.kernel.shape import Solid, checked
 _SEARCH_SECONDS = 0.5
 
 
+Sized = tuple[Sequence[int], float]
+"""Some edges and the radius they get."""
+
+
 def fillet(solid: Solid, edges: Sequence[int], radius: float) -> Made:
     """Round the given edges, and what runs on from them smoothly, with one radius in mm.
 
     Roles: `blend` from its edge, `corner` from its vertex. When it does not fit, the KernelError names the edges at fault.
     """
-    _refuse(edges, radius, "radius")
-    maker = _fillet_maker(solid, edges, radius)
+    return fillets(solid, [(edges, radius)])
+
+
+def fillets(solid: Solid, sets: Sequence[Sized]) -> Made:
+    """Round several sets of edges at once, each with a radius of its own; an edge takes the radius of the first set it is in.
+
+    Roles and errors as for `fillet`.
+    """
+    for edges, radius in sets:
+        _refuse(edges, radius, "radius")
+    maker = _fillet_maker(solid, sets)
     made = _built(maker, solid)
     if made is None:
-        culprits = _faulty(maker, solid, edges) or _alone(
-            solid, edges, lambda e: _built(_fillet_maker(solid, e, radius), solid)
+        every = [edge for edges, _ in sets for edge in edges]
+        size_of = {edge: radius for edges, radius in reversed(sets) for edge in edges}
+        culprits = _faulty(maker, solid, every) or _alone(
+            solid, every, lambda e: _built(_fillet_maker(solid, [(e, size_of[e[0]])]), solid)
         )
-        raise _unfit(f"A radius of {radius:g} mm does not fit", solid, edges, culprits)
+        sizes = " and ".join(dict.fromkeys(f"{size_of[edge]:g}" for edge in culprits or every if edge in size_of))
+        raise _unfit(f"A radius of {sizes} mm does not fit", solid, every, culprits)
     return made
 
 
@@ -38,12 +56,57 @@ def chamfer(solid: Solid, edges: Sequence[int], distance: float) -> Made:
 
     Roles and errors as for `fillet`.
     """
-    _refuse(edges, distance, "distance")
-    made = _built(_chamfer_maker(solid, edges, distance), solid)
+    return _bevelled(
+        solid, edges, f"A chamfer of {distance:g} mm", distance, lambda maker, edge, face: maker.Add(distance, edge)
+    )
+
+
+def chamfer_uneven(solid: Solid, edges: Sequence[int], near: float, far: float, *, turned: bool = False) -> Made:
+    """Bevel edges by `near` mm on one face and `far` mm on the other. The first face is the one that is more level, that is
+    looks more along z, or the other if `turned`. Roles and errors as for `fillet`.
+    """
+
+    def add(maker: Any, edge: Any, face: Any) -> None:
+        maker.Add(near, far, edge, face)
+
+    return _bevelled(solid, edges, f"A chamfer of {near:g} by {far:g} mm", max(near, far), add, turned)
+
+
+def chamfer_at(solid: Solid, edges: Sequence[int], distance: float, angle: float, *, turned: bool = False) -> Made:
+    """Bevel edges by `distance` mm on the first face, as for `chamfer_uneven`, at `angle` rad to it."""
+
+    def add(maker: Any, edge: Any, face: Any) -> None:
+        maker.AddDA(distance, angle, edge, face)
+
+    words = f"A chamfer of {distance:g} mm at {math.degrees(angle):g}°"
+    return _bevelled(solid, edges, words, distance, add, turned)
+
+
+_Add = Callable[[Any, Any, Any], None]
+
+
+def _bevelled(solid: Solid, edges: Sequence[int], words: str, size: float, add: _Add, turned: bool = False) -> Made:
+    _refuse(edges, size, "distance")
+
+    def attempt(some: Sequence[int]) -> Made | None:
+        maker = BRepFilletAPI_MakeChamfer(solid.shape)
+        for index in some:
+            edge = solid.nth_edge(index)
+            if maker.Contour(edge) == 0:  # else a smooth chain has it already
+                add(maker, edge, solid.face(_first_face(solid, index, turned)))
+        return _built(maker, solid)
+
+    made = attempt(edges)
     if made is None:
-        culprits = _alone(solid, edges, lambda e: _built(_chamfer_maker(solid, e, distance), solid))
-        raise _unfit(f"A chamfer of {distance:g} mm does not fit", solid, edges, culprits)
+        raise _unfit(f"{words} does not fit", solid, edges, _alone(solid, edges, attempt))
     return made
+
+
+def _first_face(solid: Solid, edge: int, turned: bool) -> int:
+    faces = solid.faces_at_edges[edge]
+    middle = edges_of.middle(solid, edge)
+    level = sorted(set(faces), key=lambda face: (-round(abs(datums.normal_at(solid, face, middle)[1][2]), 6), face))
+    return level[-1 if turned else 0]
 
 
 def _refuse(edges: Sequence[int], size: float, word: str) -> None:
@@ -62,22 +125,15 @@ def _unfit(words: str, solid: Solid, edges: Sequence[int], culprits: tuple[int, 
     return KernelError(f"{words}{where}.", "Make it smaller, or leave those edges out.", edges=culprits, sized=True)
 
 
-def _fillet_maker(solid: Solid, edges: Sequence[int], radius: float) -> Any:
+def _fillet_maker(solid: Solid, sets: Sequence[Sized]) -> Any:
     maker = BRepFilletAPI_MakeFillet(solid.shape)
     # Finer approximation than the default (1e-4, 1e-5) leaves edges tight to 1e-7 instead of 2e-5, and is no slower.
     maker.SetParams(1e-2, 1e-4, 1e-5, 1e-6, 1e-7, 1e-3)
-    return _filled(maker, solid, edges, radius)
-
-
-def _chamfer_maker(solid: Solid, edges: Sequence[int], distance: float) -> Any:
-    return _filled(BRepFilletAPI_MakeChamfer(solid.shape), solid, edges, distance)
-
-
-def _filled(maker: Any, solid: Solid, edges: Sequence[int], size: float) -> Any:
-    for index in edges:
-        edge = solid.nth_edge(index)
-        if maker.Contour(edge) == 0:  # else a smooth chain has it already
-            maker.Add(size, edge)
+    for edges, radius in sets:
+        for index in edges:
+            edge = solid.nth_edge(index)
+            if maker.Contour(edge) == 0:  # else a smooth chain has it already
+                maker.Add(radius, edge)
     return maker
 
 

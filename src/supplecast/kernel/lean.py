@@ -8,12 +8,14 @@ from collections.abc import Sequence
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Vec
-from supplecast.kernel import measure
+from supplecast.geometry import Frame, Vec, dot, times
+from supplecast.kernel import boolean, datums, measure, split
 from supplecast.kernel.faults import KERNEL_FAULTS
-from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
 from supplecast.kernel.profile import direction, plane
 from supplecast.kernel.shape import Solid, one
+
+_STEEP = math.radians(30)  # a face that leans more than that against the pull is no side
 
 
 def lean(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull: Vec | None = None) -> Made:
@@ -55,6 +57,42 @@ def lean(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull:
         if not any(found):
             ledger.note(face, origin)
     return ledger.made()[0]
+
+
+def both_ways(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float) -> Made:
+    """Draft faces by `angle` rad away from a plane through them, to both of its sides, so that they part there.
+
+    The body is cut along the plane and joined again. Faces keep their tags on both sides. KernelError where the plane misses.
+    """
+    halves = []
+    for piece in split.by_plane(solid, neutral):
+        above = split.height(piece.solid, neutral) > 0
+        wanted = {face for face, row in enumerate(piece.origins) if any(_is_of(o, faces) for o in row)}
+        way = neutral.normal if above else times(neutral.normal, -1.0)
+        leant = lean(piece.solid, sorted(wanted), neutral, angle, way) if wanted else Made(piece.solid, unchanged(piece.solid))
+        halves.append(composed(piece, leant))
+    whole = boolean.fuse(halves[0].solid, [half.solid for half in halves[1:]])
+    return told_by(whole, [half.origins for half in halves])
+
+
+def _is_of(origin: Origin, faces: Sequence[int]) -> bool:
+    return origin.role is None and isinstance(origin.sources[0], FaceOf) and origin.sources[0].face in faces
+
+
+def sides(solid: Solid, pull: Vec) -> list[int]:
+    """The faces that can be leant against a pull: flat, round and conical ones that stand more along it than across it."""
+    found = []
+    for face in range(solid.face_count):
+        if measure.surface_word(solid, face) not in ("flat", "round", "conical"):
+            continue
+        spot = measure.point_inside(solid, face)
+        if spot is None:
+            continue
+        axis = datums.face_axis(solid, face).way
+        upright = measure.is_flat(solid, face) or abs(dot(axis, pull)) > math.cos(_STEEP)
+        if upright and abs(dot(datums.normal_at(solid, face, spot)[1], pull)) < math.sin(_STEEP):
+            found.append(face)
+    return found
 
 
 def _surfaces(solid: Solid) -> set[object]:

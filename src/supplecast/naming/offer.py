@@ -29,6 +29,7 @@ def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int
         rules.append(Rule(rule="parallel", to=axis, **where))
     if kernel.edges.radius(body.solid, picked):
         rules.append(Rule(rule="same radius", edge=reference, **where))
+    rules.append(Rule(rule="every", **where))
     seen: dict[tuple[int, ...], tuple[Rule, int]] = {}
     for rule in rules:
         items = caught(body, rule, resolve_edges)

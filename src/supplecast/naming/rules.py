@@ -26,6 +26,7 @@ RuleName = Literal[
     "parallel",
     "uprights",
     "made by",
+    "every",
     "and",
     "or",
     "not",
@@ -50,6 +51,7 @@ class Rule(BaseModel):
     """`edges of`, `outer loop`, `inner loops`: of the face tagged `of` · `between` the faces `of` and `other` ·
     `tangent chain` through, and `same radius` as, the picked `edge` · `convex`, `concave`, and `parallel` to an axis `to`:
     of the whole body or of what step `of` made · `uprights`: between the sides of extrusion `of` · `made by` step `of` ·
+    `every` edge of the body ·
     `and`, `or`, `not`: of other `rules`.
     """
 
@@ -151,6 +153,10 @@ def _made_by(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
     return _touching(body, f"{rule.of}.")
 
 
+def _every(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return {edge for edge, faces in enumerate(body.solid.faces_at_edges) if len(faces) == 2}
+
+
 def _uprights(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
     prefix = f"{rule.of}.side["
     good = {face for face, tags in enumerate(body.tags) if any(tag.startswith(prefix) for tag in tags)}
@@ -181,6 +187,7 @@ _CATCH: dict[str, Callable[[Body, Rule, Resolver], set[int]]] = {
     "parallel": _parallel,
     "uprights": _uprights,
     "made by": _made_by,
+    "every": _every,
     "and": _all,
     "or": _any,
     "not": _not,

@@ -8,17 +8,21 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Faces, PlaneField, PlanePick
+from supplecast.document.state import Entry
 from supplecast.document.step import Step
+from supplecast.geometry import Vec
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
 class Draft(Step):
-    """Lean the picked faces, and those they run into smoothly, about a neutral plane that keeps its size.
+    """Lean faces, and those they run into smoothly, about a neutral plane that keeps its size: the picked ones, or all that
+    stand along the pull, or of these only those inside a hollow, or only those outside.
 
-    A positive angle takes material away above the plane; the pull is square to it, or along an axis. Draft before rounding
-    the edges the faces end at.
+    A positive angle takes material away above the plane; the pull is square to it, or along an axis. `both ways` leans them
+    away from the plane on both of its sides, as where a mold parts in the middle. Draft before rounding the edges the faces
+    end at.
     Example: {"id": "d1", "type": "draft", "faces": [{"face": "p81.side[L1]"}], "angle": "1.5", "neutral": {"plane": "top"}}
     """
 
@@ -29,31 +33,55 @@ class Draft(Step):
     picture = ("M8 3v18M24 3v18M4 21h24", "M8 21L11 3h10l3 18")
     suits = ("faces",)
 
+    which: Literal["the faces", "all side faces", "side faces inside", "side faces outside"] = "the faces"
     faces: Faces = ()
     angle: Angle = "1"
+    ways: Literal["one way", "both ways"] = "one way"
     neutral: PlaneField = PlanePick(plane="top")
     pull: Literal["square to the plane", "along an axis"] = "square to the plane"
     axis: AxisField = AxisPick(axis="z")
     body: BodyPick = None
 
     def sentence(self) -> str:
-        pull = "" if self.pull == "square to the plane" else ", pulled {pull} {axis}"
-        return f"Draft {{faces}} by {{angle}} from {{neutral}}{pull}"
+        which = "{which} {faces}" if self.which == "the faces" else "{which} of {body}"
+        pull = "" if self._square else ", pulled {pull} {axis}"
+        return f"Draft {which} by {{angle}} {{ways}} from {{neutral}}{pull}"
 
     def more(self) -> str:
-        return "pulled {pull}" if self.pull == "square to the plane" else ""
+        return "pulled {pull}" if self._square and self.ways == "one way" else ""
+
+    @property
+    def _square(self) -> bool:
+        return self.pull == "square to the plane" or self.ways == "both ways"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"faces": [pick for pick in picked if "face" in pick]}
+        faces = [pick for pick in picked if "face" in pick]
+        return {"faces": faces} if faces else {"which": "all side faces"}
 
     def build(self, at: Builder) -> None:
-        entry = at.holder("faces", self.body)
+        entry = at.holder("faces", self.body) if self.which == "the faces" else at.target(self.body)
         angle = at.radians("angle")
-        if not self.faces:
-            at.fail("faces", "No face is picked.", "Click the side faces to lean.")
         neutral = at.frame("neutral")
-        faces = at.faces("faces", entry)
-        way = at.axis("axis").way if self.pull == "along an axis" else None
-        made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle, way)
+        way = None if self._square else at.axis("axis").way
+        faces = self._faces(at, entry, way or neutral.normal)
+        if self.ways == "both ways":
+            made = at.kernel("angle", kernel.lean.both_ways, entry.body.solid, faces, neutral, angle)
+        else:
+            made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle, way)
         at.replace(entry, at.named(made, entry.body))
+
+    def _faces(self, at: Builder, entry: Entry, pull: Vec) -> list[int]:
+        if self.which == "the faces":
+            if not self.faces:
+                at.fail("faces", "No face is picked.", "Click the side faces to lean, or take all side faces.")
+            return at.faces("faces", entry)
+        body = entry.body
+        found = at.kernel("which", kernel.lean.sides, body.solid, pull)
+        if self.which != "all side faces":
+            inside = self.which == "side faces inside"
+            found = [face for face in found if any(".inner{" in tag for tag in body.tags[face]) == inside]
+        if not found:
+            at.fail("which", f"{entry.name} has no such faces along the pull.", "Choose others, or pick them.")
+        at.note(f"{len(found)} faces")
+        return found

@@ -3,19 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Edges, Length
+from supplecast.document.fields import BodyPick, Edges, FieldSpec, Length, Row
 from supplecast.document.step import Step
+from supplecast.errors import StepError
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
 
 
+class OtherRadius(Row):
+    """Edges with a radius of their own."""
+
+    sentence: ClassVar[str] = "; {edges} radius {radius} "
+    adding: ClassVar[str] = "other radius"
+
+    edges: Edges = ()
+    radius: Length = "2 mm"
+
+
 class Fillet(Step):
-    """Round the picked edges and all that run on from them smoothly.
+    """Round the picked edges and all that run on from them smoothly; `others` are edges that get another radius at once, which
+    is how rounds of several sizes meet in a corner.
 
     Example: {"id": "w2c", "type": "fillet", "edges": [{"rule": "uprights", "of": "p81"}], "radius": "8 mm"}
     """
@@ -29,10 +41,14 @@ class Fillet(Step):
 
     edges: Edges = ()
     radius: Length = "1 mm"
+    others: Annotated[tuple[OtherRadius, ...], FieldSpec("rows")] = ()
     body: BodyPick = None
 
     def sentence(self) -> str:
-        return "Fillet {edges} radius {radius}"
+        return "Fillet {edges} radius {radius}{others}"
+
+    def more(self) -> str:
+        return "{others.add}"
 
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -40,9 +56,17 @@ class Fillet(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.holder("edges", self.body)
-        radius = at.mm("radius")
-        if not self.edges:
-            at.fail("edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
-        edges = at.edges("edges", entry)
-        made = at.kernel("radius", kernel.blend.fillet, entry.body.solid, edges, radius)
+        solid = entry.body.solid
+        sets: list[tuple[list[int], float]] = []
+        for path in ("", *(f"others.{number}." for number in range(len(self.others)))):
+            radius = at.mm(f"{path}radius")
+            if not self.held(f"{path}edges"):
+                at.fail(f"{path}edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
+            sets.append((at.edges(f"{path}edges", entry), radius))
+        try:
+            made = at.kernel("radius", kernel.blend.fillets, solid, sets)
+        except StepError:
+            for number in range(len(self.others)):  # is it one of the others that does not fit, even alone?
+                at.kernel(f"others.{number}.radius", kernel.blend.fillets, solid, [sets[number + 1]])
+            raise
         at.replace(entry, at.named(made, entry.body))
