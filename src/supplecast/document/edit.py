@@ -104,6 +104,14 @@ class SetDocument(_Edit):
     keeps: Literal["numbers", "size"] = "numbers"
 
 
+class MuteHint(_Edit):
+    """Let a hint of a rule at a step be quiet from now on; without a step all muted ones may speak again."""
+
+    op: Literal["mute"]
+    rule: str = Field(default="", max_length=60)
+    step: str | None = None
+
+
 class SetLook(_Edit):
     """Name, colour, hide or see through a body; what is left out stays as it is."""
 
@@ -115,8 +123,10 @@ class SetLook(_Edit):
     clear: bool | None = None
 
 
+_Drawing = SketchActs | FigureOp
+_Sheet = SetField | AddStep | StepOp | RepairPick | MoveStep | RenameStep | MuteHint
 Edit = Annotated[
-    SetField | AddStep | StepOp | RepairPick | SketchActs | MoveStep | RenameStep | FigureOp | SetValue | SetDocument | SetLook,
+    _Sheet | _Drawing | SetValue | SetDocument | SetLook,
     Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -183,6 +193,10 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
                 whole = changed.to_dict()
             whole.update(changes)
             words = ", ".join(f"{key} {value}" for key, value in changes.items())
+        case MuteHint():
+            held = f"{edit.rule}:{edit.step}"
+            whole["muted"] = [] if edit.step is None else [m for m in document.muted if m != held] + [held]
+            words = "Let all hints speak again" if edit.step is None else f"Mute the hint on {edit.rule}"
         case SetLook():
             changes = edit.model_dump(exclude={"op", "body"}, exclude_none=True)
             looks = {**document.looks, edit.body: _look(document.looks.get(edit.body, Look()), changes)}

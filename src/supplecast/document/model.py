@@ -57,6 +57,7 @@ class Document(BaseModel):
     resin: Annotated[str, StringConstraints(max_length=80)] = "ABS"
     values: dict[str, Annotated[str, StringConstraints(max_length=400)]] = Field(default_factory=dict, max_length=500)
     looks: dict[Annotated[str, StringConstraints(max_length=80)], Look] = Field(default_factory=dict, max_length=1000)
+    muted: list[Annotated[str, StringConstraints(max_length=80)]] = Field(default_factory=list, max_length=2000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
 
     @field_validator("values")
@@ -102,7 +103,8 @@ class Document(BaseModel):
 
     def to_dict(self) -> dict[str, Any]:
         """The document's JSON. The steps in it are shared with others who ask: replace them, do not change them."""
-        data = self.model_dump(mode="json", exclude={"steps", "looks"} if not self.looks else {"steps"})
+        idle = {name for name in ("looks", "muted") if not getattr(self, name)}
+        data = self.model_dump(mode="json", exclude={"steps", *idle})
         data["steps"] = [step_dict(step) for step in self.steps]
         return data
 

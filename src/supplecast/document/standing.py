@@ -68,6 +68,8 @@ class Standing(Shaping):
         resin = RESINS.get(at.resin)
         most = resin.rib if resin else USUAL_RIB
         share = root / wall
+        for name, value in (("root", root), ("wall", wall), ("most", most)):
+            at.figure(name, value)
         over = "" if share <= most + _ALIKE else f", over {most:.0%}"
         at.reading(f"{what}{share:.0%} of the {at.in_unit(round(wall, 3))} wall{over}", share - _ALIKE, most)
 

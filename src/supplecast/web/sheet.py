@@ -66,6 +66,7 @@ class Line:
     message: str = ""
     notes: tuple[str, ...] = ()
     readings: Sequence[Mapping[str, Any]] = ()
+    hints: Sequence[Mapping[str, Any]] = ()
     flags: tuple[Mapping[str, Any], ...] = ()
     culprits: Sequence[Mapping[str, Any]] = ()
     after_standing: bool = False
@@ -102,6 +103,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 message=str(outcome.get("message", "")),
                 notes=tuple(outcome.get("notes", ())),
                 readings=outcome.get("readings", ()),
+                hints=outcome.get("hints", ()),
                 flags=tuple(outcome.get("flags", ())),
                 culprits=outcome.get("culprits", ()),
                 after_standing=after,

@@ -21,7 +21,7 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from supplecast import kernel
+from supplecast import hints, kernel
 from supplecast.document.advise import largest
 from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
@@ -126,12 +126,21 @@ def build(task: Task) -> dict[str, Any]:
     true = built.state.bodies
     if not task.options.get("preview") and task.upto is None and task.before is None:
         _last[document.id] = built
+    told: dict[str, list[dict[str, Any]]] = {}
+    for hint in () if task.options.get("preview") else hints.heard(document, built):
+        told.setdefault(hint.step, []).append(asdict(hint))
     bodies = [_shown(entry, task, document, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()]
     return {
         "document": document.id,
         "ok": built.ok,
         "steps": [
-            {**report.step_report(o, steps[o.step].type), "hint": o.hint, "words": o.message, "reused": o.reused}
+            {
+                **report.step_report(o, steps[o.step].type),
+                "hint": o.hint,
+                "hints": told.get(o.step, []),
+                "words": o.message,
+                "reused": o.reused,
+            }
             for o in built.outcomes
         ],
         "bodies": bodies,

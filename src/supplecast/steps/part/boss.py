@@ -166,6 +166,7 @@ class Boss(Standing):
             if under is not None and depth >= down + under:
                 whole = at.in_unit(round(down + under, 3))
                 at.fail("depth", f"The pilot goes through the wall: it is only {whole} deep there.", "Type less.")
+            at.figure("solid foot", max(down - depth, at.figures.get("solid foot", 0.0)))
         else:
             depth = down + (under or 0.0) - at.mm("floor")
             if depth <= 0:

@@ -118,6 +118,9 @@ export function listenToSheet(sheet, bench) {
       }
       bench.redraw();
     } else if (button.dataset.pick) bench.startPicking({ step, field, kind: button.dataset.pick, picks: JSON.parse(button.dataset.picks), single: button.dataset.single === 'yes', extras: JSON.parse(button.dataset.extras || '[]') });
+    else if (button.dataset.mend) bench.edit(JSON.parse(button.dataset.mend));
+    else if (button.dataset.mute) bench.edit({ op: 'mute', rule: button.dataset.mute, step });
+    else if (button.hasAttribute('data-unmute')) bench.edit({ op: 'mute' });
     else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });
     else if (button.dataset.turn) {
       const chosen = JSON.parse(button.dataset.chosen);
