@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from supplecast.document.state import Entry
 
 _ALIKE = 1e-6
+_INTO = 1e-4  # mm into the body, so that a ray does not begin on its skin
 USUAL_RIB = 0.6  # most of the wall that a rib's root may be, where the resin is not known (common practice, no source)
 
 
@@ -60,8 +61,8 @@ class Standing(Shaping):
         spot = kernel.measure.point_inside(piece.solid, foot)
         if spot is None:
             return None
-        wall = kernel.measure.first_hit(entry.body.solid, along(spot, down, 1e-4), down)
-        return None if wall is None else (spot, wall)
+        wall = kernel.measure.first_hit(entry.body.solid, along(spot, down, _INTO), down)
+        return None if wall is None else (spot, wall + _INTO)
 
     def held_to_wall(self, at: Builder, root: float, wall: float, what: str = "") -> None:
         """Show what share of the wall a root is, against the resin's rule."""

@@ -40,6 +40,7 @@ ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
 LADDER = ((ARC, False), (SHARP, False), (SHARP, True))
 OUTWARD_LADDER = ((SHARP, False), (ARC, False))
 _BEARS = 0.02  # share of a face's points that bear on the hollow, from which the face does
+_LITTLE = 0.25
 _TIMES = 6
 
 Side = Literal["inwards", "outwards", "to both sides"]
@@ -153,15 +154,21 @@ def _without_idle(room: Room) -> Made | None:
         # The offset of a round as tight as the wall is the sharp corner that is left without it.
         tight = set(measure.tighter_than(made.solid, wanted.least + 1e-6))
         idle = {face for face in wanted.walls if shares[face] < _BEARS or face in tight}
-        less = _less(made.solid, idle)
+        # Patches in which rounds meet hold some of them fast; where they hardly bear, they may go too.
+        patches = {
+            face for one in idle for face in made.solid.neighbours[one] if face in wanted.walls and shares[face] < _LITTLE
+        }
+        less = _less(made.solid, [idle, idle | patches])
         if less is None:
             break
         made = composed(made, less)
     return made if made.solid is not room.wanted.solid else None
 
 
-def _less(solid: Solid, idle: set[int]) -> Made | None:
-    for faces in (tuple(sorted(idle)), *_islands(solid, idle)) if idle else ():
+def _less(solid: Solid, choices: Sequence[set[int]]) -> Made | None:
+    """The solid without the first of some sets of faces that can be taken away whole, or else without an island of one."""
+    wholes = [tuple(sorted(faces)) for faces in choices if faces]
+    for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in _islands(solid, set(whole))))):
         try:
             return feature.removed(solid, faces)
         except REFUSALS:
