@@ -35,6 +35,7 @@ _KINDS = {
     "count": "whole number",
     "choice": "one of the words",
     "text": "text",
+    "words": "text",
     "faces": "picked faces",
     "edges": "picked edges or rules",
     "profile": "areas of a sketch",

@@ -83,7 +83,7 @@ def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
 def test_a_crash_of_the_kernel_is_said_not_suffered(
     tmp_path: Path, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(walls, "shell", lambda *_: os.kill(os.getpid(), signal.SIGKILL))
+    monkeypatch.setattr(walls, "shell", lambda *_, **__: os.kill(os.getpid(), signal.SIGKILL))
     assert main(["build", written(tmp_path, "a.json", part(TRAY))]) == 1
     assert "crashed at step 5 of 5, “Shell”" in capfd.readouterr().err
 

@@ -21,6 +21,7 @@ FieldKind = Literal[
     "factor",
     "choice",
     "text",
+    "words",
     "faces",
     "edges",
     "profile",

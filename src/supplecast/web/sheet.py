@@ -132,7 +132,7 @@ def _field(path: str, step: Step, document: Document, around: Around) -> Iterato
     kind = step.spec_of(path).kind
     value: Any = step.held(path)
     match kind:
-        case "length" | "angle" | "percent" | "count" | "factor" | "list":
+        case "length" | "angle" | "percent" | "count" | "factor" | "list" | "words":
             yield Token("number", path=path, value=step.typed(path), text=kind)
         case "text":
             yield Token("text", path=path, value=step.typed(path) or "", text=step.word)

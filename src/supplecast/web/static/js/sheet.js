@@ -4,6 +4,7 @@ const PROMPTS = {
   length: 'type the length, Enter to keep, Esc to leave as it was',
   angle: 'type the angle, Enter to keep, Esc to leave as it was',
   percent: 'type the percentage, Enter to keep, Esc to leave as it was',
+  words: 'type the text, Enter to keep',
   text: 'type the name, Enter to keep',
 };
 

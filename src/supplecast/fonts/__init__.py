@@ -1,0 +1,1 @@
+"""Fonts for lettering: Barlow and Barlow Semi Condensed, under the licence beside them."""

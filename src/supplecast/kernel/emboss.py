@@ -1,0 +1,130 @@
+"""Letters and other small areas raised on a face or sunk into it.
+
+A boolean with many letters takes seconds. Where each of them lies wholly inside a flat face, the face is punched instead: the
+outline of every letter becomes a hole in it, and the letter's own sides and cap are sewn in. The result is measured; where it
+is not what it should be, or the face is not flat, the boolean does the work.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepLib import BRepLib
+from OCP.BRepTools import BRepTools
+from OCP.ShapeFix import ShapeFix_Face
+from OCP.TopAbs import TopAbs_WIRE
+from OCP.TopoDS import TopoDS
+
+from supplecast.errors import KernelError
+from supplecast.kernel import boolean, measure
+from supplecast.kernel.faults import REFUSALS
+from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, told_by, unchanged
+from supplecast.kernel.profile import plane
+from supplecast.kernel.shape import Sheet, Solid, checked, mapped
+
+_ALIKE = 1e-6
+_TIGHT = 1e-5  # mm: edges of a letter and of its hole are the same, so that they need no reach to meet
+
+
+def told(letter: Made, number: int) -> Made:
+    """A letter's faces told by its number in the text."""
+    return Made(letter.solid, tuple(tuple(Origin(o.role, (f"{number}",)) for o in row) for row in letter.origins))
+
+
+def embossed(solid: Solid, face: int, letters: Sequence[Made], *, raised: bool) -> Made:
+    """A solid with letters, prisms that stand on (or in) one of its flat faces with their `start`, raised or sunk.
+
+    KernelError if a letter runs over the edge of the face and the boolean refuses it too.
+    """
+    try:
+        made = _one_face(_sewn(solid, face, letters), face)
+        expected = sum(measure.volume(letter.solid) for letter in letters) * (1.0 if raised else -1.0)
+        change = measure.volume(made.solid) - measure.volume(solid)
+        if abs(change - expected) <= _ALIKE * abs(expected) and all(made.origins):
+            return made
+    except REFUSALS:
+        pass
+    try:
+        return _one_face(_combined(solid, letters, raised), face)
+    except REFUSALS as fault:
+        raise KernelError(
+            "The letters run over the edge of the face.", "Make them smaller, or move them.", faces=(face,)
+        ) from fault
+
+
+def _one_face(made: Made, face: int) -> Made:
+    """The face keeps its name; what is left of it inside letters is `island`, so that a pick of the face stays one face."""
+    whole = Origin(None, (FaceOf(0, face),))
+    pieces = [index for index, row in enumerate(made.origins) if whole in row]
+    if len(pieces) < 2:
+        return made
+    largest = max(pieces, key=lambda index: measure.face_area(made.solid, index))
+    island = Origin("island", whole.sources)
+    rows = list(made.origins)
+    for index in set(pieces) - {largest}:
+        rows[index] = tuple(island if origin == whole else origin for origin in rows[index])
+    return Made(made.solid, tuple(rows))
+
+
+def _combined(solid: Solid, letters: Sequence[Made], raised: bool) -> Made:
+    solids = [letter.solid for letter in letters]
+    made = boolean.fuse(solid, solids) if raised else boolean.cut(solid, solids)[0]
+    return told_by(made, [unchanged(solid), *(letter.origins for letter in letters)])
+
+
+def _sewn(solid: Solid, face: int, letters: Sequence[Made]) -> Made:
+    bases = [_base(letter) for letter in letters]
+    rim = [solid.nth_edge(edge) for edge in solid.face_edges[face]]
+    outlines = [BRepTools.OuterWire_s(base) for base in bases]
+    for outline in outlines:
+        if any(BRepExtrema_DistShapeShape(outline, edge).Value() < 1e-4 for edge in rim):
+            raise KernelError("A letter touches the edge of the face.")
+    punched, islands = _punched(solid, face, bases, outlines)
+    sewing = BRepBuilderAPI_Sewing(_TIGHT)
+    kept = [(solid.face(index), Origin(None, (FaceOf(0, index),))) for index in range(solid.face_count) if index != face]
+    kept += [(shape, Origin(None, (FaceOf(0, face),))) for shape in (punched, *islands)]
+    for letter, base in zip(letters, bases, strict=True):
+        for index, row in enumerate(letter.origins):
+            if not letter.solid.face(index).IsSame(base):
+                kept.append((letter.solid.face(index), row[0]))
+    for shape, _ in kept:
+        sewing.Add(shape)
+    sewing.Perform()
+    if sewing.NbFreeEdges():
+        raise KernelError("The letters do not close.")
+    whole = BRepBuilderAPI_MakeSolid(Sheet(sewing.SewedShape()).shape).Solid()
+    BRepLib.OrientClosedSolid_s(whole)
+    (result,) = checked(whole, "the lettering")
+    ledger = Ledger([result])
+    for shape, origin in kept:
+        new = sewing.ModifiedSubShape(shape)
+        ledger.note(shape if new.IsNull() else new, origin)
+    return ledger.made()[0]
+
+
+def _base(letter: Made) -> Any:
+    (index,) = [index for index, row in enumerate(letter.origins) if row[0].role == "start"]
+    return letter.solid.face(index)
+
+
+def _punched(solid: Solid, face: int, bases: Sequence[Any], outlines: Sequence[Any]) -> tuple[Any, list[Any]]:
+    """The face with a hole for each letter, and the islands of it that stay inside their counters."""
+    maker = BRepBuilderAPI_MakeFace(solid.face(face))
+    for outline in outlines:
+        maker.Add(TopoDS.Wire(outline.Reversed()))
+    fixed = ShapeFix_Face(maker.Face())
+    fixed.FixOrientation()
+    islands = []
+    flat = plane(measure.flat_frame(solid, face))
+    for base, outline in zip(bases, outlines, strict=True):
+        wires = mapped(base, TopAbs_WIRE)
+        for number in range(1, int(wires.Extent()) + 1):
+            wire = TopoDS.Wire(wires.FindKey(number))
+            if not wire.IsSame(outline):
+                island = ShapeFix_Face(BRepBuilderAPI_MakeFace(flat, wire).Face())
+                island.FixOrientation()
+                islands.append(island.Face())
+    return fixed.Face(), islands

@@ -1,0 +1,89 @@
+"""Lettering: words, and the resin's mark, raised on a face or sunk into it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Annotated, Any, Literal
+
+from pydantic import StringConstraints
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Angle, AnyLength, Faces, FieldSpec, Length
+from supplecast.document.step import Step
+from supplecast.geometry import Frame, turned
+from supplecast.sketch.letters import Letter, words
+from supplecast.sketch.triangle import resin_mark
+from supplecast.tooling import marks
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+    from supplecast.kernel.history import Made
+
+Written = Annotated[str, StringConstraints(max_length=60), FieldSpec("words")]
+
+
+class Lettering(Step):
+    """Words on a flat face, raised or sunk, in one of the shipped fonts; or the mark of the document's resin: its symbol, in
+    angle brackets, under the recycling triangle with its number.
+
+    `x` and `y` say where on the face they stand, seen from outside, measured from the document's origin; `mirrored` is for
+    what is cut into a tool. Draft leans the sides of the letters.
+    Example: {"id": "le1", "type": "lettering", "text": "DUSK 2", "on": [{"face": "p81.end"}], "height": "5 mm"}
+    """
+
+    type: Literal["lettering"] = "lettering"
+    word = "Lettering"
+    purpose = "words and the resin's mark on a face"
+    rank = 118
+    picture = ("M3 5h26v15H3z", "M8 17l4-9 4 9M9 14h6M20 8v9h4a2.500 2.500 0 0 0 0-5 2 2 0 0 0 0-4z")
+    suits = ("faces",)
+
+    what: Literal["text", "the resin's mark"] = "text"
+    text: Written = "TEXT"
+    font: Literal["regular", "bold", "narrow"] = "regular"
+    height: Length = "4 mm"
+    on: Faces = ()
+    x: AnyLength = "0"
+    y: AnyLength = "0"
+    turn: Angle = "0"
+    align: Literal["left", "centre", "right"] = "centre"
+    way: Literal["raised", "sunk"] = "raised"
+    depth: Length = "0.3 mm"
+    draft: Angle = "5"
+    read: Literal["as read", "mirrored"] = "as read"
+
+    def sentence(self) -> str:
+        what = "{what} “{text}”" if self.what == "text" else "{what}"
+        return f"Lettering {what} {{height}} high on {{on}} at {{x}}, {{y}}, {{way}} by {{depth}}"
+
+    def more(self) -> str:
+        return "{font} letters, {align} of the place, turned {turn}; draft {draft}; {read}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"on": [pick for pick in picked if "face" in pick]}
+
+    def build(self, at: Builder) -> None:
+        picked, face = at.only_face("on", "Pick the flat face to write on.")
+        entry = at.target(picked.id, "on")
+        solid = entry.body.solid
+        frame = at.kernel("on", kernel.measure.flat_frame, solid, face)
+        along = turned(frame.x, frame.normal, at.radians("turn", -360.0, 360.0))
+        place = Frame(frame.point((at.mm("x"), at.mm("y"))), along, frame.normal)
+        depth, draft = at.mm("depth"), at.radians("draft", 0.0, 45.0)
+        prisms: list[Made] = []
+        for letter in self._letters(at):
+            made = at.kernel("draft", kernel.solid.extrude, letter.region, place, depth, up=self.way == "raised", draft=draft)
+            prisms.append(kernel.emboss.told(made, letter.number))
+        made = at.kernel("on", kernel.emboss.embossed, solid, face, prisms, raised=self.way == "raised")
+        at.replace(entry, at.named(made, entry.body))
+
+    def _letters(self, at: Builder) -> list[Letter]:
+        height, mirrored = at.mm("height"), self.read == "mirrored"
+        if self.what == "text":
+            return at.kernel("text", words, self.text, self.font, height, self.align, mirrored=mirrored)
+        mark = marks.mark(at.resin)
+        if mark is None:
+            at.fail("what", f"There is no mark for “{at.resin or 'no resin'}”.", "Choose the document's resin, or type a text.")
+        return at.kernel("text", resin_mark, mark, marks.number(at.resin), self.font, height, mirrored=mirrored)
