@@ -12,6 +12,9 @@ from supplecast.kernel import boolean, extent, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, each
 from supplecast.kernel.profile import plane
 from supplecast.kernel.shape import Solid, checked
+from supplecast.kernel.skin import is_plain
+
+_LITTLE = 1.0  # mm
 
 
 def layer(bar: Made, start: Frame, solid: Solid, face: int, floor: float | Frame, reach: float) -> Made:
@@ -21,11 +24,13 @@ def layer(bar: Made, start: Frame, solid: Solid, face: int, floor: float | Frame
 
     KernelError where the bar does not run through both of them.
     """
-    mouth = extent.carried_on(solid, face, 0.0, reach)
+    # Free surfaces carried on far cross themselves; the outline has to lie on them.
+    beyond = reach if is_plain(solid, face) else _LITTLE
+    mouth = extent.carried_on(solid, face, 0.0, beyond)
     if isinstance(floor, Frame):
         ground = BRepBuilderAPI_MakeFace(plane(floor), -reach, reach, -reach, reach).Face()
     else:
-        ground = extent.carried_on(solid, face, floor, reach)
+        ground = extent.carried_on(solid, face, floor, beyond)
     maker = boolean.parted(bar.solid, [mouth, ground])
     pieces = checked(maker.Shape(), "the layer", expect=None)
     ledger = Ledger(pieces)

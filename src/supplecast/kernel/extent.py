@@ -94,7 +94,8 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     if kind in (GeomAbs_SurfaceType.GeomAbs_Cylinder, GeomAbs_SurfaceType.GeomAbs_Cone):
         return _round(solid, face, surface, reach, kind == GeomAbs_SurfaceType.GeomAbs_Cone)
     if gap:
-        return BRepBuilderAPI_MakeFace(surface, 1e-6).Face()
+        u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
+        return BRepBuilderAPI_MakeFace(surface, u0, u1, v0, v1, 1e-6).Face()
     wider = TopoDS_Face()
     try:
         BRepLib.ExtendFace_s(solid.face(face), reach, True, True, True, True, wider)
