@@ -31,14 +31,17 @@ from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFille
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.BRepOffsetAPI import (
     BRepOffsetAPI_DraftAngle,
+    BRepOffsetAPI_MakeOffset,
     BRepOffsetAPI_MakePipeShell,
     BRepOffsetAPI_MakeThickSolid,
     BRepOffsetAPI_ThruSections,
 )
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
 from OCP.BRepProj import BRepProj_Projection
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_GTrsf, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.ShapeFix import ShapeFix_Face
+from OCP.TopoDS import TopoDS
 
 from scripts.bare import checked, volume
 from supplecast import kernel
@@ -92,8 +95,7 @@ class Yard:
         self.sides = [face for face, tags in enumerate(self.crate.tags) if "side" in tags[0] and "round" not in tags[0]]
         self.rim = self._face("ext.start")
         self.floor = self._face("ext.end")
-        side = self._face("pic.side[f4_C1]")
-        self.boss = [side, *(f for f in body.faces_by_tag["pic.end"] if f in body.solid.neighbours[side])]
+        self.post = [face for face, tags in enumerate(body.tags) if tags[0].startswith("cax.")]
         self.edge = max(
             (e for e in range(body.solid.number_of_edges) if self.rim in body.solid.faces_at_edges[e]),
             key=lambda e: (kernel.edges.line(body.solid, e) is not None, abs(kernel.edges.middle(body.solid, e)[0]) < 1, -e),
@@ -184,7 +186,7 @@ def trials(yard: Yard) -> dict[str, Trial]:
     def bare() -> Any:
         maker = BRepAlgoAPI_Defeaturing()
         maker.SetShape(shape)
-        maker.AddFacesToRemove(listed(*(solid.face(f) for f in yard.boss)))
+        maker.AddFacesToRemove(listed(*(solid.face(f) for f in yard.post)))
         maker.Build()
         return checked(maker.Shape())
 
@@ -215,6 +217,29 @@ def trials(yard: Yard) -> dict[str, Trial]:
         maker.MakeThickSolidByJoin(crate.shape, opening, -2.0, 1e-3, skin, False, False, join, False)
         return checked(maker.Shape())
 
+    def standing(web: Any, low: float) -> Any:
+        """A web or post cut off where it meets the shell, and joined to it: the piece that begins at the web's top."""
+        pieces = combined(BRepAlgoAPI_Cut(), web, shape)
+        return combined(BRepAlgoAPI_Fuse(), shape, min(pieces, key=lambda piece: abs(volume(piece) - low)), simplify=True)
+
+    def ribbed() -> Any:
+        return standing(BRepPrimAPI_MakeBox(gp_Pnt(-14, -80, -90), gp_Pnt(-13, 80, -15)).Shape(), 590.0)
+
+    def bossed() -> Any:
+        return standing(_bar(-20, 12, -90, 3, 75), math.pi * 9 * 9.8)
+
+    def lipped() -> Any:
+        maker = BRepOffsetAPI_MakeOffset()
+        maker.Init(GeomAbs_JoinType.GeomAbs_Arc, False)
+        maker.AddWire(rim_at.inner)
+        maker.Perform(0.5 * rim_at.wall, 0.0)
+        face = BRepBuilderAPI_MakeFace(gp_Pln(gp_Pnt(0, 0, 0), _UP), TopoDS.Wire(maker.Shape()))
+        face.Add(TopoDS.Wire(rim_at.inner.Reversed()))
+        fixed = ShapeFix_Face(face.Face())
+        fixed.FixOrientation()
+        ring = BRepPrimAPI_MakePrism(fixed.Face(), gp_Vec(0, 0, 1.2)).Shape()
+        return combined(BRepAlgoAPI_Fuse(), shape, ring, simplify=True)
+
     def surface(distance: float, thick: bool) -> Any:
         maker = BRepOffset_MakeOffset()
         sheet, sharp = yard.sheet.shape, GeomAbs_JoinType.GeomAbs_Intersection
@@ -222,6 +247,7 @@ def trials(yard: Yard) -> dict[str, Trial]:
         maker.MakeOffsetShape()
         return checked(maker.Shape())
 
+    rim_at = kernel.lip.rim(solid, yard.rim)
     top = yard.face_pick(yard.rim)
     crate = yard.crate.solid
     ext = {"body": "ext"}
@@ -242,6 +268,21 @@ def trials(yard: Yard) -> dict[str, Trial]:
             {"type": "hole", **ext, "diameter": "2", "sketch": "row"},
             lambda: combined(BRepAlgoAPI_Cut(), shape, *(_bar(-50 + 5 * n, -12, -40, 1, 60) for n in range(8))),
         ),
+        "rib": ({"type": "rib", **ext, "line": {"sketch": "web"}, "thickness": "1", "draft": "0"}, ribbed),
+        "boss": (
+            {
+                "type": "boss",
+                **ext,
+                "sketch": "post",
+                "level": {"plane": "top", "offset": "-15"},
+                "draft": "0",
+                "sized": "by diameters",
+                "outer": "6",
+                "pilot": "0",
+            },
+            bossed,
+        ),
+        "lip": ({"type": "lip", "rim": [top], "height": "1.2", "draft": "0"}, lipped),
         "sweep": ({"type": "sweep", **added, "path": {"sketch": "rise"}}, swept),
         "loft": ({"type": "loft", **ext, "result": "add", "over": [{"sketch": "disc"}, {"sketch": "less"}]}, lofted),
         "draft": ({"type": "draft", "faces": [yard.crate_pick(f) for f in yard.sides], "angle": "1.5"}, leant),
@@ -263,7 +304,7 @@ def trials(yard: Yard) -> dict[str, Trial]:
         "fillet": ({"type": "fillet", "edges": edges, "radius": "0.4"}, rounded),
         "chamfer": ({"type": "chamfer", "edges": edges, "distance": "0.4"}, bevelled),
         "nudge": ({"type": "nudge", "faces": [top], "distance": "0.5"}, nudged),
-        "remove face": ({"type": "remove face", "faces": [yard.face_pick(f) for f in yard.boss]}, bare),
+        "remove face": ({"type": "remove face", "faces": [yard.face_pick(f) for f in yard.post]}, bare),
         "score": ({"type": "score", "profile": {"sketch": "mark"}, "face": [yard.face_pick(yard.floor)]}, scored),
         "union": ({"type": "union", **bar}, with_bar(BRepAlgoAPI_Fuse)),
         "subtract": ({"type": "subtract", **bar}, with_bar(BRepAlgoAPI_Cut)),
@@ -287,6 +328,7 @@ def prepared(document: Document) -> Document:
     rise = {"a": (20.0, -24.8), "b": (20.0, -15.8)}
     bow = {"a": (-90.0, -12.0), "b": (0.0, -6.0), "c": (90.0, -12.0), "h": (-60.0, -8.0), "k": (60.0, -8.0)}
     sheet = {"fill": "as a surface"}
+    web = {"a": (-13.5, -5.0), "b": (-13.5, 5.0)}
     row = {"id": "row", "type": "sketch", "on": top, "points": {f"q{n}": (-50.0 + 5 * n, -12.0) for n in range(8)}}
     sketches = [
         {"id": "disc", "type": "sketch", "on": {**top, "offset": "-24.8"}, "draw": [_circle("8", "20")]},
@@ -296,6 +338,8 @@ def prepared(document: Document) -> Document:
         {"id": "bar", "type": "extrude", "profile": {"sketch": "bsk"}, "distance": "40"},
         {"id": "less", "type": "sketch", "on": {**top, "offset": "-15.8"}, "draw": [_circle("6", "20")]},
         {"id": "rise", "type": "sketch", "on": {"plane": "front"}, **_open({"type": "line", "a": "a", "b": "b"}, rise)},
+        {"id": "web", "type": "sketch", "on": {**top, "offset": "-15"}, **_open({"type": "line", "a": "a", "b": "b"}, web)},
+        {"id": "post", "type": "sketch", "on": {**top, "offset": "-15"}, "points": {"q": (-20.0, 12.0)}},
         {"id": "one", "type": "sketch", "on": top, "points": {"q": (-50.0, 12.0)}},
         {"id": "nub", "type": "hole", "body": "ext", "diameter": "2", "sketch": "one"},
         {"id": "plan", "type": "sketch", "on": {**top, "offset": "60"}, "draw": [crate]},

@@ -129,11 +129,77 @@ def _sketched(
     return st.tuples(sketch, _step(kind, **fields)).map(list)
 
 
+SEEN = ["from above", "from the side"]
+
+
+def _row(**fields: st.SearchStrategy[Any]) -> st.SearchStrategy[Step]:
+    return st.fixed_dictionaries(fields)
+
+
+def _ribbed(**fields: st.SearchStrategy[Any]) -> st.SearchStrategy[list[Step]]:
+    """A sketch of open lines and a rib along them."""
+    sketch = st.fixed_dictionaries({"type": st.just("sketch"), "on": PLANES, **{n: st.just(v) for n, v in OPEN.items()}})
+    return st.tuples(sketch, _step("rib", **fields)).map(list)
+
+
 LATER = st.one_of(
     _step("fillet", edges=EDGES, radius=SMALL).map(lambda s: [s]),
     _step("chamfer", edges=EDGES, distance=SMALL).map(lambda s: [s]),
-    _step("shell", wall=SMALL, open=FACES).map(lambda s: [s]),
+    _step("fillet", edges=EDGES, radius=SMALL, others=st.lists(_row(edges=EDGES, radius=SMALL), max_size=2)).map(lambda s: [s]),
+    _step(
+        "chamfer",
+        edges=EDGES,
+        distance=SMALL,
+        second=SMALL,
+        angle=ANGLES,
+        how=st.sampled_from(["by two distances", "by a distance and an angle"]),
+    ).map(lambda s: [s]),
+    _step(
+        "shell",
+        wall=SMALL,
+        open=FACES,
+        side=st.sampled_from(["inwards", "inwards", "outwards", "to both sides"]),
+        others=st.lists(_row(wall=SMALL, faces=FACES), max_size=1),
+    ).map(lambda s: [s]),
     _step("draft", faces=FACES, angle=ANGLES, neutral=PLANES).map(lambda s: [s]),
+    _step(
+        "draft",
+        which=st.sampled_from(["all side faces", "side faces inside", "side faces outside"]),
+        angle=ANGLES,
+        neutral=PLANES,
+        ways=st.sampled_from(["one way", "both ways"]),
+    ).map(lambda s: [s]),
+    _ribbed(thickness=SMALL, draft=ANGLES, root=st.sampled_from(["0", "0.4"]), seen=st.sampled_from(SEEN)),
+    _step(
+        "boss",
+        level=PLANES,
+        spots=SPOTS,
+        screw=st.sampled_from(["2", "4"]),
+        draft=ANGLES,
+        gussets=st.sampled_from([0, 0, 3]),
+        root=st.sampled_from(["0", "0.5"]),
+        tied=st.sampled_from(["free-standing", "tied to the nearest wall"]),
+    ).map(lambda s: [s]),
+    _step(
+        "lip",
+        make=st.sampled_from(["a lip", "a groove"]),
+        rim=FACES,
+        height=SMALL,
+        draft=ANGLES,
+        where=st.sampled_from(["on the inside", "on the outside", "in the middle"]),
+    ).map(lambda s: [s]),
+    _step(
+        "lettering",
+        text=st.sampled_from(["R2", "é", "漢", " "]),
+        on=FACES,
+        x=PLACES,
+        y=PLACES,
+        height=SMALL,
+        way=st.sampled_from(["raised", "sunk"]),
+        draft=ANGLES,
+    ).map(lambda s: [s]),
+    _sketched("contour", make=st.sampled_from(["a recess", "a pad"]), face=FACES, depth=SMALL, draft=ANGLES),
+    _step("snap", level=PLANES, spots=SPOTS, toward=AXES, length=SIZES, thickness=SMALL, undercut=SMALL).map(lambda s: [s]),
     _step("mirror", across=PLANES, result=st.sampled_from(["joined", "as a new body"])).map(lambda s: [s]),
     _sketched(
         "extrude",
@@ -246,6 +312,8 @@ def _numbered(first: list[Step], groups: list[list[Step]], tooling: bool) -> lis
                 sketch = name
             elif step["type"] == "loft":
                 step.update(over=[{"sketch": "o"}, {"sketch": sketch}])
+            elif step["type"] == "rib":
+                step["line"] = {"sketch": sketch}
             elif step["type"] == "sweep":
                 step.update(profile={"sketch": sketch}, path={"sketch": "path"})
             elif sketch is not None:

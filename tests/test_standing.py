@@ -159,6 +159,13 @@ def test_bosses_down_to_the_floor(fields: dict[str, Any], one: float) -> None:
     assert gain(SPOTS, boss(**fields)) == pytest.approx(2 * one, rel=1e-9)
 
 
+def test_bosses_hang_from_what_is_over_them() -> None:
+    lid = [rectangle("s", "60", "40"), extrude("e", "s", "20", direction="down"), {**TRAY[2], "open": [{"face": "e.end"}]}]
+    spots = {**SPOTS, "on": {"plane": "top", "offset": "-12"}}
+    over = boss(level={"plane": "top", "offset": "-12"}, pilot="0")
+    assert gain(spots, over, base=lid) == pytest.approx(2 * math.pi * 9 * 10, rel=1e-9)
+
+
 def test_gussets_and_the_web_to_the_wall() -> None:
     """A gusset is a right triangle on the floor, less what is in the round post: sampled strip by strip."""
     plain = gain(SPOTS, boss(pilot="0"))
@@ -191,13 +198,13 @@ def test_a_row_of_bosses_copies_their_pilots_too() -> None:
         ({"deep": "to a depth", "depth": "12"}, "depth", "only 12 deep"),
         ({"floor": "13"}, "floor", "No pilot is left"),
         ({"gussets": 3, "gusset_height": "11"}, "gusset_height", "higher than the boss"),
-        ({"level": {"plane": "top", "offset": "-30"}}, "level", "no body under"),
+        ({"sketch": "far"}, "level", "no body under"),
         ({"sketch": None}, "spots", "No point is picked"),
         ({"root": "40"}, "root", "does not fit"),
     ],
 )
 def test_bosses_name_what_is_wrong(fields: dict[str, Any], field: str, words: str) -> None:
-    outcome = said(SPOTS, boss(**fields))
+    outcome = said(SPOTS, SPOTS | {"id": "far", "points": {"a": (80, 0)}}, boss(**fields))
     assert outcome.status == "failed" and outcome.field == field and words in outcome.message
 
 

@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from OCP.Bnd import Bnd_Box
+from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepLib import BRepLib
@@ -79,9 +81,8 @@ def _sewn(solid: Solid, face: int, letters: Sequence[Made]) -> Made:
     bases = [_base(letter) for letter in letters]
     rim = [solid.nth_edge(edge) for edge in solid.face_edges[face]]
     outlines = [BRepTools.OuterWire_s(base) for base in bases]
-    for outline in outlines:
-        if any(BRepExtrema_DistShapeShape(outline, edge).Value() < 1e-4 for edge in rim):
-            raise KernelError("A letter touches the edge of the face.")
+    if any(_touch(outline, edge) for outline in outlines for edge in rim):
+        raise KernelError("A letter touches the edge of the face.")
     punched, islands = _punched(solid, face, bases, outlines)
     sewing = BRepBuilderAPI_Sewing(_TIGHT)
     kept = [(solid.face(index), Origin(None, (FaceOf(0, index),))) for index in range(solid.face_count) if index != face]
@@ -103,6 +104,16 @@ def _sewn(solid: Solid, face: int, letters: Sequence[Made]) -> Made:
         new = sewing.ModifiedSubShape(shape)
         ledger.note(shape if new.IsNull() else new, origin)
     return ledger.made()[0]
+
+
+def _touch(outline: Any, edge: Any) -> bool:
+    """Whether an outline and an edge come nearer than 1e-4 mm; their boxes mostly tell at once that they do not."""
+    boxes = []
+    for shape in (outline, edge):
+        box = Bnd_Box()
+        BRepBndLib.Add_s(shape, box, False)
+        boxes.append(box)
+    return not boxes[0].IsOut(boxes[1]) and bool(BRepExtrema_DistShapeShape(outline, edge).Value() < 1e-4)
 
 
 def _base(letter: Made) -> Any:

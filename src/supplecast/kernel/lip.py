@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeSolid,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_Sewing,
+)
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepFill import BRepFill
 from OCP.BRepGProp import BRepGProp
+from OCP.BRepLib import BRepLib
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeOffset
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.BRepTools import BRepTools
@@ -16,18 +27,24 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.ShapeFix import ShapeFix_Face
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS
+from scipy.optimize import minimize_scalar
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, dot, gap, times, unit
-from supplecast.kernel import boolean, edges, lean, measure
+from supplecast.kernel import boolean, edges, lean, measure, move
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import EdgeOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.profile import plane
-from supplecast.kernel.shape import Solid, checked, faces_of, mapped, one
+from supplecast.kernel.shape import Sheet, Solid, checked, faces_of, listed, mapped, one, xyz
 
 Where = Literal["inner", "outer", "middle"]
+
+
+_Drawn = tuple[Any, EdgeOf]
+"""An edge of the kernel, and the edge of the body it follows."""
 
 
 @dataclass(frozen=True)
@@ -95,10 +112,13 @@ def ring(at: Rim, section: Section) -> Made:
     ledger.note(prism.FirstShape(), Origin("foot"))
     ledger.note(prism.LastShape(), Origin("top"))
     result = ledger.made()[0]
-    if section.draft:
-        flanks = [i for i, row in enumerate(result.origins) if row and row[0].role in ("near", "far")]
-        result = composed(result, lean.lean(made, flanks, at.frame, section.draft, section.way))
-    return result
+    if not section.draft:
+        return result
+    flanks = [i for i, row in enumerate(result.origins) if row and row[0].role in ("near", "far")]
+    try:
+        return composed(result, lean.lean(made, flanks, at.frame, section.draft, section.way))
+    except KernelError:  # flanks along curves that are neither lines nor arcs, as where leant walls are rounded
+        return _ruled(at, section, loops)
 
 
 def along_edges(at: Rim, section: Section, whole: Made, chosen: Sequence[int]) -> list[Made]:
@@ -150,10 +170,109 @@ def apart(first: Solid, faces: Sequence[int], second: Solid, others: Sequence[in
     return float(measured.Value())
 
 
+def _ruled(at: Rim, section: Section, feet: Sequence[tuple[_Loop, str]]) -> Made:
+    """A leant ring whose flanks are ruled between its loops at the foot and those at its top, sewn together."""
+    inset = section.height * math.tan(section.draft)
+    base, sense = (at.inner, 1.0) if section.where == "inner" else (at.outer, -1.0)
+    rise = section.height / abs(dot(section.way, at.frame.normal))
+    motion = move.shift(times(section.way, rise))
+    sides: list[tuple[Any, Origin]] = []
+    caps: dict[str, list[Any]] = {"foot": [], "top": []}
+    for (foot, role), by in zip(feet, (section.near + inset, section.far - inset), strict=True):
+        top = [(move.edge(edge, motion), source) for edge, source in _aside(at, base, sense * by).edges]
+        pairs = _paired(foot.edges, top)
+        sides += [(BRepFill.Face_s(low, high), Origin(role, (source,))) for low, high, source in pairs]
+        caps["foot"].append(_joined([low for low, _, _ in pairs]))
+        caps["top"].append(_joined([high for _, high, _ in pairs]))
+    for role, wires in caps.items():
+        long, short = sorted(wires, key=_length, reverse=True)
+        maker = BRepBuilderAPI_MakeFace(long, True)
+        maker.Add(TopoDS.Wire(short.Reversed()))
+        fixed = ShapeFix_Face(maker.Face())
+        fixed.FixOrientation()
+        sides.append((fixed.Face(), Origin(role)))
+    sewing = BRepBuilderAPI_Sewing(1e-5)
+    for face, _ in sides:
+        sewing.Add(face)
+    sewing.Perform()
+    if sewing.NbFreeEdges():
+        raise KernelError("The leant lip does not close.", "Use less draft.")
+    whole = BRepBuilderAPI_MakeSolid(Sheet(sewing.SewedShape()).shape).Solid()
+    BRepLib.OrientClosedSolid_s(whole)
+    made = one(whole, "the leant lip")
+    ledger = Ledger([made])
+    for face, origin in sides:
+        new = sewing.ModifiedSubShape(face)
+        ledger.note(face if new.IsNull() else new, origin)
+    return ledger.made()[0]
+
+
+def _paired(feet: Sequence[_Drawn], tops: Sequence[_Drawn]) -> list[tuple[Any, Any, EdgeOf]]:
+    """Edges at the foot with those over them. Bent ones come in pieces where they bend most, but for the rim's own edge itself,
+    which is cut there too.
+    """
+    found = []
+    sources = list(dict.fromkeys(source for _, source in feet))
+    for source in sources:
+        low = [edge for edge, of in feet if of == source]
+        high = [edge for edge, of in tops if of == source]
+        if len(low) == 1 and len(high) > 1:
+            low = _cut_under(low[0], high)
+        if len(low) != len(high):
+            raise KernelError("The draft closes a corner of the rim.", "Use less draft, or less height.")
+        for edge in low:
+            over = min(high, key=lambda h, e=edge: math.dist(_middle(h), _middle(e)))  # type: ignore[misc]
+            found.append((edge, over if _along(edge, over) else TopoDS.Edge(over.Reversed()), source))
+    return found
+
+
+def _along(edge: Any, other: Any) -> bool:
+    """Whether two edges, one over the other, run the same way."""
+    start = measure.vertex_point(TopExp.FirstVertex_s(edge, True))
+    ends = [measure.vertex_point(vertex(other, True)) for vertex in (TopExp.FirstVertex_s, TopExp.LastVertex_s)]
+    return math.dist(start, ends[0]) < math.dist(start, ends[1])
+
+
+def _cut_under(edge: Any, over: Sequence[Any]) -> list[Any]:
+    """An edge cut where the pieces over it meet."""
+    curve = BRepAdaptor_Curve(edge)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    ends = [BRepAdaptor_Curve(piece) for piece in over]
+    spots = [c.Value(t) for c in ends for t in (c.FirstParameter(), c.LastParameter())]
+    shares = np.linspace(first, last, 2001)[1:-1]
+    points = np.array([xyz(curve.Value(float(t))) for t in shares])
+    inner = set()
+    for n, spot in enumerate(spots):
+        if any(m != n and spot.Distance(other) < 1e-6 for m, other in enumerate(spots)):
+            near = float(shares[np.linalg.norm(points - np.array(xyz(spot)), axis=1).argmin()])
+            low, high = near - (last - first) / 2000, near + (last - first) / 2000
+            found = minimize_scalar(lambda t, s=spot: curve.Value(float(t)).Distance(s), bounds=(low, high), method="bounded",
+                                    options={"xatol": 1e-10})  # fmt: skip
+            inner.add(round(float(found.x), 9))
+    whole = curve.Curve().Curve().Transformed(curve.Trsf())
+    stops = [first, *sorted(inner), last]
+    parts = [BRepBuilderAPI_MakeEdge(whole, a, b).Edge() for a, b in zip(stops, stops[1:], strict=False)]
+    backwards = edge.Orientation() == TopAbs_REVERSED
+    return [TopoDS.Edge(part.Reversed()) for part in parts] if backwards else parts
+
+
+def _middle(edge: Any) -> Vec:
+    curve = BRepAdaptor_Curve(edge)
+    return xyz(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2))
+
+
+def _joined(parts: Sequence[Any]) -> Any:
+    maker = BRepBuilderAPI_MakeWire()
+    maker.Add(listed(parts))
+    if not maker.IsDone():
+        raise KernelError("The line of the lip does not close.", "Use less draft.")
+    return maker.Wire()
+
+
 @dataclass(frozen=True)
 class _Loop:
     wire: Any
-    edges: tuple[tuple[Any, EdgeOf], ...]
+    edges: tuple[_Drawn, ...]
 
 
 def _aside(at: Rim, wire: Any, by: float) -> _Loop:

@@ -8,6 +8,7 @@ from typing import Any
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Trsf, gp_Vec, gp_XYZ
+from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Vec
@@ -87,6 +88,11 @@ def seat(moved: Frame, onto: Frame) -> Motion:
     motion = gp_Trsf()
     motion.SetDisplacement(*(gp_Ax3(point(f.origin), direction(f.normal), direction(f.x)) for f in (moved, onto)))
     return Motion(motion)
+
+
+def edge(shape: Any, motion: Motion) -> Any:
+    """An edge of the kernel carried elsewhere."""
+    return TopoDS.Edge(BRepBuilderAPI_Transform(shape, motion.trsf, True).Shape())
 
 
 def then(first: Motion, second: Motion) -> Motion:

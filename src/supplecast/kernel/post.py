@@ -48,8 +48,18 @@ def pilot(top: Frame, radius: float, draft: float, depth: float) -> Made:
     return _renamed(made, {"side": "pilot", "start": "mouth", "end": "pilot floor"})
 
 
-def depths(body: Solid, top: Frame) -> tuple[float, float | None]:
-    """How far it is from the top of a post down to the body, and how thick the wall there is, mm; None if it never ends."""
+def towards(body: Solid, top: Frame) -> tuple[Frame, float, float | None]:
+    """The top of a post with its normal away from the body, be that under the plane or over it; how far it is down to the body,
+    and how thick the wall there is, mm, or None if it never ends. KernelError if there is no body on either side.
+    """
+    try:
+        return top, *_depths(body, top)
+    except KernelError:
+        over = Frame(top.origin, top.x, times(top.normal, -1.0))
+        return over, *_depths(body, over)
+
+
+def _depths(body: Solid, top: Frame) -> tuple[float, float | None]:
     down = times(top.normal, -1.0)
     mark = along(top.origin, down, MARK)
     free = measure.first_hit(body, mark, down)

@@ -8,7 +8,13 @@ from supplecast.document.model import Document, parse_document
 from supplecast.store.library import Library, ProjectCard
 
 NAME = "Dusk recorder"
-FILES = ("back-shell.supple.json", "back-shell-tool.supple.json", "tuning-knob.supple.json", "horn.supple.json")
+FILES = (
+    "back-shell.supple.json",
+    "back-shell-tool.supple.json",
+    "front-shell.supple.json",
+    "tuning-knob.supple.json",
+    "horn.supple.json",
+)
 
 
 def documents() -> list[Document]:

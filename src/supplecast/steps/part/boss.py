@@ -99,14 +99,13 @@ class Boss(Standing):
         pieces: list[Body] = []
         pilots: list[Body] = []
         shares: list[tuple[float, float]] = []
-        units: dict[float, tuple[kernel.rib.Web, Vec]] = {}
+        units: dict[tuple[float, Vec], tuple[kernel.rib.Web, Vec]] = {}
         for label, place in spots.items():
-            top = Frame(place, plane.x, plane.normal)
-            down, under = at.kernel("level", kernel.post.depths, entry.body.solid, top)
-            height = round(down, 6)
-            if height not in units:
-                units[height] = self._unit(at, entry, top, size, down), place
-            unit, first = units[height]
+            top, down, under = at.kernel("level", kernel.post.towards, entry.body.solid, Frame(place, plane.x, plane.normal))
+            alike = (round(down, 6), top.normal)
+            if alike not in units:
+                units[alike] = self._unit(at, entry, top, size, down), place
+            unit, first = units[alike]
             post = self._settled(at, entry, kernel.post.shifted(unit, gap(place, first)), label)
             if post is None:
                 also = " with its gussets" if self.gussets else ""

@@ -49,10 +49,10 @@ class Chamfer(Step):
         return {"edges": [pick for pick in picked if "edge" in pick]}
 
     def build(self, at: Builder) -> None:
-        entry = at.holder("edges", self.body)
-        distance = at.mm("distance")
         if not self.edges:
             at.fail("edges", "No edge is picked.", "Click the edges to bevel in the view, or choose a rule.")
+        entry = at.holder("edges", self.body)
+        distance = at.mm("distance")
         edges = at.edges("edges", entry)
         solid, turned = entry.body.solid, self.turned == "from the upright face"
         blend = kernel.blend

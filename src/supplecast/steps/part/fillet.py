@@ -55,14 +55,13 @@ class Fillet(Step):
         return {"edges": [pick for pick in picked if "edge" in pick], "radius": "2 mm"}
 
     def build(self, at: Builder) -> None:
-        entry = at.holder("edges", self.body)
-        solid = entry.body.solid
-        sets: list[tuple[list[int], float]] = []
-        for path in ("", *(f"others.{number}." for number in range(len(self.others)))):
-            radius = at.mm(f"{path}radius")
+        paths = ["", *(f"others.{number}." for number in range(len(self.others)))]
+        for path in paths:
             if not self.held(f"{path}edges"):
                 at.fail(f"{path}edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
-            sets.append((at.edges(f"{path}edges", entry), radius))
+        entry = at.holder("edges", self.body)
+        solid = entry.body.solid
+        sets = [(at.edges(f"{path}edges", entry), at.mm(f"{path}radius")) for path in paths]
         try:
             made = at.kernel("radius", kernel.blend.fillets, solid, sets)
         except StepError:
