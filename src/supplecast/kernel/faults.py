@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from OCP import Geom, Geom2d, Standard, StdFail, gp
+from OCP import Geom, Geom2d, Standard, StdFail, TopoDS, gp
 
 from supplecast.errors import KernelError
 
@@ -14,7 +14,7 @@ def _thrown(module: Any) -> list[type[Exception]]:
 
 
 KERNEL_FAULTS: tuple[type[Exception], ...] = tuple(
-    {fault for module in (Standard, StdFail, Geom, Geom2d, gp) for fault in _thrown(module)}
+    {fault for module in (Standard, StdFail, Geom, Geom2d, TopoDS, gp) for fault in _thrown(module)}
 )
 REFUSALS: tuple[type[Exception], ...] = (*KERNEL_FAULTS, KernelError)
 """A verb that did not work out: thrown by the bindings, or found wrong by our own checks."""

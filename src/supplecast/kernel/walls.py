@@ -330,7 +330,7 @@ def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
     """Without an open face the verb returns the offset skin itself, so the body is what lies between it and the solid."""
     solid = wanted.solid
     shape = maker.Shape()
-    if wanted.outward and measure.rough_volume(solids_in(shape)[0]) < 0:
+    if wanted.outward and any(measure.rough_volume(found) < 0 for found in solids_in(shape)):
         shape = shape.Reversed()
     skin = checked(shape, "the shell")[0]
     ledger = Ledger([skin])
