@@ -84,7 +84,7 @@ def _take(page: Page) -> None:
     keep("sketch")
     page.goto("/documents/dusk-back-shell/history")
     ready()
-    name = page.get_by_label("Milestone name of revision 1")
+    name = page.get_by_label("Milestone name of revision").last
     name.fill("First sample")
     name.press("Enter")
     page.get_by_text("is “First sample”").wait_for()
@@ -184,6 +184,8 @@ def _notched(page: Page) -> None:
         "name": "Notch",
     }
     edits = [
+        {"op": "skip", "step": "grv"},
+        {"op": "skip", "step": "mrk"},
         {"op": "add", "type": "chamfer", "values": {"edges": [edge], "distance": "0.4 mm"}},
         {"op": "add", "type": "sketch", "after": "shl", "values": notch},
     ]

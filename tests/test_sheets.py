@@ -1,4 +1,4 @@
-"""Recorded build sheets of molded parts, rebuilt: volumes as recorded, and weighed by an independent mesh engine. Sizes invented."""
+"""Recorded build sheets of molded parts, rebuilt: volumes as recorded, and by an independent engine. Sizes are invented."""
 
 from __future__ import annotations
 
