@@ -13,7 +13,6 @@ from supplecast.curves import Circle2, Line2, Region
 from supplecast.document.fields import Length, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.shaping import Shaping
 from supplecast.geometry import STANDARD_PLANES, Frame, Vec, along, times
-from supplecast.naming import Body
 
 if TYPE_CHECKING:
     from supplecast.document.builder import Builder
@@ -61,8 +60,7 @@ class Drilling(Shaping):
         plane = at.frame("into")
         spots = places(at, plane)
         if self.deep == "through":
-            boxes = [kernel.measure.loose_box(entry.body.solid) for entry in targets]
-            depth = max(2 * (box.diagonal + math.dist(box.centre, plane.origin)) for box in boxes)
+            depth = max(kernel.measure.beyond(entry.body.solid, plane.origin) for entry in targets)
         else:
             depth = at.mm("depth")
         inner = [ring.reach for ring in rings[:-1]]
@@ -76,8 +74,7 @@ class Drilling(Shaping):
         for label, place in spots.items():
             motion = kernel.move.seat(Frame(), Frame(place, plane.x, times(plane.normal, -1.0)))
             named = at.named(at.kernel(field, kernel.move.carried, one, motion))
-            tags = tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags)
-            tools.append(("", Body(named.solid, tags)))
+            tools.append(("", named.labelled(label)))
         self.combine(at, targets, tools, "into")
 
 

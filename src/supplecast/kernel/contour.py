@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 
 from supplecast.errors import KernelError
@@ -61,9 +59,3 @@ def _row(bar: Made, row: tuple[Origin, ...]) -> tuple[Origin, ...]:
         source = origin.sources[0] if origin.sources else None
         told += bar.origins[source.face] if isinstance(source, FaceOf) else [origin]
     return tuple(dict.fromkeys(told))
-
-
-def through(solid: Solid, frame: Frame) -> float:
-    """How long a prism from a plane must be to reach surely past a solid, mm."""
-    box = measure.loose_box(solid)
-    return 2 * (box.diagonal + math.dist(box.centre, frame.origin))

@@ -5,6 +5,7 @@ One function, `mass`, serves every gate and every report (see `integrate` for wh
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -195,6 +196,12 @@ def loose_box(solid: Solid) -> Box:
     bounds = Bnd_Box()
     BRepBndLib.Add_s(solid.shape, bounds, False)
     return _box(bounds)
+
+
+def beyond(solid: Solid, place: Vec) -> float:
+    """Surely further than a solid goes, seen from a place, mm."""
+    box = loose_box(solid)
+    return 2 * (box.diagonal + math.dist(box.centre, place))
 
 
 def _box(bounds: Any) -> Box:

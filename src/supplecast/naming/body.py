@@ -56,6 +56,10 @@ class Body:
         faces = self.solid.faces_at_edges[edge]
         return "|".join(sorted((self.tags[faces[0]][0], self.tags[faces[-1]][0])))
 
+    def labelled(self, label: str) -> Body:
+        """The same body with a label on every tag, for one of several made alike: `h1.wall[p3]`."""
+        return Body(self.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in self.tags))
+
     def tagged(self, prefix: str) -> Body:
         """The same body with every tag told as seen from a step: `k1.of{tag}`."""
         return Body(self.solid, tuple(tuple(f"{prefix}.of{{{tag}}}" for tag in tags) for tags in self.tags))

@@ -118,7 +118,7 @@ class Boss(Standing):
             if self._is_tied:
                 pieces.append(self._tie(at, entry, top, down, label))
             if size.pilot:
-                pilots.append(_labelled(self._pilot(at, top, size, down, under, draft), label))
+                pilots.append(self._pilot(at, top, size, down, under, draft).labelled(label))
             if under is not None:
                 shares.append(((size.outer - size.pilot) / 2 + down * math.tan(draft), under))
         if shares:
@@ -128,8 +128,7 @@ class Boss(Standing):
 
     def _shape(self, at: Builder, entry: Entry, top: Frame) -> kernel.rib.Shape:
         """Of the webs; it reaches surely past the body."""
-        box = kernel.measure.loose_box(entry.body.solid)
-        reach = 2 * (box.diagonal + math.dist(box.centre, top.origin))
+        reach = kernel.measure.beyond(entry.body.solid, top.origin)
         return kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
 
     def _unit(self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float) -> kernel.rib.Web:
@@ -157,7 +156,7 @@ class Boss(Standing):
     def _settled(self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str) -> Body | None:
         """A post, or a web beside one, as it lands on the body."""
         pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
-        return _labelled(at.named(pieces[0], entry.body), label) if pieces else None
+        return at.named(pieces[0], entry.body).labelled(label) if pieces else None
 
     def _pilot(self, at: Builder, top: Frame, size: BossSize, down: float, under: float | None, draft: float) -> Body:
         if self.deep == "to a depth":
@@ -172,7 +171,3 @@ class Boss(Standing):
                 whole = at.in_unit(round(down + (under or 0.0), 3))
                 at.fail("floor", f"No pilot is left: the boss and the wall are {whole} high.", "Type less.")
         return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth))
-
-
-def _labelled(body: Body, label: str) -> Body:
-    return Body(body.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in body.tags))

@@ -59,7 +59,7 @@ class Contour(Step):
             floor: Any = at.frame("plane")
         else:
             floor = at.mm("depth") * (-1.0 if recess else 1.0)
-        draft, reach = at.radians("draft", 0.0, 60.0), kernel.contour.through(solid, sketch.frame)
+        draft, reach = at.radians("draft", 0.0, 60.0), kernel.measure.beyond(solid, sketch.frame.origin)
         field = "plane" if self.floor == "in a plane" else "depth"
         up = sketch.frame.over(kernel.measure.face_middle(solid, face)) > 0
         tools: list[Body] = []

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -118,8 +117,8 @@ class Extrude(Shaping):
         if self.extent == "through all":
             if not targets:
                 at.fail("extent", "A new body has nothing to go through.", "Give it a distance.")
-            return max(_reach(entry, sketch.frame) for entry in targets)
-        return max((_reach(entry, sketch.frame) for entry in self._met(at)), default=0.0)
+            return max(kernel.measure.beyond(entry.body.solid, sketch.frame.origin) for entry in targets)
+        return max((kernel.measure.beyond(entry.body.solid, sketch.frame.origin) for entry in self._met(at)), default=0.0)
 
     def _met(self, at: Builder) -> list[Entry]:
         """The bodies that may end the extrusion."""
@@ -154,13 +153,7 @@ class Extrude(Shaping):
             return at.named(made, *(e.body for e in met), sketch=sketch)
         if self.extent == "to a face":
             entry, face = at.only_face("up_to", "Pick the face to reach.")
-            reach = _reach(entry, sketch.frame)
+            reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
             gap = at.mm("gap")
             made = at.kernel("up_to", kernel.extent.until_face, made, entry.body.solid, face, gap, reach)
         return at.named(made, sketch=sketch)
-
-
-def _reach(entry: Entry, frame: Frame) -> float:
-    """Surely further than a body goes, seen from a plane, mm."""
-    box = kernel.measure.loose_box(entry.body.solid)
-    return 2 * (box.diagonal + math.dist(box.centre, frame.origin))

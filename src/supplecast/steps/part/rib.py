@@ -61,8 +61,7 @@ class Rib(Standing):
     def build(self, at: Builder) -> None:
         sketch = at.sketch(self.line.sketch, "line")
         entry = at.body(self.body)
-        box = kernel.measure.loose_box(entry.body.solid)
-        reach = 2 * (box.diagonal + math.dist(box.centre, sketch.frame.origin))
+        reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
         found: list[tuple[Made, Vec]] = []
         for run in at.kernel("line", runs, sketch.curves):

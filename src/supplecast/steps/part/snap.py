@@ -96,12 +96,12 @@ class Snap(Step):
         for label, place in places(at, plane).items():
             foot = Frame(place, way, plane.normal)
             feet.append((label, foot))
-            web = kernel.snap.hook(foot, size, kernel.contour.through(entry.body.solid, foot))
+            web = kernel.snap.hook(foot, size, kernel.measure.beyond(entry.body.solid, place))
             pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
             if not pieces:
                 words = f"The hook does not land on {entry.name}: its foot lies in it, or past it."
                 at.fail("level", words, "Move its point over the body, or lower its plane to it.")
-            hooks.append(_labelled(at.named(pieces[0], entry.body), label))
+            hooks.append(at.named(pieces[0], entry.body).labelled(label))
         made = at.kernel("thickness", kernel.boolean.fuse, entry.body.solid, [hook.solid for hook in hooks])
         at.replace(entry, self._rounded(at, at.named(made, entry.body, *hooks)))
         self._strained(at, size)
@@ -159,11 +159,7 @@ class Snap(Step):
         room = at.mm("room")
         depth = size.undercut + room if self.deep == "to a depth" and at.mm("depth") < size.undercut + room else at.mm("depth")
         if self.deep == "through the wall":
-            depth = kernel.contour.through(mate.body.solid, feet[0][1])
-        slots = [_labelled(at.named(kernel.snap.slot(foot, size, room, depth)), f"{label}.slot") for label, foot in feet]
+            depth = kernel.measure.beyond(mate.body.solid, feet[0][1].origin)
+        slots = [at.named(kernel.snap.slot(foot, size, room, depth)).labelled(f"{label}.slot") for label, foot in feet]
         made = at.kernel("mate", kernel.boolean.cut, mate.body.solid, [slot.solid for slot in slots])[0]
         at.replace(mate, at.named(made, mate.body, *slots))
-
-
-def _labelled(body: Body, label: str) -> Body:
-    return Body(body.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in body.tags))

@@ -116,4 +116,4 @@ class RegisterPins(Step):
 
     def _labelled(self, at: Builder, made: kernel.history.Made, label: str) -> Body:
         named = at.named(made)
-        return Body(named.solid, tuple(tuple(f"{tag}[{label}]" for tag in tags) for tags in named.tags))
+        return named.labelled(label)
