@@ -21,9 +21,9 @@ def sharp_inner_corner(watched: Watched) -> Iterator[Hint]:
             body = entry.body
             inner = {face for face, tags in enumerate(body.tags) if tags[0].startswith(heads)}
             sharp = [
-                edge
-                for edge, faces in enumerate(body.solid.faces_at_edges)
-                if len(faces) == 2 and inner.issuperset(faces) and kernel.edges.bend(body.solid, edge) == "concave"
+                index
+                for index, faces in enumerate(body.solid.faces_at_edges)
+                if len(faces) == 2 and inner.issuperset(faces) and kernel.edges.bend(body.solid, index) == "concave"
             ]
             if not sharp:
                 continue

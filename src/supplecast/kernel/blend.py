@@ -102,9 +102,9 @@ def _bevelled(solid: Solid, edges: Sequence[int], words: str, size: float, add: 
     return made
 
 
-def _first_face(solid: Solid, edge: int, turned: bool) -> int:
-    faces = solid.faces_at_edges[edge]
-    middle = edges_of.middle(solid, edge)
+def _first_face(solid: Solid, index: int, turned: bool) -> int:
+    faces = solid.faces_at_edges[index]
+    middle = edges_of.middle(solid, index)
     level = sorted(set(faces), key=lambda face: (-round(abs(datums.normal_at(solid, face, middle)[1][2]), 6), face))
     return level[-1 if turned else 0]
 

@@ -127,11 +127,11 @@ def along_edges(at: Rim, section: Section, whole: Made, chosen: Sequence[int]) -
     KernelError for edges that are not of the rim.
     """
     ends: dict[int, list[int]] = {}
-    for edge in chosen:
-        if at.face not in at.solid.faces_at_edges[edge]:
-            raise KernelError("An edge is not one of the rim's.", "Pick edges of the rim.", edges=(edge,))
-        for vertex in edges.end_vertices(at.solid, edge):
-            ends.setdefault(vertex, []).append(edge)
+    for index in chosen:
+        if at.face not in at.solid.faces_at_edges[index]:
+            raise KernelError("An edge is not one of the rim's.", "Pick edges of the rim.", edges=(index,))
+        for vertex in edges.end_vertices(at.solid, index):
+            ends.setdefault(vertex, []).append(index)
     knives = [_knife(at, vertex, held[0], section.longer) for vertex, held in ends.items() if len(held) == 1]
     if not knives:
         return [whole]
@@ -145,20 +145,20 @@ def along_edges(at: Rim, section: Section, whole: Made, chosen: Sequence[int]) -
     return [piece for piece in pieces if any(measure.holds(piece.solid, spot) for four in spots for spot in four)]
 
 
-def _knife(at: Rim, vertex: int, edge: int, longer: float) -> Any:
+def _knife(at: Rim, vertex: int, index: int, longer: float) -> Any:
     """A small face across the wall at an end of an edge, square to it, or so much further on."""
     spot = measure.vertex_point(at.solid.vertex(vertex))
-    way = edges.tangent_at(at.solid, edge, spot)
-    onward = 1.0 if dot(gap(spot, edges.middle(at.solid, edge)), way) > 0 else -1.0
+    way = edges.tangent_at(at.solid, index, spot)
+    onward = 1.0 if dot(gap(spot, edges.middle(at.solid, index)), way) > 0 else -1.0
     spot = along(spot, way, onward * longer)
     size = 1.5 * at.wall
     return BRepBuilderAPI_MakeFace(plane(Frame.lying(spot, way)), -size, size, -size, size).Face()
 
 
-def _beside(at: Rim, section: Section, edge: int) -> list[Vec]:
+def _beside(at: Rim, section: Section, index: int) -> list[Vec]:
     """Places half way up the ring beside the middle of an edge, on whichever side and of whichever loop it may be."""
-    middle = edges.middle(at.solid, edge)
-    across = unit(cross(edges.tangent_at(at.solid, edge, middle), at.frame.normal))
+    middle = edges.middle(at.solid, index)
+    across = unit(cross(edges.tangent_at(at.solid, index, middle), at.frame.normal))
     off = (section.near + section.far) / 2
     up = along(middle, section.way, section.height / 2)
     return [along(up, across, sign * by) for sign in (1, -1) for by in (off, at.wall - off)]

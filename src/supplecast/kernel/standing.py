@@ -35,7 +35,7 @@ def root_edges(solid: Solid, flanks: Sequence[int], added: Sequence[int]) -> lis
     """Hollow edges along which `flanks` meet faces that were not `added`: where what was added stands on the body."""
     mine, ours = set(flanks), set(added)
     return [
-        edge
-        for edge, faces in enumerate(solid.faces_at_edges)
-        if mine & set(faces) and not ours.issuperset(faces) and edges.bend(solid, edge) == "concave"
+        index
+        for index, faces in enumerate(solid.faces_at_edges)
+        if mine & set(faces) and not ours.issuperset(faces) and edges.bend(solid, index) == "concave"
     ]

@@ -255,9 +255,9 @@ def _uneven(solid: Solid, walls: Mapping[int, float]) -> tuple[int, ...]:
     if len(set(walls.values())) < 2:
         return ()
     found: set[int] = set()
-    for edge, faces in enumerate(solid.faces_at_edges):
+    for index, faces in enumerate(solid.faces_at_edges):
         kept = [face for face in faces if face in walls]
-        if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, edge):
+        if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, index):
             found.update(kept)
     return tuple(sorted(found))
 

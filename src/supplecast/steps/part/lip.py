@@ -141,9 +141,9 @@ class Lip(Step):
     def _facing(self, at: Builder, rim: kernel.lip.Rim) -> list[int]:
         """The edges of the mate's rim that lie where the picked ones of the other rim do."""
         entry, _ = at.only_face("rim", "Pick the rim of the half with the lip.")
-        spots = [kernel.edges.middle(entry.body.solid, edge) for edge in at.edges("edges", entry)]
+        spots = [kernel.edges.middle(entry.body.solid, index) for index in at.edges("edges", entry)]
         found = [
-            edge for edge in rim.solid.face_edges[rim.face] if any(kernel.edges.passes(rim.solid, edge, spot) for spot in spots)
+            index for index in rim.solid.face_edges[rim.face] if any(kernel.edges.passes(rim.solid, index, p) for p in spots)
         ]
         if not found:
             at.fail(
