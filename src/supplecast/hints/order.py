@@ -14,7 +14,7 @@ def rounds_after_the_shell(watched: Watched) -> Iterator[Hint]:
     """
     for step, _ in watched.working("fillet"):
         for shell, _ in watched.working("shell"):
-            if not watched.before(shell, step) or step.held("skip"):
+            if not watched.before(shell, step):
                 continue
             makers = watched.makers(step)
             if makers and all(watched.before(watched.document.step(maker), shell) for maker in makers):

@@ -60,7 +60,7 @@ class Skin:
     """
 
     def __init__(self, solid: Solid, faces: Sequence[int], fine: float) -> None:
-        self.solid, self.faces, self.fine = solid, tuple(faces), fine
+        self.faces, self.fine = tuple(faces), fine
         self._corners, self._normals, self._of = _triangles(solid, self.faces, fine)
         a, b, c = (self._corners[:, k] for k in range(3))
         self._areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2

@@ -96,13 +96,12 @@ def shell(
 def _one_way(wanted: Wanted, wall: float) -> Made:
     room = Room(wanted)
     found = _tried(room)
-    if isinstance(found, str) and not wanted.outward:
-        simple = _without_idle(room)
-        dug = _dug(wanted, simple) if simple else None
-        if dug is not None and not _wrong(room, dug):
-            return dug
     if not isinstance(found, str):
         return found
+    simple = None if wanted.outward else _without_idle(room)
+    dug = _dug(wanted, simple) if simple else None
+    if dug is not None and not _wrong(room, dug):
+        return dug
     solid = wanted.solid
     tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
     where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
@@ -211,9 +210,7 @@ def _dug(wanted: Wanted, simple: Made) -> Made | None:
         return None
     try:
         hollows = boolean.cut(simple.solid, [shelled.solid], pieces=None)
-        told = [
-            _inner_of(simple, Made(h.solid, told_by(h, [unchanged(simple.solid), shelled.origins]).origins)) for h in hollows
-        ]
+        told = [_inner_of(simple, told_by(h, [unchanged(simple.solid), shelled.origins])) for h in hollows]
         (whole,) = boolean.cut(wanted.solid, [hollow.solid for hollow in told])
     except REFUSALS:
         return None

@@ -60,6 +60,8 @@ class Draft(Step):
         return {"faces": faces} if faces else {"which": "all side faces"}
 
     def build(self, at: Builder) -> None:
+        if self.which == "the faces" and not self.faces:
+            at.fail("faces", "No face is picked.", "Click the side faces to lean, or take all side faces.")
         entry = at.holder("faces", self.body) if self.which == "the faces" else at.target(self.body)
         angle = at.radians("angle")
         neutral = at.frame("neutral")
@@ -73,8 +75,6 @@ class Draft(Step):
 
     def _faces(self, at: Builder, entry: Entry, pull: Vec) -> list[int]:
         if self.which == "the faces":
-            if not self.faces:
-                at.fail("faces", "No face is picked.", "Click the side faces to lean, or take all side faces.")
             return at.faces("faces", entry)
         body = entry.body
         found = at.kernel("which", kernel.lean.sides, body.solid, pull)

@@ -146,8 +146,6 @@ class Snap(Step):
         most = snaps.permissible(at.resin)
         over = "" if strain <= most else f", over {most:.1%}"
         at.reading(f"strain {strain:.1%}{over}", strain, most)
-        for name, value in (("strain", strain), ("most", most)):
-            at.figure(name, value)
         if strain > most:
             fits = snaps.largest_thickness(size.length, size.undercut, most, tapered=tapered)
             at.note(f"{at.in_unit(math.floor(fits * 100) / 100)} thick would do, or a longer beam.")

@@ -14,6 +14,8 @@ let swapping = false;
 export function listenToSheet(sheet, bench) {
   let timer = 0;
   let previewed = false;
+  let pressed = false;
+  let left = null;
 
   const editOf = (control) => (control.dataset.value !== undefined
     ? { op: 'value', name: control.dataset.value, text: control.value }
@@ -32,6 +34,7 @@ export function listenToSheet(sheet, bench) {
 
   sheet.addEventListener('focusin', ({ target }) => {
     if (!target.matches('.number')) return;
+    left = null;
     const line = target.closest('.step');
     if (swapping) { line?.classList.add('is-active'); return; }
     for (const other of sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
@@ -42,9 +45,24 @@ export function listenToSheet(sheet, bench) {
 
   sheet.addEventListener('focusout', ({ target }) => {
     if (!target.matches('.number') || !target.isConnected || swapping) return;
-    target.closest('.step')?.classList.remove('is-active');
+    left = target.closest('.step');
+    if (!pressed) leave();
     keep(target);
   });
+
+  // A line folds when it is left, and what is below moves up: not before the click that left it has landed.
+  const leave = () => {
+    left?.classList.remove('is-active');
+    left = null;
+  };
+  sheet.addEventListener('pointerdown', () => { pressed = true; });
+  sheet.addEventListener('click', leave, { capture: true });
+  for (const kind of ['pointerup', 'pointercancel']) {
+    document.addEventListener(kind, () => {
+      pressed = false;
+      setTimeout(leave);
+    });
+  }
 
   sheet.addEventListener('input', ({ target }) => {
     if (!target.matches('.number') || target.dataset.kind === 'text') return;
