@@ -72,7 +72,7 @@ def lettering(**fields: Any) -> dict[str, Any]:
 @pytest.mark.parametrize("way", ["raised", "sunk"])
 @pytest.mark.parametrize("draft", ["0", "5"])
 def test_letters_are_prisms_or_frusta_on_the_face(way: str, draft: str) -> None:
-    """Area times depth; leant sides lose area × … no: the mean of their sections, by shapely's offset (mitred)."""
+    """Area times depth; leant sides take the mean of their sections, by shapely's offset (mitred)."""
     body = bodies(part([*PLATE, lettering(way=way, draft=draft)]))["e"].body
     assert not check.faults(body.solid)
     shapes = [polygon(one.region) for one in letters.words("Bo8", "regular", 4.0)]
