@@ -91,12 +91,46 @@ def test_several_texts_and_the_mark_share_a_face() -> None:
     assert result.ok and not check.faults(result.state.bodies["e"].body.solid)
 
 
+@pytest.mark.parametrize("way", ["raised", "sunk"])
+@pytest.mark.parametrize("lean", [0.0, 6.0])
+def test_letters_wrap_round_cylinders_and_cones(way: str, lean: float) -> None:
+    """A layer h over an area of a surface of revolution holds A h + h² / 2 · A cos(lean) / R, R being the radius at the middle;
+    on a cone a letter's width goes with the radius at its height (closed form).
+    """
+    turned = [circle("s", "40"), extrude("e", "s", "30", draft=f"{lean}")]
+    text = lettering(way=way, on=[{"face": "e.side[f1_C1]"}], height="5", text="Bo8")
+    before, after = (bodies(part(steps))["e"].body.solid for steps in (turned, [*turned, text]))
+    assert not check.faults(after)
+    tan, sense = math.tan(math.radians(lean)), 1 if way == "raised" else -1
+    radius, cos = 20 - 15 * tan, math.cos(math.radians(lean))
+    shapes = [polygon(one.region) for one in letters.words("Bo8", "regular", 5.0)]
+    area = sum(s.area for s in shapes)
+    wide = sum(s.area * (1 - math.sin(math.radians(lean)) * s.centroid.y / radius) for s in shapes)
+    expected = sense * 0.4 * wide + 0.08 * area * cos / radius
+    assert measure.volume(after) - measure.volume(before) == pytest.approx(expected, rel=1e-6)
+
+
+@pytest.mark.parametrize(("diameter", "way", "left"), [("40", "raised", 1), ("24", "sunk", -1)])
+def test_wrapped_letters_are_read_from_where_the_face_is_seen(diameter: str, way: str, left: int) -> None:
+    """The stem of an L stands at its left: outside, seen from x below 0; in the bore, from the axis."""
+    tube = [circle("s", "40"), circle("h", "24"), extrude("e", "s", "30"), extrude("b", "h", "30", result="cut")]
+    face = "e.side[f1_C1]" if diameter == "40" else "b.side[f1_C1]"
+    text = lettering(way=way, on=[{"face": face}], height="8", text="L")
+    plain, written = (measure.mass(bodies(part(steps))["e"].body.solid) for steps in (tube, [*tube, text]))
+    moment = [written.volume * a - plain.volume * b for a, b in zip(written.centroid, plain.centroid, strict=True)]
+    middle = [m / (written.volume - plain.volume) for m in moment]
+    assert middle[0] < 0 and middle[1] * left > 0.5 and middle[2] < 15 + 8 / 2 - 1
+
+
 def test_letters_over_the_edge_are_cut_or_refused() -> None:
     over = lettering(text="O", x="39.5", way="sunk")
     cut = 16000 - measure.volume(bodies(part([*PLATE, over]))["e"].body.solid)
     whole = polygon(letters.words("O", "regular", 4.0)[0].region)
     inside = whole.intersection(Polygon([(-80, -50), (0.5, -50), (0.5, 50), (-80, 50)]))
     assert cut == pytest.approx(inside.area * 0.4, rel=1e-6)
+    turned = [circle("s", "40"), extrude("e", "s", "30")]
+    outcome = built(part([*turned, lettering(on=[{"face": "e.side[f1_C1]"}], text="round and on", height="20")])).outcome("t")
+    assert outcome.field == "height" and "all the way round" in outcome.message
     outcome = built(part([*PLATE, lettering(text="far away", x="60")])).outcome("t")
     assert outcome.field == "on" and "run over the edge" in outcome.message
 

@@ -53,6 +53,7 @@ if TYPE_CHECKING:
         tidy,
         wallcheck,
         walls,
+        wrap,
     )
 
 __all__ = [
@@ -98,6 +99,7 @@ __all__ = [
     "tidy",
     "wallcheck",
     "walls",
+    "wrap",
 ]
 
 

@@ -1,8 +1,8 @@
 """Letters and other small areas raised on a face or sunk into it.
 
-A boolean with many letters takes seconds. Where each of them lies wholly inside a flat face, the face is punched instead: the
+A boolean with many letters takes seconds. Where each of them lies wholly inside the face, the face is punched instead: the
 outline of every letter becomes a hole in it, and the letter's own sides and cap are sewn in. The result is measured; where it
-is not what it should be, or the face is not flat, the boolean does the work.
+is not what it should be, the boolean does the work.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
@@ -24,7 +25,6 @@ from supplecast.errors import KernelError
 from supplecast.kernel import boolean, measure
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, told_by, unchanged
-from supplecast.kernel.profile import plane
 from supplecast.kernel.shape import Sheet, Solid, checked, mapped
 
 _ALIKE = 1e-6
@@ -37,7 +37,7 @@ def told(letter: Made, number: int) -> Made:
 
 
 def embossed(solid: Solid, face: int, letters: Sequence[Made], *, raised: bool) -> Made:
-    """A solid with letters, prisms that stand on (or in) one of its flat faces with their `start`, raised or sunk.
+    """A solid with letters, prisms that stand on (or in) one of its faces with their `start`, raised or sunk.
 
     KernelError if a letter runs over the edge of the face and the boolean refuses it too.
     """
@@ -129,13 +129,13 @@ def _punched(solid: Solid, face: int, bases: Sequence[Any], outlines: Sequence[A
     fixed = ShapeFix_Face(maker.Face())
     fixed.FixOrientation()
     islands = []
-    flat = plane(measure.flat_frame(solid, face))
+    surface = BRep_Tool.Surface_s(solid.face(face))
     for base, outline in zip(bases, outlines, strict=True):
         wires = mapped(base, TopAbs_WIRE)
         for number in range(1, int(wires.Extent()) + 1):
             wire = TopoDS.Wire(wires.FindKey(number))
             if not wire.IsSame(outline):
-                island = ShapeFix_Face(BRepBuilderAPI_MakeFace(flat, wire).Face())
+                island = ShapeFix_Face(BRepBuilderAPI_MakeFace(surface, wire).Face())
                 island.FixOrientation()
                 islands.append(island.Face())
     return fixed.Face(), islands

@@ -85,7 +85,7 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     surface = BRep_Tool.Surface_s(solid.face(face))
     if gap:
         sense = -1.0 if solid.face(face).Orientation().name == "TopAbs_REVERSED" else 1.0
-        surface = BRepOffset.Surface_s(surface, sense * gap, BRepOffset_Status.BRepOffset_Good)
+        surface = moved(surface, sense * gap)
     kind = GeomAdaptor_Surface(surface).GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
         return _about(solid, face, surface, reach)
@@ -102,6 +102,14 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     except REFUSALS:
         return solid.face(face)
     return solid.face(face) if wider.IsNull() else wider
+
+
+def moved(surface: Any, by: float) -> Any:
+    """A surface of the kernel `by` mm off another along its normals; places keep their parameters."""
+    form = GeomAdaptor_Surface(surface)
+    # The kernel moves cones whose axes are left-handed the wrong way.
+    turned = form.GetType() == GeomAbs_SurfaceType.GeomAbs_Cone and not form.Cone().Position().Direct()
+    return BRepOffset.Surface_s(surface, -by if turned else by, BRepOffset_Status.BRepOffset_Good)
 
 
 def _about(solid: Solid, face: int, surface: Any, reach: float) -> Any:

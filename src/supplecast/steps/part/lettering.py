@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import StringConstraints
@@ -19,16 +19,17 @@ from supplecast.tooling import marks
 if TYPE_CHECKING:
     from supplecast.document.model import Document
     from supplecast.kernel.history import Made
+    from supplecast.kernel.shape import Solid
 
 Written = Annotated[str, StringConstraints(max_length=60), FieldSpec("words")]
 
 
 class Lettering(Step):
-    """Words on a flat face, raised or sunk, in one of the shipped fonts; or the mark of the document's resin: its symbol, in
-    angle brackets, under the recycling triangle with its number.
+    """Words on a flat, round or conical face, raised or sunk, in one of the shipped fonts; or the mark of the document's resin:
+    its symbol, in angle brackets, under the recycling triangle with its number.
 
-    `x` and `y` say where on the face they stand, seen from outside, measured from the document's origin; `mirrored` is for
-    what is cut into a tool. Draft leans the sides of the letters.
+    `x` and `y` say where on the face they stand, seen from outside, measured from the document's origin; on a round face, from
+    the face's middle, round it and along it. `mirrored` is for what is cut into a tool. Draft leans the sides of the letters.
     Example: {"id": "le1", "type": "lettering", "text": "DUSK 2", "on": [{"face": "p81.end"}], "height": "5 mm"}
     """
 
@@ -65,19 +66,25 @@ class Lettering(Step):
         return {"on": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:
-        picked, face = at.only_face("on", "Pick the flat face to write on.")
+        picked, face = at.only_face("on", "Pick the face to write on.")
         entry = at.target(picked.id, "on")
         solid = entry.body.solid
-        frame = at.kernel("on", kernel.measure.flat_frame, solid, face)
-        along = turned(frame.x, frame.normal, at.radians("turn", -360.0, 360.0))
-        place = Frame(frame.point((at.mm("x"), at.mm("y"))), along, frame.normal)
-        depth, draft = at.mm("depth"), at.radians("draft", 0.0, 45.0)
-        prisms: list[Made] = []
-        for letter in self._letters(at):
-            made = at.kernel("draft", kernel.solid.extrude, letter.region, place, depth, up=self.way == "raised", draft=draft)
-            prisms.append(kernel.emboss.told(made, letter.number))
+        prisms = [kernel.emboss.told(made, letter.number) for letter, made in self._raised(at, solid, face)]
         made = at.kernel("on", kernel.emboss.embossed, solid, face, prisms, raised=self.way == "raised")
         at.replace(entry, at.named(made, entry.body))
+
+    def _raised(self, at: Builder, solid: Solid, face: int) -> Iterator[tuple[Letter, Made]]:
+        flat = kernel.measure.is_flat(solid, face)
+        sheet = at.kernel("on", kernel.measure.flat_frame, solid, face) if flat else Frame()
+        along = turned(sheet.x, sheet.normal, at.radians("turn", -360.0, 360.0))
+        place = Frame(sheet.point((at.mm("x"), at.mm("y"))), along, sheet.normal)
+        label = None if flat else at.kernel("on", kernel.wrap.Label.of, solid, face)
+        depth, draft, up = at.mm("depth"), at.radians("draft", 0.0, 45.0), self.way == "raised"
+        for letter in self._letters(at):
+            if label is None:
+                yield letter, at.kernel("draft", kernel.solid.extrude, letter.region, place, depth, up=up, draft=draft)
+            else:
+                yield letter, at.kernel("height", kernel.wrap.wrapped, letter.region, place, label, depth, up=up, draft=draft)
 
     def _letters(self, at: Builder) -> list[Letter]:
         height, mirrored = at.mm("height"), self.read == "mirrored"
