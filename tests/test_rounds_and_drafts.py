@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
 import pytest
+from scipy.spatial import ConvexHull, HalfspaceIntersection
 
 from supplecast.kernel import check, measure
 from supplecast.kernel.shape import Solid
-from tests.conftest import STEPS, bodies, built, extrude, part, rectangle
+from tests.conftest import STEPS, bodies, built, chain, circle, extrude, part, rectangle
 
 BOX: STEPS = [rectangle("s", "40", "30"), extrude("e", "s", "20")]
 SIDE = {"edge": ["e.end", "e.side[f1_L1]"]}
@@ -112,3 +114,100 @@ def test_drafts_say_what_stands_in_their_way() -> None:
     assert solid_body.field == "which" and "no such faces" in solid_body.message
     steep = built(part([*BOX, draft(angle="60")])).outcome("d")
     assert steep.sized and "closes" in steep.message
+
+
+RAMP: STEPS = [
+    *BOX,
+    chain("k", (-30, 10), (30, 16), (30, 30), (-30, 30), (-30, 10), on={"plane": "front"}),
+    extrude("c", "k", "60", direction="both ways", result="cut"),
+]
+
+
+def from_line(**fields: Any) -> dict[str, Any]:
+    return {"id": "d", "type": "draft", "about": "a parting line", "angle": "-2", **fields}
+
+
+def under(places: list[Any], tangents: list[Any], outwards: list[Any], slope: float) -> float:
+    """Volume under a plane rising with `slope` along x, within all half-spaces that lean by 2° through places of its edge."""
+    lean = math.sin(math.radians(2))
+    rows = [[-slope, 0, 1, -13], [0, 0, -1, 0]]
+    for place, tangent, out in zip(places, tangents, outwards, strict=True):
+        along = np.array(tangent) / np.linalg.norm(tangent)
+        down = np.array([0, 0, -1.0]) + along[2] * along
+        across = np.cross(along, down)
+        across *= np.sign(across @ out) / np.linalg.norm(across)
+        share = lean / np.linalg.norm(down)
+        normal = share * down / np.linalg.norm(down) + math.sqrt(1 - share**2) * across
+        rows.append([*normal, -float(normal @ place)])
+    found = HalfspaceIntersection(np.array(rows), np.array([0.0, 0.0, 5.0]))
+    return float(ConvexHull(found.intersections).volume)
+
+
+def test_walls_lean_from_a_slanting_rim() -> None:
+    """The rim stays; under it lie planes of the angle through its edges, whose volume scipy finds from half-spaces."""
+    rim = [{"rule": "outer loop", "of": "c.side[L1]"}]
+    body = bodies(part([*RAMP, from_line(line=rim)]))["e"].body
+    tangents, outwards = [(0, 1, 0), (0, 1, 0), (1, 0, 0.1), (1, 0, 0.1)], [(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0)]
+    expected = under([(20, 0, 15), (-20, 0, 11), (0, 15, 13), (0, -15, 13)], tangents, outwards, 0.1)
+    assert not check.faults(body.solid) and measure.volume(body.solid) == pytest.approx(expected, rel=1e-9)
+    assert all(len(body.faces_by_tag[f"e.side[f1_L{n}]"]) == 1 for n in (1, 2, 3, 4))
+
+
+def test_a_round_wall_leans_from_a_slanting_rim() -> None:
+    """Against the intersection of 3000 half-spaces, which is larger than the smooth body by less than a millionth."""
+    steps = [
+        circle("s", "40"),
+        extrude("e", "s", "20"),
+        *RAMP[2:],
+        from_line(line=[{"rule": "outer loop", "of": "c.side[L1]"}]),
+    ]
+    solid = bodies(part(steps))["e"].body.solid
+    turns = np.linspace(0, 2 * math.pi, 3001)[:-1]
+    outwards = [(math.cos(a), math.sin(a), 0) for a in turns]
+    places = [np.array((20 * x, 20 * y, 13 + 2 * x)) for x, y, _ in outwards]
+    expected = under(places, [(-y, x, -0.1 * y) for x, y, _ in outwards], outwards, 0.1)
+    assert not check.faults(solid) and measure.volume(solid) == pytest.approx(expected, rel=2e-6)
+
+
+def test_rounded_uprights_lean_as_cones() -> None:
+    """Under a level rim the corners are cones: prismatoid of the rounded rectangles at both ends (closed form)."""
+    up = {"id": "u", "type": "fillet", "edges": [{"rule": "uprights", "of": "e"}], "radius": "6"}
+    solid = made(up, from_line(line=[{"rule": "outer loop", "of": "e.end"}]))
+    areas = [
+        (40 - 2 * d) * (30 - 2 * d) - (4 - math.pi) * (6 - d) ** 2 for d in np.array([0, 10, 20]) * math.tan(math.radians(2))
+    ]
+    assert measure.volume(solid) == pytest.approx(20 / 6 * (areas[0] + 4 * areas[1] + areas[2]), rel=1e-9)
+
+
+def test_a_wall_leans_both_ways_from_a_line_drawn_on_it() -> None:
+    """Two wedges, as high as the wall above the line and under it."""
+    upper = chain("k", (-30, 12), (30, 12), (30, 30), (-30, 30), (-30, 12), on={"plane": "front"})
+    scored = {"id": "sc", "type": "score", "profile": {"sketch": "k"}, "face": [{"face": "e.side[f1_L1]"}]}
+    line = [{"edge": ["e.side[f1_L1]", "sc.scored{e.side[f1_L1]}[L1]"]}]
+    solid = made(upper, scored, from_line(line=line, angle="3", ways="both ways"))
+    t = math.tan(math.radians(3))
+    assert measure.volume(solid) == pytest.approx(24000 - 40 * t * (8**2 + 12**2) / 2, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("line", "angle", "words"),
+    [
+        ([], "1", "No edge"),
+        ([SIDE, {"edge": ["e.end", "e.side[f1_L3]"]}], "-1", "make no line"),
+        ([SIDE], "1", "No wall goes on"),
+        ([SIDE], "-60", "between 0° and 45°"),
+        ([SIDE], "0", "between 0° and 45°"),
+        ([UPRIGHT], "1", "No wall"),
+    ],
+)
+def test_parting_lines_say_what_is_wrong(line: list[dict[str, Any]], angle: str, words: str) -> None:
+    outcome = built(part([*BOX, from_line(line=line, angle=angle)])).outcome("d")
+    assert outcome.status == "failed" and words in outcome.message, outcome.message
+
+
+def test_a_line_over_a_flange_is_refused() -> None:
+    """The draft would cut the flange off, not lean a wall."""
+    flange = [rectangle("w", "80", "70"), extrude("fl", "w", "3", result="add")]
+    rim = [{"rule": "outer loop", "of": "e.end"}]
+    outcome = built(part([*BOX, *flange, from_line(line=rim, angle="-1")])).outcome("d")
+    assert outcome.field == "angle" and "crosses other parts" in outcome.message

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Faces, PlaneField, PlanePick
+from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Edges, Faces, PlaneField, PlanePick
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Vec
+from supplecast.geometry import Vec, times
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -18,11 +18,12 @@ if TYPE_CHECKING:
 
 class Draft(Step):
     """Lean faces, and those they run into smoothly, about a neutral plane that keeps its size: the picked ones, or all that
-    stand along the pull, or of these only those inside a hollow, or only those outside.
+    stand along the pull, or of these only those inside a hollow, or only those outside. Or lean the walls that go on from a
+    parting line: edges that keep their place, level or not.
 
     A positive angle takes material away above the plane; the pull is square to it, or along an axis. `both ways` leans them
-    away from the plane on both of its sides, as where a mold parts in the middle. Draft before rounding the edges the faces
-    end at.
+    away from the plane on both of its sides, as where a mold parts in the middle. From a parting line a positive angle leans
+    what lies along the axis, a negative one what lies against it. Draft before rounding the edges the faces end at.
     Example: {"id": "d1", "type": "draft", "faces": [{"face": "p81.side[L1]"}], "angle": "1.5", "neutral": {"plane": "top"}}
     """
 
@@ -31,8 +32,10 @@ class Draft(Step):
     purpose = "lean faces for the pull"
     rank = 80
     picture = ("M8 3v18M24 3v18M4 21h24", "M8 21L11 3h10l3 18")
-    suits = ("faces",)
+    suits = ("faces", "edges")
 
+    about: Literal["a plane", "a parting line"] = "a plane"
+    line: Edges = ()
     which: Literal["the faces", "all side faces", "side faces inside", "side faces outside"] = "the faces"
     faces: Faces = ()
     angle: Angle = "1"
@@ -43,12 +46,18 @@ class Draft(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
+        if self._from_line:
+            return "Draft the walls by {angle} {ways} from {about} {line}, pulled along {axis}"
         which = "{which} {faces}" if self.which == "the faces" else "{which} of {body}"
         pull = "" if self._square else ", pulled {pull} {axis}"
-        return f"Draft {which} by {{angle}} {{ways}} from {{neutral}}{pull}"
+        return f"Draft {which} by {{angle}} {{ways}} from {{about}} {{neutral}}{pull}"
 
     def more(self) -> str:
-        return "pulled {pull}" if self._square and self.ways == "one way" else ""
+        return "pulled {pull}" if self._square and self.ways == "one way" and not self._from_line else ""
+
+    @property
+    def _from_line(self) -> bool:
+        return self.about == "a parting line"
 
     @property
     def _square(self) -> bool:
@@ -57,9 +66,15 @@ class Draft(Step):
     @classmethod
     def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
+        line = [pick for pick in picked if "edge" in pick]
+        if line and not faces:
+            return {"about": "a parting line", "line": line}
         return {"faces": faces} if faces else {"which": "all side faces"}
 
     def build(self, at: Builder) -> None:
+        if self._from_line:
+            self._lean_from_line(at)
+            return
         if self.which == "the faces" and not self.faces:
             at.fail("faces", "No face is picked.", "Click the side faces to lean, or take all side faces.")
         entry = at.holder("faces", self.body) if self.which == "the faces" else at.target(self.body)
@@ -71,6 +86,17 @@ class Draft(Step):
             made = at.kernel("angle", kernel.lean.both_ways, entry.body.solid, faces, neutral, angle)
         else:
             made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle, way)
+        at.replace(entry, at.named(made, entry.body))
+
+    def _lean_from_line(self, at: Builder) -> None:
+        if not self.line:
+            at.fail("line", "No edge is picked.", "Click the edges of the parting line, or take a loop or chain of them.")
+        entry = at.holder("line", self.body)
+        angle, pull = at.radians("angle"), at.axis("axis").way
+        way = pull if angle > 0 else times(pull, -1.0)
+        ways = [way, times(way, -1.0)] if self.ways == "both ways" else [way]
+        line = at.edges("line", entry)
+        made = at.kernel("angle", kernel.hinge.lean_from, entry.body.solid, line, abs(angle), ways)
         at.replace(entry, at.named(made, entry.body))
 
     def _faces(self, at: Builder, entry: Entry, pull: Vec) -> list[int]:
