@@ -53,6 +53,10 @@ class KernelError(SuppleError):
         self.sized = sized
 
 
+class MissedError(KernelError):
+    """A cut that removes nothing, since its tool lies beside the body."""
+
+
 class SketchError(SuppleError):
     """A sketch that cannot be solved or whose outlines do not close; `lit` names the constraints at fault."""
 

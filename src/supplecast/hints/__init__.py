@@ -19,6 +19,7 @@ from supplecast.document.rebuild import Built
 from supplecast.document.state import Outcome
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
+from supplecast.quantities import Kind
 from supplecast.tooling.resins import RESINS, Resin
 
 
@@ -60,6 +61,13 @@ class Watched:
             step = self.document.steps[self._places[outcome.step]]
             if step.type in types and outcome.status == "failed":
                 yield step, outcome
+
+    def value(self, step: Step, field: str, kind: Kind) -> float | None:
+        """What a field says, in mm, rad or as a number; None where it cannot be read."""
+        try:
+            return self.document.scope.evaluate(step.typed(field), kind)
+        except SuppleError:
+            return None
 
     def before(self, one: Step, other: Step) -> bool:
         return self._places[one.id] < self._places[other.id]

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from supplecast import kernel
-from supplecast.errors import SuppleError
 from supplecast.hints import Hint, Watched, rule
 from supplecast.quantities import show
 
@@ -27,10 +26,10 @@ def sharp_inner_corner(watched: Watched) -> Iterator[Hint]:
             ]
             if not sharp:
                 continue
-            try:
-                radius = round(_SHARE * watched.document.scope.evaluate(step.typed("wall"), "length"), 2)
-            except SuppleError:
+            wall = watched.value(step, "wall", "length")
+            if wall is None:
                 continue
+            radius = round(_SHARE * wall, 2)
             count = f"{len(sharp)} inner corners are" if len(sharp) > 1 else "An inner corner is"
             rules = [{"rule": "concave", "body": entry.id}, {"rule": "made by", "of": step.id, "body": entry.id}]
             values = {"edges": [{"rule": "and", "rules": rules, "body": entry.id}], "radius": f"{show(radius)} mm"}

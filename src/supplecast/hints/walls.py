@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from supplecast.document.step import Step
-from supplecast.errors import SuppleError
 from supplecast.hints import Hint, Watched, rule
 from supplecast.quantities import show
 
@@ -31,9 +30,8 @@ def rib_thicker_than_the_rule(watched: Watched) -> Iterator[Hint]:
         root, wall, most = figures["root"], figures["wall"], figures["most"]
         if root <= most * wall * (1 + 1e-6):
             continue
-        try:
-            thickness = watched.document.scope.evaluate(step.typed("thickness"), "length")
-        except SuppleError:
+        thickness = watched.value(step, "thickness", "length")
+        if thickness is None:
             continue
         fits = int((most * wall - (root - thickness)) * 20) / 20  # to 0.05 mm, downwards
         words = f"The rib's foot is {root / wall:.0%} of its wall; over {most:.0%} it leaves a sink mark."
@@ -59,11 +57,8 @@ def boss_with_a_thick_foot(watched: Watched) -> Iterator[Hint]:
 def wall_below_the_resin(watched: Watched) -> Iterator[Hint]:
     resin = watched.resin
     for step, _ in watched.working("shell"):
-        try:
-            wall = watched.document.scope.evaluate(step.typed("wall"), "length")
-        except SuppleError:
-            continue
-        if resin is not None and wall < resin.wall[0] - 1e-9:
+        wall = watched.value(step, "wall", "length")
+        if resin is not None and wall is not None and wall < resin.wall[0] - 1e-9:
             least = resin.wall[0]
             words = f"{resin.name} wants walls of at least {least:g} mm to fill."
             yield Hint("thin wall", step.id, words, f"make it {least:g} mm", _set(watched, step, "wall", least))
@@ -72,11 +67,8 @@ def wall_below_the_resin(watched: Watched) -> Iterator[Hint]:
 @rule
 def lip_wider_than_the_wall_allows(watched: Watched) -> Iterator[Hint]:
     for step, _ in watched.working("lip"):
-        try:
-            share = watched.document.scope.evaluate(step.typed("share"), "factor")
-        except SuppleError:
-            continue
-        if share > _LIP_MOST + 1e-9:
+        share = watched.value(step, "share", "factor")
+        if share is not None and share > _LIP_MOST + 1e-9:
             words = f"A lip of {share:.0%} leaves only {1 - share:.0%} of the wall for its groove."
             edit = {"op": "set", "step": step.id, "field": "share", "value": "50 %"}
             yield Hint("wide lip", step.id, words, "make it 50 %", edit)

@@ -7,7 +7,7 @@ from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse, BRepAlgoAPI_Splitter
 
-from supplecast.errors import KernelError
+from supplecast.errors import KernelError, MissedError
 from supplecast.kernel import measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.shape import Solid, checked, listed, solids_in
@@ -77,7 +77,7 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     solids = checked(maker.Shape(), "the cut", expect=None)
     told = _told(maker, [target, *tools], solids)
     if solids and not any(_cut_open(row) for made in told for row in made.origins):
-        raise KernelError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
+        raise MissedError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
     before = measure.handy_volume(target)
     removed = before - sum(measure.handy_volume(s) for s in solids)
     if removed > sum(measure.handy_volume(t) for t in tools) + before * _ROUGH:

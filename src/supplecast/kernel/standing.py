@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from supplecast.errors import KernelError
+from supplecast.errors import MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel import boolean, edges, measure
 from supplecast.kernel.history import FaceOf, Made, Origin, told_by
@@ -21,10 +21,8 @@ def settled(body: Solid, web: Made, marks: Sequence[Vec]) -> list[Made]:
     """
     try:
         pieces = boolean.cut(web.solid, [body], pieces=None)
-    except KernelError as fault:
-        if "misses" in fault.message:
-            return []
-        raise
+    except MissedError:
+        return []
     met = [(Origin("foot", (FaceOf(0, face),)),) for face in range(body.face_count)]
     told = [told_by(piece, [web.origins, met]) for piece in pieces]
     landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]

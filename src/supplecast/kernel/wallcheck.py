@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
@@ -86,6 +87,11 @@ class Room:
             found.walls[closer], found.outside[closer], found.blur[closer] = wall, near.outside[closer], near.blur[closer]
         return found
 
+    @cached_property
+    def expected(self) -> tuple[Floats, Floats, Floats]:
+        """As many free places as a result is checked at: the same for every setting that is tried."""
+        return self.free(_POINTS)
+
     def free(self, count: int, fewest: int = 4) -> tuple[Floats, Floats, Floats]:
         """Places where the new skin must be: off points of the kept faces by their wall, with no other wall in the way.
 
@@ -130,7 +136,7 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
     thick = (square - spare.walls > slack) | ((spare.room > slack) & (square < spare.walls - slack))
     if (thick & ~beside_open).mean() > _BAD_SHARE:
         return "material would be left where there should be none"
-    places, blur, _ = room.free(_POINTS)
+    places, blur, _ = room.expected
     near = new.nearest(places)
     if (near.away > wanted.slack + near.blur + blur).sum() > 2 * _BAD_SHARE * max(len(places), 1):
         return "part of the hollow would be missing"

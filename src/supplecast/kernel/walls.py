@@ -148,8 +148,8 @@ def _without_idle(room: Room) -> Made | None:
     """
     made = Made(room.wanted.solid, unchanged(room.wanted.solid))
     for _ in range(_TIMES):
-        wanted = _carried(room.wanted, made)
-        _, _, shares = Room(wanted).free(3000, 24)
+        here = room if made.solid is room.wanted.solid else Room(_carried(room.wanted, made))
+        wanted, (_, _, shares) = here.wanted, here.free(3000, 24)
         # The offset of a round as tight as the wall is the sharp corner that is left without it.
         tight = set(measure.tighter_than(made.solid, wanted.least + 1e-6))
         idle = {face for face in wanted.walls if shares[face] < _BEARS or face in tight}
