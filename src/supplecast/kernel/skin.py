@@ -1,8 +1,7 @@
 """Distances from many points at once to some faces of a solid.
 
-The faces are strewn with points, spread evenly over their triangles, in a tree that tells which faces are near. Their
-distance is then taken in closed form for flats, cylinders, cones, balls and rings, and from the triangles for all others,
-where it is off by no more than the chord error. Numbers of places given are (n, 3) in mm.
+Their triangles tell which face is nearest. The distance is then taken in closed form for flats, cylinders, cones, balls and
+rings, and from the triangles for all others, where it is off by no more than the chord error. Places given are (n, 3) in mm.
 """
 
 from __future__ import annotations
@@ -16,17 +15,13 @@ import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.GeomAbs import GeomAbs_SurfaceType as Kind
-from scipy.spatial import cKDTree
 
 from supplecast.geometry import Bools, Floats, Rows
 from supplecast.kernel import mesh
 from supplecast.kernel.shape import Solid, faces_of, xyz
+from supplecast.search import Triangles
 
 _ANGLE = 0.25
-_NEAREST = 8  # strewn points looked at for each place: the triangles they lie on are its candidates
-_MOST = 20_000
-_FEW = 400  # triangles
-_AT_ONCE = 200_000  # pairs of a place and a triangle
 
 Feet = Callable[[Floats, Floats], Floats]
 """The nearest points of a whole surface, from places and a point of the face near each."""
@@ -71,12 +66,12 @@ class Skin:
 
     def strewn(self, count: int, least: int = 4) -> Strewn:
         """About `count` points spread over the faces by area, at least `least` on each; the same ones at each call."""
-        points, which, normals = self._drawn(count, least, seed=1)
+        points, which, normals = self._drawn(count, least)
         return self._settled(points, self._of[which], normals)
 
-    def _drawn(self, count: int, least: int, seed: int) -> tuple[Floats, Rows, Floats]:
+    def _drawn(self, count: int, least: int) -> tuple[Floats, Rows, Floats]:
         """Points on the triangles, the triangle of each, and the normal there."""
-        drawn = np.random.default_rng(seed)
+        drawn = np.random.default_rng(1)
         rows = []
         for face in self.faces:
             mine = np.flatnonzero(self._of == face)
@@ -114,17 +109,8 @@ class Skin:
         if not len(self._corners) or not total:
             none = np.full(total, -1)
             return Near(np.full(total, np.inf), np.zeros((total, 3)), none, np.zeros(total, dtype=bool), np.zeros(total))
-        tree, triangles = self._grain
-        count = min(_NEAREST, len(triangles))
-        _, near = tree.query(places, k=count)
-        near = triangles[near.reshape(total, count)]
-        best, feet, which = np.full(total, np.inf), np.zeros((total, 3)), near[:, 0].copy()
-        for rank in range(count):
-            found = _closest(places, self._corners[near[:, rank]])
-            away = np.linalg.norm(places - found, axis=1)
-            better = away < best
-            best[better], feet[better], which[better] = away[better], found[better], near[better, rank]
-        self._search(places, best, feet, which)
+        found = self._search.nearest(places)
+        best, feet, which = found.away, found.feet, found.triangles
         faces = self._of[which]
         outside = _dot(places - feet, self._normals[which].mean(axis=1)) > 0
         self._refine(places, faces, best, feet)
@@ -134,30 +120,6 @@ class Skin:
         """How far points on these faces may be off them, mm: by the chord error where their surface has no formula."""
         found: Floats = np.where(np.isin(faces, self._free), 1.5 * self.fine, 0.0)
         return found
-
-    def _search(self, places: Floats, best: Floats, feet: Floats, which: Rows) -> None:
-        """Look through all triangles of a face wherever it may be nearer than what was found: the right triangle need not be
-        among those near the strewn points. The face's box, and a plain face's formula, tell where; of others small ones are
-        searched.
-        """
-        for face, (mine, low, high) in self._held.items():
-            plain = self._plain[face]
-            beyond = np.maximum(np.maximum(low - places, places - high), 0.0)
-            rows = np.flatnonzero(np.linalg.norm(beyond, axis=1) < best - 1e-9)
-            if plain and len(rows):
-                away = np.linalg.norm(places[rows] - plain(places[rows], feet[rows]), axis=1)
-                rows = rows[away < best[rows] - 1.5 * self.fine]
-            if not len(rows) or (plain is None and len(mine) > _FEW):
-                continue
-            for part in np.array_split(rows, max(1, len(rows) * len(mine) // _AT_ONCE)):
-                ask = np.repeat(places[part], len(mine), axis=0)
-                on = _closest(ask, np.tile(self._corners[mine], (len(part), 1, 1)))
-                sizes = np.linalg.norm(ask - on, axis=1).reshape(len(part), len(mine))
-                least = sizes.argmin(axis=1)
-                found = sizes[np.arange(len(part)), least]
-                better = found < best[part]
-                best[part[better]], which[part[better]] = found[better], mine[least[better]]
-                feet[part[better]] = on.reshape(len(part), len(mine), 3)[np.arange(len(part)), least][better]
 
     def _refine(self, places: Floats, faces: Rows, best: Floats, feet: Floats) -> None:
         """Put the true foot in the place of the one on a triangle; at the rim of a face, where its surface ends, they differ
@@ -173,24 +135,8 @@ class Skin:
                 best[rows[good]], feet[rows[good]] = away[good], on[good]
 
     @cached_property
-    def _held(self) -> dict[int, tuple[Rows, Floats, Floats]]:
-        """The triangles of each face and the corners of its box."""
-        found = {}
-        for face in self.faces:
-            mine = np.flatnonzero(self._of == face)
-            if len(mine):
-                corners = self._corners[mine]
-                low, high = corners.min(axis=(0, 1)) - self.fine, corners.max(axis=(0, 1)) + self.fine
-                found[face] = (mine, low, high)
-        return found
-
-    @cached_property
-    def _grain(self) -> tuple[cKDTree, Rows]:
-        """Points close enough to each other that the triangle next to any place is that of one of the nearest."""
-        count = int(np.clip(self.area / max(30 * self.fine, 1e-9) ** 2, 1500, _MOST))
-        points, which, _ = self._drawn(count, 24, seed=2)
-        every = np.arange(len(self._corners))
-        return cKDTree(np.concatenate([points, self._corners.mean(axis=1)])), np.concatenate([which, every])
+    def _search(self) -> Triangles:
+        return Triangles(self._corners)
 
 
 def _triangles(solid: Solid, faces: Sequence[int], fine: float) -> tuple[Floats, Floats, Rows]:
@@ -295,33 +241,6 @@ def _in_cone(radius: float, angle: float) -> Half:
 def _unit(rows: Floats) -> Floats:
     sizes = np.linalg.norm(rows, axis=1, keepdims=True)
     return np.where(sizes > 1e-12, rows / np.maximum(sizes, 1e-12), np.array([1.0, 0.0, 0.0]))
-
-
-def _closest(p: Floats, corners: Floats) -> Floats:
-    """The nearest point of one triangle for each place (Ericson, Real-Time Collision Detection, 5.1.5, from memory)."""
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    ab, ac, ap = b - a, c - a, p - a
-    d1, d2 = _dot(ab, ap), _dot(ac, ap)
-    d3, d4 = _dot(ab, p - b), _dot(ac, p - b)
-    d5, d6 = _dot(ab, p - c), _dot(ac, p - c)
-    va, vb, vc = d3 * d6 - d5 * d4, d5 * d2 - d1 * d6, d1 * d4 - d3 * d2
-    whole = np.where(np.abs(va + vb + vc) < 1e-300, 1e-300, va + vb + vc)
-    v, w = vb / whole, vc / whole
-    ratio = np.clip((d4 - d3) / _safe((d4 - d3) + (d5 - d6)), 0, 1)
-    on_bc = (va <= 0) & (d4 - d3 >= 0) & (d5 - d6 >= 0)
-    v, w = np.where(on_bc, 1 - ratio, v), np.where(on_bc, ratio, w)
-    on_ac = (vb <= 0) & (d2 >= 0) & (d6 <= 0)
-    v, w = np.where(on_ac, 0, v), np.where(on_ac, np.clip(d2 / _safe(d2 - d6), 0, 1), w)
-    on_ab = (vc <= 0) & (d1 >= 0) & (d3 <= 0)
-    v, w = np.where(on_ab, np.clip(d1 / _safe(d1 - d3), 0, 1), v), np.where(on_ab, 0, w)
-    for at, (vv, ww) in (
-        ((d6 >= 0) & (d5 <= d6), (0.0, 1.0)),
-        ((d3 >= 0) & (d4 <= d3), (1.0, 0.0)),
-        ((d1 <= 0) & (d2 <= 0), (0.0, 0.0)),
-    ):
-        v, w = np.where(at, vv, v), np.where(at, ww, w)
-    found: Floats = a + ab * v[:, None] + ac * w[:, None]
-    return found
 
 
 def _dot(a: Floats, b: Floats) -> Floats:

@@ -1,7 +1,8 @@
-"""Imported once by the fork server, so that every worker starts with the kernel and all steps loaded."""
+"""Imported once by the fork server, so that every worker starts with the kernel, all steps and compiled searches loaded."""
 
-from supplecast import kernel
+from supplecast import kernel, search
 from supplecast.document.step import load_steps
 
 load_steps()
 kernel.preload()
+search.warm()
