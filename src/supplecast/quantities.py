@@ -378,6 +378,13 @@ def in_unit(mm: float, unit: str) -> float:
     return mm / LENGTH_UNITS[unit]
 
 
+def brief(value: float, figures: int = 3) -> str:
+    """A number to so many significant figures, whole ones kept whole, no trailing zeros."""
+    if value == 0 or not math.isfinite(value):
+        return show(value)
+    return show(value, max(0, figures - 1 - math.floor(math.log10(abs(value)))))
+
+
 def show(value: float, digits: int = 3) -> str:
     """A number as people write it: at most `digits` decimals, no trailing zeros, no negative zero."""
     text = f"{value:.{digits}f}"

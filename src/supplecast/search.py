@@ -52,12 +52,13 @@ class Triangles:
     def _tree(self) -> tuple[Floats, Rows, Rows]:
         return _build(self.corners.min(axis=1), self.corners.max(axis=1))  # type: ignore[no-any-return]
 
-    def nearest(self, places: Floats, within: float = np.inf) -> Nearest:
-        """The nearest triangle to each of (k, 3) places, looked for no further off than `within`."""
+    def nearest(self, places: Floats, within: Floats | float = np.inf) -> Nearest:
+        """The nearest triangle to each of (k, 3) places, looked for no further off than `within`: one for all, or one each."""
         places = np.ascontiguousarray(places, dtype=np.float64)
         which, away, feet = np.full(len(places), -1), np.full(len(places), np.inf), np.zeros((len(places), 3))
         if len(self.corners) and len(places):
-            _nearest(*self._tree, self.corners, places, within, which, away, feet)
+            limits = np.array(np.broadcast_to(within, len(places)), dtype=np.float64)
+            _nearest(*self._tree, self.corners, places, limits, which, away, feet)
         return Nearest(which, away, feet)
 
     def hits(self, places: Floats, ways: Floats, limit: float = np.inf) -> tuple[Rows, Floats]:
@@ -66,7 +67,7 @@ class Triangles:
         `ways` (k, 3), or one for all, need not be of length 1: distances count in their lengths.
         """
         places = np.ascontiguousarray(places, dtype=np.float64)
-        ways = np.ascontiguousarray(np.broadcast_to(ways, places.shape), dtype=np.float64)
+        ways = np.array(np.broadcast_to(ways, places.shape), dtype=np.float64)  # a copy: what is read-only is compiled anew
         which, away = np.full(len(places), -1), np.full(len(places), np.inf)
         if len(self.corners) and len(places):
             _first_hits(*self._tree, self.corners, places, ways, limit, which, away)
@@ -233,7 +234,7 @@ def _nearest(boxes, nodes, order, corners, places, within, which, away, feet):  
     unasked = np.zeros((0, 3))
     for k in range(places.shape[0]):
         p = places[k]
-        which[k] = _find(boxes, nodes, order, corners, p, within * within, foot, unasked, none, stack)
+        which[k] = _find(boxes, nodes, order, corners, p, within[k] * within[k], foot, unasked, none, stack)
         if which[k] >= 0:
             feet[k, 0], feet[k, 1], feet[k, 2] = foot[0], foot[1], foot[2]
             away[k] = np.sqrt((p[0] - foot[0]) ** 2 + (p[1] - foot[1]) ** 2 + (p[2] - foot[2]) ** 2)

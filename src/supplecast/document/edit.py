@@ -13,6 +13,7 @@ from supplecast.document.model import Document, Look, new_id, read_document, rea
 from supplecast.document.step import Step
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
+from supplecast.quantities import show
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.work import Done, perform
@@ -95,13 +96,18 @@ class SetValue(_Edit):
 
 
 class SetDocument(_Edit):
-    """Change the document's name, resin or unit; a new unit `keeps` the numbers typed, or the size they gave."""
+    """Change the document's name, resin or unit, or what it is judged by: its pull, how deep its texture is, where it is gated
+    (`no gate` takes that away). A new unit `keeps` the numbers typed, or the size they gave.
+    """
 
     op: Literal["document"]
     name: str | None = None
     resin: str | None = None
     unit: Literal["mm", "cm", "m", "in"] | None = None
     keeps: Literal["numbers", "size"] = "numbers"
+    pull: tuple[float, float, float] | None = None
+    texture: str | None = Field(default=None, max_length=400)
+    gate: tuple[float, float, float] | Literal["no gate"] | None = None
 
 
 class MuteHint(_Edit):
@@ -191,8 +197,10 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             if edit.unit is not None and edit.unit != document.unit:
                 changed = (relabelled if edit.keeps == "size" else renumbered)(document, edit.unit)
                 whole = changed.to_dict()
-            whole.update(changes)
-            words = ", ".join(f"{key} {value}" for key, value in changes.items())
+            if edit.texture is not None:  # kept in mm, so that a change of the unit leaves it alone
+                changes["texture"] = f"{show(_depth(document, edit.texture), 4)} mm"
+            whole.update({**changes, "gate": None} if edit.gate == "no gate" else changes)
+            words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items())
         case MuteHint():
             held = f"{edit.rule}:{edit.step}"
             whole["muted"] = [] if edit.step is None else [m for m in document.muted if m != held] + [held]
@@ -203,6 +211,18 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             whole["looks"] = {body: look.model_dump() for body, look in looks.items() if look != Look()}
             words = _look_words(changes)
     return read_document(whole), words
+
+
+def _depth(document: Document, text: str) -> float:
+    depth = document.scope.evaluate(text, "length")
+    if not 0 <= depth <= 2:
+        raise DocumentError("A texture is between 0 and 2 mm deep.", "Type its depth, such as 0.03 mm.")
+    return depth
+
+
+def _said(value: Any) -> str:
+    """A change as history tells it; places and directions to a hundredth."""
+    return ", ".join(show(c, 2) for c in value) if isinstance(value, tuple) else str(value)
 
 
 def _look(held: Look, changes: dict[str, Any]) -> Look:

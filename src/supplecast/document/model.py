@@ -6,6 +6,7 @@ The same JSON is the project file (`.supple.json`). Anything unknown in it is re
 from __future__ import annotations
 
 import json
+import math
 import secrets
 from collections import OrderedDict
 from collections.abc import Mapping
@@ -24,6 +25,7 @@ from pydantic import (
 
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, QuantityError
+from supplecast.geometry import Vec, unit
 from supplecast.quantities import Scope, check_name
 
 FORMAT = "supplecast"
@@ -44,8 +46,15 @@ class Look(BaseModel):
     clear: bool = False
 
 
+_SPARE = ("looks", "muted", "pull", "texture", "gate")  # left out of the JSON while they say nothing
+
+
 class Document(BaseModel):
-    """A part or a tool: named values, an ordered list of steps, and the looks of bodies by their id."""
+    """A part or a tool: named values, an ordered list of steps, and the looks of bodies by their id.
+
+    `pull` is the direction in which the core half leaves the part, `texture` how deep its surface is etched, and `gate` the
+    place where the resin enters, in mm: what the part is judged by.
+    """
 
     model_config = ConfigDict(extra="forbid")
     format: Literal["supplecast"] = "supplecast"
@@ -57,8 +66,18 @@ class Document(BaseModel):
     resin: Annotated[str, StringConstraints(max_length=80)] = "ABS"
     values: dict[str, Annotated[str, StringConstraints(max_length=400)]] = Field(default_factory=dict, max_length=500)
     looks: dict[Annotated[str, StringConstraints(max_length=80)], Look] = Field(default_factory=dict, max_length=1000)
+    pull: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    texture: Annotated[str, StringConstraints(max_length=400)] = "0 mm"
+    gate: tuple[float, float, float] | None = None
     muted: list[Annotated[str, StringConstraints(max_length=80)]] = Field(default_factory=list, max_length=2000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
+
+    @field_validator("pull")
+    @classmethod
+    def _has_a_way(cls, pull: Vec) -> Vec:
+        if not all(map(math.isfinite, pull)) or math.hypot(*pull) < 1e-9:
+            raise ValueError("the pull needs a direction")
+        return unit(pull)
 
     @field_validator("values")
     @classmethod
@@ -103,7 +122,8 @@ class Document(BaseModel):
 
     def to_dict(self) -> dict[str, Any]:
         """The document's JSON. The steps in it are shared with others who ask: replace them, do not change them."""
-        idle = {name for name in ("looks", "muted") if not getattr(self, name)}
+        fields = type(self).model_fields
+        idle = {name for name in _SPARE if getattr(self, name) == fields[name].get_default(call_default_factory=True)}
         data = self.model_dump(mode="json", exclude={"steps", *idle})
         data["steps"] = [step_dict(step) for step in self.steps]
         return data

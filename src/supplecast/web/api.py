@@ -18,7 +18,7 @@ from supplecast.web.openapi import describe
 
 api = Blueprint("api", __name__, url_prefix="/api")
 
-_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png)$")
+_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png|f32)$")
 
 
 def body() -> dict[str, Any]:
@@ -172,6 +172,23 @@ def measures(document_id: str) -> Response:
     return jsonify({"job": desk.engine().submit("gauge", document_id, task).id})
 
 
+@api.post("/documents/<document_id>/gauges")
+def gauges(document_id: str) -> Response:
+    """Start judging the head, up to and including a step: its gauges and the maps behind them."""
+    head = desk.library().head(document_id)
+    upto = body().get("upto")
+    known = any(step.id == upto for step in head.document.steps)
+    task = desk.task(head.document, upto=str(upto) if known else None)
+    return jsonify({"job": desk.engine().submit("judge", document_id, task).id, "revision": head.number})
+
+
+@api.post("/documents/<document_id>/pulls")
+def pulls(document_id: str) -> Response:
+    """Start finding out which pull would hide least of the part."""
+    task = desk.task(desk.library().head(document_id).document)
+    return jsonify({"job": desk.engine().submit("suggest_pull", document_id, task).id})
+
+
 @api.post("/documents/<document_id>/units")
 def units(document_id: str) -> Response:
     """Start finding out what another unit would make of the document: the same size, or the same numbers."""
@@ -292,7 +309,7 @@ def blob(name: str) -> Response:
     response = send_from_directory(
         desk.library().blobs.resolve(),
         name,
-        mimetype=MEDIA.get(kind, f"image/{kind}"),
+        mimetype="application/octet-stream" if kind == "f32" else MEDIA.get(kind, f"image/{kind}"),
         as_attachment=offered is not None,
         download_name=file_name(offered.rsplit(".", 1)[0], extension=kind) if offered else None,
         max_age=31_536_000,

@@ -8,6 +8,8 @@ from werkzeug.wrappers import Response
 from supplecast.document.model import Document, parse_document, read_step
 from supplecast.errors import SuppleError
 from supplecast.exchange.handoff import FORMATS, file_name
+from supplecast.geometry import Vec
+from supplecast.quantities import show
 from supplecast.tooling.resins import RESINS, SOURCE
 from supplecast.web import demo, desk, sheet
 
@@ -94,8 +96,23 @@ def document(document_id: str) -> str:
         resins=list(RESINS),
         resin_source=SOURCE,
         standing=standing,
+        pull=_way(head.document.pull),
+        pulls=_pulls(head.document.pull),
         screen=head.document.kind,
     )
+
+
+_AXES = {"0,0,1": "up (+z)", "0,0,-1": "down (−z)", "1,0,0": "along +x", "-1,0,0": "along −x", "0,1,0": "along +y",
+         "0,-1,0": "along −y"}  # fmt: skip
+
+
+def _way(pull: Vec) -> str:
+    return ",".join(show(c, 6) for c in pull)
+
+
+def _pulls(pull: Vec) -> dict[str, str]:
+    """Directions to choose from, by how the page sends them; a pull of another direction is among them."""
+    return _AXES if _way(pull) in _AXES else {**_AXES, _way(pull): f"along ({', '.join(show(c, 2) for c in pull)})"}
 
 
 @pages.get("/documents/<document_id>/sheet")

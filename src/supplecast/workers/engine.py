@@ -23,7 +23,7 @@ from typing import Any, Literal
 from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
-from supplecast.workers import jobs
+from supplecast.workers import jobs, judging
 from supplecast.workers.jobs import Task
 from supplecast.workers.slot import Broken, Slot
 from supplecast.workers.stuck import Stuck
@@ -31,7 +31,8 @@ from supplecast.workers.stuck import Stuck
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
-ASIDE = frozenset({"advise", "find_places"})
+ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull"})
+_MODULES = (jobs, judging)
 _KEPT = 400
 
 
@@ -104,12 +105,28 @@ class Engine:
                 if self._jobs[old].ended.is_set():
                     del self._jobs[old]
         for other in outdated:
-            other.slot.cancel(other.id)
-        self._queue(job)
+            self.cancel(other.id)
+        shelving = self._shelving(document) if kind in ASIDE else None
+        if shelving is None:
+            self._queue(job)
+        else:  # what the build made can then be taken from the shelf
+            threading.Thread(target=self._queue_after, args=(job, shelving), daemon=True).start()
         return job
 
+    def _shelving(self, document: str) -> Job | None:
+        """The work that is putting a document's shapes on the shelf just now."""
+        with self._lock:
+            jobs_now = [job for job in self._jobs.values() if job.kind == "shelve" and job.document == document and job.running]
+        return jobs_now[-1] if jobs_now else None
+
+    def _queue_after(self, job: Job, first: Job) -> None:
+        first.ended.wait(self.deadline)
+        with self._lock:
+            if not job.ended.is_set():
+                self._queue(job)
+
     def _queue(self, job: Job, *, again: bool = False) -> None:
-        verb: Callable[[Task], dict[str, Any]] = getattr(jobs, job.kind)
+        verb: Callable[[Task], dict[str, Any]] = next(getattr(m, job.kind) for m in _MODULES if hasattr(m, job.kind))
         job.tries += 1
 
         def begun() -> None:
@@ -139,6 +156,9 @@ class Engine:
     def cancel(self, job_id: str) -> Job:
         """Stop a job; if it is running its worker is killed and another takes its place."""
         job = self.job(job_id)
+        with self._lock:
+            if job.tries == 0:  # it is not even queued
+                self._finish(job, None, CancelledError())
         job.slot.cancel(job.id)
         return job
 

@@ -108,12 +108,12 @@ def _opened(task: Task) -> tuple[Document, Project]:
     return document, Project(revisions, Path(task.assets), _memories, recall, task.stuck)
 
 
-def _built(task: Task) -> tuple[Document, Built]:
+def built_of(task: Task) -> tuple[Document, Built]:
     document, project = _opened(task)
-    return document, project.build(document.id, progress=partial(_report, task))
+    return document, project.build(document.id, progress=partial(tell, task))
 
 
-def _report(task: Task, number: int, of: int, label: str, step: str) -> None:
+def tell(task: Task, number: int, of: int, label: str, step: str) -> None:
     words = json.dumps({"number": number, "of": of, "label": label, "id": step})
     write_whole(Path(task.progress), words.encode())
 
@@ -121,7 +121,7 @@ def _report(task: Task, number: int, of: int, label: str, step: str) -> None:
 def build(task: Task) -> dict[str, Any]:
     """Build the document; returns its steps' outcomes, its bodies with measures and mesh names, and its sketches."""
     began = time.perf_counter()
-    document, built = _built(task)
+    document, built = built_of(task)
     steps = {step.id: step for step in document.steps}
     true = built.state.bodies
     if not task.options.get("preview") and task.upto is None and task.before is None:
@@ -171,7 +171,7 @@ def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict
         "low": box.low,
         "high": box.high,
         "faces": solid.face_count,
-        "pull": entry.pull,
+        "pull": document.pull if document.kind == "part" else entry.pull,
         "stale": stale,
         "look": document.looks.get(entry.id, Look()).model_dump(),
     }
@@ -223,7 +223,7 @@ def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.meas
     if f"measure {entry.id}" in task.stuck:
         return kernel.measure.loose_box(solid), kernel.measure.rough_mass(solid)
     if "_mass" not in solid.__dict__ or "_box" not in solid.__dict__:
-        _report(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
+        tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
     rough = task.options.get("preview")
     return kernel.measure.box(solid), kernel.measure.rough_mass(solid) if rough else kernel.measure.mass(solid)
 
@@ -233,10 +233,10 @@ def _mesh(entry: Entry, task: Task) -> str | None:
     if f"draw {entry.id}" in task.stuck:
         return None
     deflection = _deflection(entry)
-    name = _mesh_name(entry)
+    name = mesh_name(entry)
     target = Path(task.blobs) / name
     if not target.exists():
-        _report(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
+        tell(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
         mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
         write_whole(target, write_glb([Part(entry.name, entry.role, mesh)]))
     return name
@@ -246,7 +246,7 @@ def _deflection(entry: Entry) -> float:
     return min(max(kernel.measure.box(entry.body.solid).diagonal / 3000, 0.01), 0.2)
 
 
-def _mesh_name(entry: Entry) -> str:
+def mesh_name(entry: Entry) -> str:
     """Names the body, the fineness and the order of its faces: the kernel may number them otherwise in another process."""
     order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
     return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 1')}.glb"
@@ -310,7 +310,7 @@ def _spot_of(entry: Entry, pick: dict[str, Any], index: int) -> tuple[float, flo
 
 def refer(task: Task) -> dict[str, Any]:
     """Lasting references for faces and edges picked by number in the view, with words and rules that would catch them."""
-    document, built = _built(task)
+    document, built = built_of(task)
     picks = []
     for picked in task.options["picked"]:
         entry, reference, index = _picked(built, built.state.shown(), picked)
@@ -335,7 +335,7 @@ def _picked(built: Built, among: Mapping[str, Entry], picked: Mapping[str, Any])
     entry = among.get(picked["body"])
     if entry is None:
         raise SuppleError("The picked body is no longer there.", "Pick another.")
-    if picked.get("mesh") not in (None, _mesh_name(entry)):
+    if picked.get("mesh") not in (None, mesh_name(entry)):
         raise SuppleError("The model was built anew meanwhile.", "Pick again.")
     narrow = entry.id if len(built.state.bodies) > 1 else None
     face, edge = picked.get("face"), picked.get("edge")
@@ -361,7 +361,7 @@ def _place_on(entry: Entry, index: int, reference: EdgeRef, point: list[float] |
 
 def gauge(task: Task) -> dict[str, Any]:
     """What one or two picked things measure, in words, and references to keep them by."""
-    document, built = _built(task)
+    document, built = built_of(task)
     things, picks = [], []
     for picked in task.options["picked"]:
         entry, reference, index = _picked(built, built.state.bodies, picked)
@@ -412,7 +412,7 @@ def units(task: Task) -> dict[str, Any]:
 
 def take(task: Task) -> dict[str, Any]:
     """What was picked in the view, laid into the plane of a sketch: edges, all edges of a face, a section, a silhouette."""
-    _, built = _built(task)
+    _, built = built_of(task)
     sketch = built.state.sketches.get(str(task.options["sketch"]))
     if sketch is None:
         raise SuppleError("The sketch's own plane could not be found.", "Mend the sketch first.")
@@ -457,7 +457,7 @@ def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> l
 
 def export(task: Task) -> dict[str, Any]:
     """Write the chosen bodies to one file in the blob directory; returns its name there and the one to offer."""
-    document, built = _built(task)
+    document, built = built_of(task)
     wanted = task.options.get("bodies")
     format = task.options["format"]
     bodies = built.state.bodies.values()
@@ -477,7 +477,7 @@ def export(task: Task) -> dict[str, Any]:
 
 def picture(task: Task) -> dict[str, Any]:
     """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
-    document, built = _built(task)
+    document, built = built_of(task)
     entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "feed")] or list(built.state.bodies.values())
     if not entries:
         return {"blob": None}
@@ -519,7 +519,7 @@ def advise(task: Task) -> dict[str, Any]:
 
 def verify(task: Task) -> dict[str, Any]:
     """Build, and look at every body again by other means: what is wrong that the build did not say."""
-    document, built = _built(task)
+    document, built = built_of(task)
     wrong = [f"{o.step}: {o.message}" for o in built.outcomes if "kernel gave up" in o.message]
     for entry in built.state.bodies.values():
         if entry.role != "surface":

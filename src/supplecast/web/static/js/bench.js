@@ -8,17 +8,20 @@ import { Sketcher } from './sketcher.js';
 import { bodyRows, contactRows, crossAt, mend } from './bodies.js';
 import { Gauging, marked } from './gauging.js';
 import { askUnit, takeUnit } from './units.js';
+import { Judging } from './judging.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
 const UNITS = { mm: 1, cm: 10, m: 1000, in: 25.4 };
-const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctrl+Shift+Z redo · V drawing style · S section · M measure · F fit · H hide what is picked · Esc one level back';
+const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctrl+Shift+Z redo · V drawing style · S section · M measure · N P next and last place of an open gauge · F fit · H hide what is picked · Esc one level back';
 
 Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
   busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
-  adding: false, addText: '', figureFor: '', picking: false, extras: [], pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '', lookOpen: '', contacts: [], measuring: false, measures: [], suitWords: '', unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
+  adding: false, addText: '', figureFor: '', picking: false, extras: [], pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '', lookOpen: '', contacts: [], measuring: false, measures: [], suitWords: '',
+  strip: [], judged: { old: false, why: '' }, gaugeOpen: '', gaugePanel: null, offender: { words: '', place: '' }, pullWay: '', figureOpen: '', gating: false,
+  unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
 
   sk: { on: false, areas: false, step: '', name: '', freedoms: 0, freedomWords: '', share: 0, regionWords: '', area: '', areaUnit: '', about: '', empty: false, gaps: [], sizes: [], rows: [], curves: [], belt: [], more: false, fields: [], chips: [], lead: '', say: '', tone: '', offer: '', place: '', plain: true, cut: false, construct: false, showCurves: false },
 
@@ -51,6 +54,8 @@ Alpine.data('bench', () => ({
     this.listen();
     this.sketcher = new Sketcher(this);
     this.gauging = new Gauging(this);
+    this.pullWay = data.pull;
+    this.judging = new Judging(this);
     const sketch = new URLSearchParams(location.search).get('sketch');
     if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`)) this.sketcher.open(sketch);
     else this.rebuild();
@@ -174,6 +179,7 @@ Alpine.data('bench', () => ({
       this.markWrong(null);
       this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
     } else if (change) this.tell('Done:', change);
+    if (sheet && this.kind === 'part') this.judging.ask();
     if (sheet) await this.refreshSheet(jobId);
     if (sheet && bad) this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
     document.documentElement.dataset.ready = String(serial);
@@ -278,7 +284,6 @@ Alpine.data('bench', () => ({
     const put = (name, value, unit) => gauges.push({ name, value, unit });
     if (main) {
       const volume = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + b.volume, 0);
-      const mass = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + (b.mass || 0), 0);
       if (this.kind === 'tool') {
         const figures = Object.assign({}, ...result.steps.map((step) => step.figures));
         if (figures.factor) put('Cavity size', `× ${figures.factor.toFixed(5)}`, '');
@@ -287,12 +292,6 @@ Alpine.data('bench', () => ({
         const halves = bodies.filter((b) => b.role === 'core' || b.role === 'cavity');
         if (halves.length) put('Halves together', number(halves.reduce((s, b) => s + b.volume, 0) / 1000, 1), 'cm³');
         if (figures.identity !== undefined) put('Halves + part = block', figures.identity < 1e-15 ? 'exact' : `to ${figures.identity.toExponential(0)}`, '');
-      } else {
-        put('Size', spans(bodies.filter((b) => b.role === main.role)).map((s) => number(s, 2)).join(' × '), this.unit);
-        put('Volume', number(volume / 1000, 3), 'cm³');
-        const resin = document.querySelector('[data-document-field="resin"]').value;
-        put(`Mass, ${resin}`, mass ? number(mass, 2) : '–', 'g');
-        put('Surface', number(main.area / 100, 1), 'cm²');
       }
     }
     this.gauges = gauges;
@@ -471,6 +470,7 @@ Alpine.data('bench', () => ({
   },
 
   async picked(found, event) {
+    if (this.gating) { const spot = this.viewer.spotAt(event.clientX, event.clientY); if (spot) await this.judging.gate(spot); return; }
     if (this.measuring && !this.picking) { await this.gauging.picked(found).catch((problem) => this.fail(problem)); return; }
     if (!this.picking) {
       if (!found) { this.chosen = []; this.viewer.light([]); return; }
@@ -569,6 +569,19 @@ Alpine.data('bench', () => ({
   },
   mendContact(index) { this.viewer.setLines([]); mend(this, this.result.contacts[index]); },
 
+  // --- the gauges ----------------------------------------------------------------------------------------------
+
+  get stripWords() { return !this.loaded ? 'building …' : this.judged.why || (this.judged.old ? 'judging …' : 'no body yet'); },
+  openGauge(id) { return this.judging.open(id).catch((problem) => this.fail(problem)); },
+  closeGauge() { this.judging.close(); },
+  nextOffender() { this.judging.step(1); },
+  lastOffender() { this.judging.step(-1); },
+  toggleFigure(key) { this.figureOpen = this.figureOpen === key ? '' : key; },
+  setPull(event) { return this.judging.setPull(event.target.value).catch((problem) => this.fail(problem)); },
+  setTexture(event) { return this.edit({ op: 'document', texture: event.target.value.trim() || '0 mm' }); },
+  pickGate() { this.judging.pickGate(); },
+  dropGate() { return this.edit({ op: 'document', gate: 'no gate' }); },
+
   toggleMeasure() { if (this.measuring) this.gauging.stop(); else { this.stopPickingQuietly(); this.gauging.start(); } },
   keepMeasure() { return this.gauging.keep(); },
   clearMeasure() { this.gauging.clear(); },
@@ -597,7 +610,7 @@ Alpine.data('bench', () => ({
 
   back() {
     const offered = this.sheet.querySelectorAll('.place');
-    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.gating) { this.gating = false; this.tell('Ready:', 'the gate stays as it was'); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.gaugeOpen) this.closeGauge(); else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {
@@ -619,7 +632,7 @@ Alpine.data('bench', () => ({
       if (typing || event.altKey) return;
       const act = {
         '/': () => { document.getElementById('add').focus(); }, '[': () => this.moveMarker(-1), ']': () => this.moveMarker(1),
-        v: () => this.cycleMode(), s: () => this.toggleSection(), m: () => this.toggleMeasure(), f: () => this.fit(),
+        v: () => this.cycleMode(), s: () => this.toggleSection(), m: () => this.toggleMeasure(), f: () => this.fit(), n: () => this.nextOffender(), p: () => this.lastOffender(),
         h: () => { for (const body of new Set(this.chosen.map((item) => item.body))) this.toggleBody(body); this.chosen = []; this.viewer.light([]); },
         '?': () => this.tell('Keys:', KEYS),
       }[event.key.length === 1 ? event.key.toLowerCase() : event.key];

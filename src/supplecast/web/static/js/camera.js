@@ -91,6 +91,18 @@ export class Eye {
     this.apply();
   }
 
+  // Turn as little as lets the eye see skin that looks along `way` at a target, with `span` mm round it.
+  goTo(target, way, span) {
+    this.target.copy(target);
+    this.span = span;
+    if (this.way.dot(way) < 0.35) {
+      this.pitch = Math.max(-1.2, Math.min(1.2, Math.asin(Math.max(-1, Math.min(1, way.z))) * 0.6 + (way.z < -0.3 ? -0.3 : 0.35)));
+      if (Math.hypot(way.x, way.y) > 0.05) this.yaw = Math.atan2(way.x, -way.y) + 0.4;
+    }
+    this.apply();
+    this.onChange();
+  }
+
   look(name) {
     const views = {
       cavity: [0, -Math.PI / 2],

@@ -45,6 +45,7 @@ export class Viewer {
     this.bodies = new Map();
     this.geometries = new Map();
     this.hidden = new Set();
+    this.paint = null; // the map of the open gauge, if there is one
     this.mode = 'shaded';
     this.stroke = 0;
     this.wants = null;
@@ -150,7 +151,7 @@ export class Viewer {
     for (const entry of this.bodies.values()) {
       const { mesh, edges, behind, body } = entry;
       const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear;
-      mesh.visible = this.mode !== 'lines';
+      mesh.visible = this.mode !== 'lines' && !this.paint?.covers(body);
       mesh.material.transparent = seeThrough;
       mesh.material.opacity = seeThrough ? 0.35 : 1;
       mesh.material.depthWrite = !seeThrough;
@@ -171,6 +172,7 @@ export class Viewer {
         this.scene.add(entry.caps.cap);
       }
     }
+    this.paint?.follow();
     this._drawLit();
     this.invalidate();
   }
@@ -211,6 +213,19 @@ export class Viewer {
     }
     this.fitted = this.bodies.size > 0; // while there are only outlines, each new one is fitted
     this.eye.fit(corners);
+  }
+
+  // Look at a place from where its skin can be seen, near enough to tell what is there.
+  goTo(place, way) {
+    this.eye.goTo(new Vector3(...place), new Vector3(...way), Math.max(8, Math.min(this.reach() * 0.16, 40)));
+    this.setLines(crossing(place, this.reach() * 0.02));
+  }
+
+  // The point of a body under a point of the page, mm; null beside them.
+  spotAt(clientX, clientY) {
+    const box = this.canvas.getBoundingClientRect();
+    const hit = this._faceAt(clientX - box.left, clientY - box.top, box);
+    return hit && hit.point.toArray();
   }
 
   // Box along an axis of all that is shown, for the section's handle.
@@ -365,7 +380,7 @@ export class Viewer {
         if (this.section.on && this.section.plane.distanceToPoint(hit.point) < 0) continue;
         if (best && hit.distance >= best.distance) continue;
         const face = rangeOf(entry.geometry.read.faceEnds, hit.faceIndex);
-        best = { body: entry.body.id, face, distance: hit.distance };
+        best = { body: entry.body.id, face, distance: hit.distance, point: hit.point.clone().sub(entry.group.position) };
       }
     }
     return best;
@@ -497,6 +512,8 @@ function strokes(lines, color, opacity) {
   drawn.renderOrder = 700;
   return drawn;
 }
+
+const crossing = (p, size) => [0, 1, 2].map((i) => [p.map((c, k) => c - (k === i ? size : 0)), p.map((c, k) => c + (k === i ? size : 0))]);
 
 function share(geometry) {
   const part = new BufferGeometry();

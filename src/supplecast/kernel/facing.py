@@ -1,0 +1,182 @@
+"""How the faces of a solid lie to a pull: the exact least and greatest draft of each.
+
+Signed draft is asin(n·d), n being the normal out of the material and d the pull: positive where a face is seen from the side
+that the pull points to, 0 where it stands along the pull. Flats, cylinders and cones are found in closed form. Of all others
+the extremes are sought on the face itself and along its edges, never beyond its outline and never from triangles, whose normals
+may be tens of degrees off.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
+from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.IntTools import IntTools_FClass2d
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN, TopAbs_Orientation
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS
+
+from supplecast.geometry import Floats, Vec, unit
+from supplecast.kernel.shape import Solid
+
+_ALONG = 17  # places tried along an edge
+_ACROSS = 9  # and each way across a face
+_CLOSE = 1e-10
+_SHRINK = (math.sqrt(5) - 1) / 2
+_TRIES = 40
+
+Value = Callable[[float, float], float]
+
+
+def drafts(solid: Solid, pull: Vec) -> Floats:
+    """Least and greatest signed draft of every face, (faces, 2) rad."""
+    way = unit(pull)
+    rows = np.array([_range(solid.face(index), way) for index in range(solid.face_count)]).reshape(-1, 2)
+    found: Floats = np.arcsin(np.clip(rows, -1.0, 1.0))
+    return found
+
+
+def _range(face: Any, way: Vec) -> tuple[float, float]:
+    surface = BRepAdaptor_Surface(face)
+    sense = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
+    value = _value(surface, way, sense, ((u0 + u1) / 2, (v0 + v1) / 2))
+    match surface.GetType():
+        case GeomAbs_SurfaceType.GeomAbs_Plane:
+            only = value((u0 + u1) / 2, (v0 + v1) / 2)
+            return only, only
+        case GeomAbs_SurfaceType.GeomAbs_Cylinder | GeomAbs_SurfaceType.GeomAbs_Cone:
+            return _turned(face, value, (v0 + v1) / 2)
+    return _sought(face, value, (u0, u1, v0, v1))
+
+
+def _value(surface: Any, way: Vec, sense: float, middle: tuple[float, float]) -> Value:
+    """n·d at a place of the surface; where it comes to a point, just beside that, towards the middle."""
+    place, along, across = gp_Pnt(), gp_Vec(), gp_Vec()
+    d = gp_Vec(*way)
+
+    def value(u: float, v: float) -> float:
+        surface.D1(u, v, place, along, across)
+        normal = along.Crossed(across)
+        size = normal.Magnitude()
+        if size < 1e-12:
+            surface.D1(u + 1e-6 * (middle[0] - u), v + 1e-6 * (middle[1] - v), place, along, across)
+            normal = along.Crossed(across)
+            size = max(normal.Magnitude(), 1e-300)
+        return float(sense * normal.Dot(d) / size)
+
+    return value
+
+
+def _turned(face: Any, value: Value, v: float) -> tuple[float, float]:
+    """On cylinders and cones n·d = A cos(u − φ) + B, whatever v."""
+    zero, quarter, half = (value(u, v) for u in (0.0, math.pi / 2, math.pi))
+    base = (zero + half) / 2
+    size, phase = math.hypot(zero - base, quarter - base), math.atan2(quarter - base, zero - base)
+    low, high = _turn(face)
+    found = [base + size * math.cos(u - phase) for u in (low, high)]
+    first = math.ceil((low - phase) / math.pi - _CLOSE)
+    crests = range(first, math.floor((high - phase) / math.pi + _CLOSE) + 1)
+    found += [base + size * (-1.0) ** k for k in crests]
+    return min(found), max(found)
+
+
+def _turn(face: Any) -> tuple[float, float]:
+    """How far a face goes round: exact for outlines that are lines in its parameters, else from many places along them."""
+    ends: list[float] = []
+    for trace in _traces(face):
+        straight = trace.GetType() == GeomAbs_CurveType.GeomAbs_Line
+        ends += [trace.Value(float(t)).X() for t in _places(trace, 2 if straight else 8 * _ALONG)]
+    return min(ends), max(ends)
+
+
+def _traces(face: Any) -> Iterator[Any]:
+    explorer = TopExp_Explorer(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD), TopAbs_EDGE)
+    while explorer.More():
+        yield BRepAdaptor_Curve2d(TopoDS.Edge(explorer.Current()), TopoDS.Face(face))
+        explorer.Next()
+
+
+def _places(trace: Any, count: int) -> Floats:
+    return np.linspace(trace.FirstParameter(), trace.LastParameter(), count)
+
+
+def _sought(face: Any, value: Value, bounds: tuple[float, float, float, float]) -> tuple[float, float]:
+    inside = IntTools_FClass2d(face, 1e-9)
+
+    def within(u: float, v: float) -> bool:
+        return bool(inside.Perform(gp_Pnt2d(u, v), True) == TopAbs_IN)
+
+    u0, u1, v0, v1 = bounds
+    steps = (np.arange(_ACROSS) + 0.5) / _ACROSS
+    grid = [(float(u0 + a * (u1 - u0)), float(v0 + b * (v1 - v0))) for a in steps for b in steps]
+    spots = sorted((value(u, v), u, v) for u, v in grid)
+    traces = [(trace, _places(trace, _ALONG)) for trace in _traces(face)]
+    low = min(_on_edges(traces, value, 1.0), _in_face(spots, value, within, bounds, 1.0))
+    high = -min(_on_edges(traces, value, -1.0), _in_face(spots[::-1], value, within, bounds, -1.0))
+    return low, high
+
+
+def _on_edges(traces: list[tuple[Any, Floats]], value: Value, sense: float) -> float:
+    """The least of ± the value along the outline: golden sections about the least of many places."""
+    best = math.inf
+    for trace, places in traces:
+
+        def at(t: float, trace: Any = trace) -> float:
+            spot = trace.Value(t)
+            return sense * value(spot.X(), spot.Y())
+
+        found = [at(float(t)) for t in places]
+        least = int(np.argmin(found))
+        best = min(best, found[least])
+        if max(found) - min(found) > 1e-9:
+            a, b = float(places[max(least - 1, 0)]), float(places[min(least + 1, len(places) - 1)])
+            best = min(best, _golden(at, a, b))
+    return best
+
+
+def _golden(at: Callable[[float], float], a: float, b: float) -> float:
+    c, d = b - _SHRINK * (b - a), a + _SHRINK * (b - a)
+    left, right = at(c), at(d)
+    while abs(b - a) > 1e-7 * (1 + abs(a) + abs(b)):
+        if left < right:
+            b, d, right = d, c, left
+            c = b - _SHRINK * (b - a)
+            left = at(c)
+        else:
+            a, c, left = c, d, right
+            d = a + _SHRINK * (b - a)
+            right = at(d)
+    return min(left, right)
+
+
+def _in_face(
+    spots: list[tuple[float, float, float]],
+    value: Value,
+    within: Callable[[float, float], bool],
+    bounds: tuple[float, float, float, float],
+    sense: float,
+) -> float:
+    """The least of ± the value inside the outline, by steps from the best place of a grid that lies inside."""
+    start = next(((u, v) for _, u, v in spots[:_TRIES] if within(u, v)), None)
+    if start is None:
+        return math.inf
+    u, v = start
+    best = sense * value(u, v)
+    du, dv = (bounds[1] - bounds[0]) / _ACROSS, (bounds[3] - bounds[2]) / _ACROSS
+    for _ in range(200):
+        moves = ((u + du, v), (u - du, v), (u, v + dv), (u, v - dv))
+        found = min(((sense * value(*move), move) for move in moves), key=lambda pair: pair[0])
+        if found[0] < best - 1e-13 and within(*found[1]):
+            best, (u, v) = found
+        else:
+            du, dv = du / 2, dv / 2
+            if du < 1e-6 * (bounds[1] - bounds[0]):
+                break
+    return best

@@ -1,0 +1,108 @@
+"""All that is measured of one body to tell whether it can be molded; each part is worked out when it is first asked for."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.geometry import Bools, Floats, Vec, unit
+from supplecast.kernel.shape import Solid
+from supplecast.molding import estimates, undercut, wall
+from supplecast.molding.flow import Flow, flow
+from supplecast.molding.sampled import Sampled, sampled
+from supplecast.molding.undercut import Undercut
+from supplecast.molding.wall import Walls
+
+_USUAL = 2.0  # mm: a wall to begin with where no resin is known
+_UPRIGHT = math.radians(0.05)
+
+
+@dataclass(eq=False)
+class Skin:
+    """A body's triangles and walls, whatever the pull and the resin."""
+
+    solid: Solid
+
+    @cached_property
+    def _mesh(self) -> kernel.mesh.Mesh:
+        return kernel.mesh.tessellate(self.solid, self.fine, 0.3)
+
+    @property
+    def fine(self) -> float:
+        return min(max(kernel.measure.loose_box(self.solid).diagonal / 4500, 0.005), 0.1)
+
+    @cached_property
+    def places(self) -> Sampled:
+        return sampled(self._mesh, self.fine)
+
+    @cached_property
+    def walls(self) -> Walls:
+        return wall.walls(self.places, _USUAL)
+
+    def projected(self, pull: Vec) -> float:
+        points, triangles = self._mesh.welded()
+        return float(estimates.projected_area(points, triangles, pull))
+
+
+@dataclass(eq=False)
+class Pulled:
+    """How a body lies to a pull."""
+
+    skin: Skin
+    pull: Vec
+
+    @cached_property
+    def drafts(self) -> Floats:
+        """Least and greatest signed draft of each face, (faces, 2) rad."""
+        return kernel.facing.drafts(self.skin.solid, self.pull)
+
+    @cached_property
+    def least(self) -> Floats:
+        """How far each face leans at least, (faces,) rad; NaN for faces that turn over."""
+        low, high = self.drafts[:, 0], self.drafts[:, 1]
+        under = np.where(high <= _UPRIGHT, np.maximum(-high, 0.0), np.nan)
+        found: Floats = np.where(low >= -_UPRIGHT, np.maximum(low, 0.0), under)
+        return found
+
+    @cached_property
+    def map(self) -> Floats:
+        """Unsigned draft at each place of the skin, (n,) rad."""
+        facing = self.skin.places.normals @ np.array(unit(self.pull))
+        found: Floats = np.abs(np.arcsin(np.clip(facing, -1.0, 1.0)))
+        return found
+
+    @cached_property
+    def areas(self) -> Floats:
+        """Of each face, mm²."""
+        places = self.skin.places
+        found: Floats = places.by_face(np.ones(len(places.faces)), self.skin.solid.face_count)
+        return found
+
+    def short(self, needed: float) -> list[int]:
+        """Faces that lean less than `needed` rad somewhere, those that need it most first."""
+        wanting = np.flatnonzero(self.least < needed - 1e-9)
+        return [int(face) for face in sorted(wanting, key=lambda face: (round(float(self.least[face]), 4), -self.areas[face]))]
+
+    @cached_property
+    def turning(self) -> list[int]:
+        """Faces that are seen from both sides, the largest first."""
+        return [int(face) for face in sorted(np.flatnonzero(np.isnan(self.least)), key=lambda face: -self.areas[face])]
+
+    @cached_property
+    def hidden(self) -> Bools:
+        return undercut.hidden(self.skin.places, self.pull)
+
+    @cached_property
+    def undercuts(self) -> list[Undercut]:
+        return undercut.undercuts(self.skin.places, self.hidden, self.skin.solid, self.pull)
+
+    @cached_property
+    def projected(self) -> float:
+        return self.skin.projected(self.pull)
+
+    def flow(self, gate: Vec) -> Flow:
+        return flow(self.skin.walls, gate)

@@ -1,0 +1,107 @@
+"""Undercuts: skin that is seen from neither side of the pull, and the sideways pulls that would free it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from supplecast.geometry import Bools, Floats, Rows, Vec, unit, vec
+from supplecast.kernel.shape import Solid
+from supplecast.molding.sampled import Sampled
+
+_STEEP = math.sin(math.radians(1.5))  # skin nearer to the pull than that is asked for from both sides
+_SHARE, _LEAST = 0.02, 0.05  # of a face, and mm²: less is an artefact of its edges
+_SIDEWAYS = 36
+_FREE = math.sin(math.radians(0.6))
+_WHOLE = 0.97  # of an undercut that a slide must free: the places along its edges may see the edge
+
+
+@dataclass(frozen=True)
+class Undercut:
+    """Faces that hang together and are seen from neither side: their area in mm², their middle and, where a slide would free
+    them, the direction in which it leaves; `share` of the area is free that way.
+    """
+
+    faces: tuple[int, ...]
+    area: float
+    place: Vec
+    slide: Vec | None
+    share: float
+
+
+def hidden(skin: Sampled, pull: Vec) -> Bools:
+    """Which places of a skin are seen from neither side of the pull."""
+    way = np.array(unit(pull))
+    facing = skin.normals @ way
+    found = np.ones(len(facing), dtype=bool)
+    for sense in (1.0, -1.0):
+        ask = np.flatnonzero(found & (sense * facing > -_STEEP))
+        _, away = skin.whole.hits(skin.just_outside[ask], sense * way)
+        found[ask[np.isinf(away)]] = False
+    return found
+
+
+def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Undercut]:
+    """The undercuts of a solid, largest first, each with the way a slide would take."""
+    areas = skin.by_face(hides.astype(float), solid.face_count)
+    whole = skin.by_face(np.ones(len(hides)), solid.face_count)
+    faces = np.flatnonzero((areas > _SHARE * whole) & (areas > _LEAST))
+    found = []
+    for group in _together(solid, faces):
+        mine = hides & np.isin(skin.faces, group)
+        weights = skin.areas[mine]
+        place = vec(np.average(skin.middles[mine], axis=0, weights=weights))
+        slide, share = _sideways(skin, mine, pull)
+        found.append(Undercut(group, float(weights.sum()), place, slide if share >= _WHOLE else None, share))
+    return sorted(found, key=lambda one: -one.area)
+
+
+def _together(solid: Solid, faces: Rows) -> list[tuple[int, ...]]:
+    """Faces in groups that share edges."""
+    left, found = {int(face) for face in faces}, []
+    while left:
+        group, edge = set[int](), {left.pop()}
+        while edge:
+            group |= edge
+            edge = set[int]().union(*(solid.neighbours[face] for face in edge)) & left
+            left -= edge
+        found.append(tuple(sorted(group)))
+    return found
+
+
+def _sideways(skin: Sampled, mine: Bools, pull: Vec) -> tuple[Vec, float]:
+    """Of directions square to the pull the one along which most of an area can leave, and how much of it can."""
+    best: tuple[float, Vec] = (-1.0, pull)
+    middles, normals, weights = skin.just_outside[mine], skin.normals[mine], skin.areas[mine]
+    for way in _around(pull):
+        d = np.array(way)
+        free = normals @ d >= -_FREE
+        _, away = skin.whole.hits(middles[free], d)
+        share = float(weights[free][np.isinf(away)].sum() / weights.sum())
+        if share > best[0] + 1e-6:
+            best = share, way
+    return best[1], best[0]
+
+
+def _around(pull: Vec) -> Sequence[Vec]:
+    """Directions square to the pull: along the axes of the document first, then every ten degrees."""
+    n = np.array(unit(pull))
+    across = np.eye(3)[int(np.abs(n).argmin())]
+    x = across - (across @ n) * n
+    x /= np.linalg.norm(x)
+    y = np.cross(n, x)
+    turns = [0.0, 0.5, 1.0, 1.5, *(k / _SIDEWAYS * 2 for k in range(_SIDEWAYS))]
+    return [vec(math.cos(math.pi * t) * x + math.sin(math.pi * t) * y) for t in turns]
+
+
+def suggested_pull(skin: Sampled) -> list[tuple[Vec, float]]:
+    """The three axes, and the share of the skin that would be seen from neither side; the best pull first."""
+    found: list[tuple[Vec, float]] = []
+    for axis in range(3):
+        way = vec(np.eye(3)[axis])
+        lost: Floats = skin.areas[hidden(skin, way)]
+        found.append((way, float(lost.sum() / max(skin.area, 1e-12))))
+    return sorted(found, key=lambda pair: round(pair[1], 4))

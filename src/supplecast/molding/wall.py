@@ -1,0 +1,154 @@
+"""How thick the walls of a part are: everywhere by the largest ball that fits inside, and straight through by rays.
+
+A ray measures a wall well where its two skins are parallel, and knows nothing of the mass at a rib's root; the ball measures
+both. Neither means anything at rims, which look along the wall: those places are left out of the figures.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from supplecast.geometry import Bools, Floats, Rows, Vec, vec
+from supplecast.molding.sampled import Sampled
+
+_CAP = 4.0  # balls are looked for up to so many usual walls
+_RIM = 0.5  # a ball that some skin enters deeper than that share of its radius lies across the end of a wall
+THIN, THICK = 0.8, 1.2  # of the usual wall: beyond these a place is pointed out (the root of a textbook rib reaches 1.2)
+_LEAST_SPOT = 2.0  # mm²
+_TOP = 0.02
+_STEPS, _AROUND = 4, 8
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Places next to each other where the wall is thin, or thick: their middle, area in mm², the extreme wall in mm, and the
+    faces they lie on.
+    """
+
+    place: Vec
+    area: float
+    wall: float
+    faces: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Walls:
+    """Walls at the places of a skin: `balls` and `rays` (n,) mm; `rim` (n,) tells the places that look along a wall.
+
+    `cap` is the largest ball that was looked for.
+    """
+
+    skin: Sampled
+    balls: Floats
+    rays: Floats
+    touched: Floats
+    rim: Bools
+    cap: float
+
+    def share_below(self, share: float) -> float:
+        """The wall that so much of the area stays below, rims left out; 0 if nothing is left."""
+        keep = ~self.rim
+        if not keep.any():
+            return 0.0
+        order = np.argsort(self.balls[keep])
+        sums = np.cumsum(self.skin.areas[keep][order])
+        return float(self.balls[keep][order][np.searchsorted(sums, share * sums[-1]).clip(max=len(order) - 1)])
+
+    @cached_property
+    def usual(self) -> float:
+        return self.share_below(0.5)
+
+    @cached_property
+    def least(self) -> float:
+        return self.share_below(0.01)
+
+    @cached_property
+    def most(self) -> float:
+        return self.share_below(0.99)
+
+    def thin(self, limit: float) -> list[Spot]:
+        """Where the wall stays under a limit by more than the mesh may be off, the thinnest first."""
+        found = self._spots((self.balls < limit - self.skin.fine) & ~self.rim, np.min)
+        return sorted(found, key=lambda spot: spot.wall)
+
+    def thick(self) -> list[Spot]:
+        """Masses thicker than the usual wall, the thickest first; in each the largest ball is sought by climbing."""
+        found = self._spots((self.balls > THICK * self.usual) & ~self.rim, np.max)
+        return sorted(found, key=lambda spot: -spot.wall)
+
+    def _spots(self, mine: Bools, extreme: object) -> list[Spot]:
+        rows = np.flatnonzero(mine)
+        if not len(rows):
+            return []
+        middles = self.skin.middles[rows] - self.skin.normals[rows] * (self.balls[rows] / 2)[:, None]
+        groups = _linked(middles, 2.5 * self.skin.spacing)
+        found = []
+        for number in range(int(groups.max()) + 1):
+            held = rows[groups == number]
+            areas = self.skin.areas[held]
+            if areas.sum() < _LEAST_SPOT:
+                continue
+            at = held[self.balls[held].argmin() if extreme is np.min else self.balls[held].argmax()]
+            wall, place = float(self.balls[at]), vec(self.skin.middles[at])
+            if extreme is np.max:
+                wall, place = self._climbed(held)
+            found.append(Spot(place, float(areas.sum()), wall, tuple(int(f) for f in np.unique(self.skin.faces[held]))))
+        return found
+
+    def _climbed(self, rows: Rows) -> tuple[float, Vec]:
+        """The largest ball near some places, and where it touches: steps on the skin, shorter each time, from the best."""
+        drawn = np.random.default_rng(3)
+        rows = rows[np.argsort(-self.balls[rows])][:12]
+        places, normals, sizes = self.skin.middles[rows], self.skin.normals[rows], self.balls[rows]
+        step = self.skin.spacing
+        for _ in range(_STEPS):
+            around = np.repeat(places, _AROUND, axis=0) + drawn.normal(size=(len(places) * _AROUND, 3)) * step
+            near = self.skin.whole.nearest(around)
+            ways = self.skin.whole.normals[near.triangles]
+            alike = (ways * np.repeat(normals, _AROUND, axis=0)).sum(axis=1) > 0.9
+            feet, ways = near.feet[alike], ways[alike]
+            found, _ = self.skin.whole.balls(feet, ways, np.full(len(feet), self.cap))
+            good = ~_across(self.skin, feet, ways, found)
+            places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, ways[good]])
+            sizes = np.concatenate([sizes, found[good]])
+            best = np.argsort(-sizes)[:12]
+            places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2.5
+        return float(sizes[0]), vec(places[0])
+
+
+def walls(skin: Sampled, usual: float) -> Walls:
+    """Measure a skin; `usual` is about what walls are expected, mm."""
+    inside = skin.middles - 1e-6 * skin.size * skin.normals
+    _, rays = skin.whole.hits(inside, -skin.normals)
+    rays = np.where(np.isfinite(rays), rays, 0.0)  # an open skin lets them out
+    cap = _CAP * max(usual, float(np.median(rays)) if len(rays) else usual)
+    balls, touched = skin.whole.balls(skin.middles, skin.normals, np.clip(rays, 1e-6, cap))
+    return Walls(skin, balls, rays, touched, _across(skin, skin.middles, skin.normals, balls), cap)
+
+
+def _across(skin: Sampled, places: Floats, normals: Floats, balls: Floats) -> Bools:
+    """Which balls lie across the end of a wall: some skin enters them deeply."""
+    centres = places - normals * (balls / 2)[:, None]
+    found: Bools = skin.whole.nearest(centres, _RIM * balls / 2).triangles >= 0
+    return found
+
+
+def _linked(places: Floats, near: float) -> Rows:
+    pairs = cKDTree(places).query_pairs(near, output_type="ndarray")
+    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
+    _, groups = connected_components(links, directed=False)
+    found: Rows = groups.astype(np.int64)
+    return found
+
+
+def root_ball(rib: float, wall: float, round_: float) -> float:
+    """The largest ball at a rib's root, mm: D = ((t/2 + R)² + (s + R)² − R²) / (s + 2R) for a rib t on a wall s with roots
+    rounded by R (closed form: the circle that touches the wall's far side and both rounds).
+    """
+    return ((rib / 2 + round_) ** 2 + (wall + round_) ** 2 - round_**2) / (wall + 2 * round_)

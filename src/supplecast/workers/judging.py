@@ -1,0 +1,116 @@
+"""Judging a part in a worker: its gauges as plain data, and the maps behind them as blobs of float32.
+
+Skins, walls and what lies to a pull are remembered by the body's key, so that a change of resin costs next to nothing and a
+change of pull only what depends on it.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.document.builder import digest
+from supplecast.document.model import Document
+from supplecast.document.state import Entry
+from supplecast.errors import QuantityError, SuppleError
+from supplecast.exchange.whole import write_whole
+from supplecast.geometry import Floats, Vec
+from supplecast.molding import gauges
+from supplecast.molding.gauges import Asked, Judged
+from supplecast.molding.judge import Pulled, Skin
+from supplecast.molding.undercut import suggested_pull
+from supplecast.tooling.resins import RESINS
+from supplecast.workers import jobs
+from supplecast.workers.jobs import Task
+
+_KEPT = 8
+_skins: OrderedDict[str, Skin] = OrderedDict()
+_pulled: OrderedDict[tuple[str, Vec], Pulled] = OrderedDict()
+
+
+def judge(task: Task) -> dict[str, Any]:
+    """The gauges of a part's bodies, and the blobs that paint them."""
+    document, built = jobs.built_of(task)
+    entries = [entry for entry in built.state.bodies.values() if entry.role == "part" and entry.body.solid.closed]
+    if not entries:
+        sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
+        return {"gauges": [], "skins": [], "why": "only surfaces, which enclose nothing" if sheets else "no body yet"}
+    asked = Asked(RESINS.get(document.resin), document.pull, _texture(document), document.gate)
+    judged, skins = [], []
+    for entry in entries:
+        jobs.tell(task, 0, 0, f"judging {entry.name}", "")
+        pulled = _held(entry, asked.pull)
+        flow = pulled.flow(asked.gate) if asked.gate and entry is _nearest(entries, asked.gate) else None
+        one = Judged(entry.id, entry.name, pulled, flow)
+        judged.append(one)
+        skins.append({"body": entry.id, "mesh": jobs.mesh_name(entry), **_blobs(entry, one, asked, Path(task.blobs))})
+    return {"gauges": [asdict(gauge) for gauge in gauges.gauges(judged, asked)], "skins": skins, "why": ""}
+
+
+def suggest_pull(task: Task) -> dict[str, Any]:
+    """The axes by how much of the part they would leave hidden, the best first."""
+    _, built = jobs.built_of(task)
+    entries = [entry for entry in built.state.bodies.values() if entry.role == "part"]
+    if not entries:
+        raise SuppleError("There is no body yet.", "Build one first.")
+    largest = max(entries, key=lambda entry: kernel.measure.rough_volume(entry.body.solid))
+    return {"pulls": [{"way": way, "hidden": share} for way, share in suggested_pull(_skin(largest).places)]}
+
+
+def _texture(document: Document) -> float:
+    try:
+        return document.scope.evaluate(document.texture, "length")
+    except QuantityError:
+        return 0.0
+
+
+def _nearest(entries: list[Entry], gate: Vec) -> Entry:
+    """The body that a gate is on."""
+    if len(entries) == 1:
+        return entries[0]
+    return min(entries, key=lambda entry: float(_skin(entry).places.whole.nearest(np.array([gate])).away[0]))
+
+
+def _skin(entry: Entry) -> Skin:
+    found = _skins.pop(entry.key, None) or Skin(entry.body.solid)
+    _skins[entry.key] = found
+    while len(_skins) > _KEPT:
+        _skins.popitem(last=False)
+    return found
+
+
+def _held(entry: Entry, pull: Vec) -> Pulled:
+    key = (entry.key, pull)
+    found = _pulled.pop(key, None) or Pulled(_skin(entry), pull)
+    _pulled[key] = found
+    while len(_pulled) > _KEPT:
+        _pulled.popitem(last=False)
+    return found
+
+
+def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, Any]:
+    """Names of the skin's triangles (nine coordinates and a normal each) and of the values of its maps (one a triangle)."""
+    places = one.pulled.skin.places
+    skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), entry.key, "skin")
+    names = ["wall", "draft", "undercut", *(["flow"] if one.flow else [])]
+    depends: dict[str, tuple[object, ...]] = {
+        "wall": (),
+        "draft": (asked.pull,),
+        "undercut": (asked.pull,),
+        "flow": (asked.gate,),
+    }
+    maps = {name: _kept(folder, gauges.values(one, name), entry.key, name, *depends[name]) for name in names}
+    return {"skin": skin, "maps": maps, "triangles": len(places.corners)}
+
+
+def _kept(folder: Path, rows: Floats, *named: object) -> str:
+    name = f"{digest('judged 1', *(repr(part) for part in named))}.f32"
+    target = folder / name
+    if not target.exists():
+        write_whole(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())
+    return name
