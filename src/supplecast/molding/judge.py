@@ -29,7 +29,7 @@ class Skin:
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
-        return kernel.mesh.tessellate(self.solid, self.fine, 0.3)
+        return kernel.mesh.tessellate(self.solid, self.fine, 0.2)
 
     @property
     def fine(self) -> float:
@@ -37,7 +37,9 @@ class Skin:
 
     @cached_property
     def places(self) -> Sampled:
-        return sampled(self._mesh, self.fine)
+        fine = self._mesh
+        coarse = kernel.mesh.tessellate(self.solid, 2.5 * self.fine, 0.45)
+        return sampled(coarse, fine, self.fine)
 
     @cached_property
     def walls(self) -> Walls:

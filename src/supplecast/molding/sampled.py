@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,7 +12,7 @@ from supplecast.geometry import Floats, Rows
 from supplecast.kernel.mesh import Mesh
 from supplecast.search import Triangles
 
-PLACES = 34_000
+PLACES = 20_000
 _MOST = 90_000
 _FILL = 0.15  # mean area of the triangles over the square of their longest edge, as bisection leaves them
 _SLIVER = 1 / 12  # of the same square: thinner triangles are not cut further
@@ -19,23 +20,18 @@ _SLIVER = 1 / 12  # of the same square: thinner triangles are not cut further
 
 @dataclass(frozen=True)
 class Sampled:
-    """Small triangles of a solid's skin: `corners` (n, 3, 3) mm, `normals` (n, 3) out of the material at their middles, exact
-    to the node normals of the mesh they were cut from, and the `faces` (n,) of the solid they lie on.
+    """Small triangles of a solid's skin: `corners` (n, 3, 3) mm, their `middles` laid onto the `whole`, `normals` (n, 3) out of
+    the material there, as exact as the node normals of the mesh they were cut from, and the `faces` (n,) they lie on.
 
-    `whole` are the triangles of the mesh itself, to be searched; `fine` is how far those may be off the skin, mm.
+    `whole` are finer triangles, to be searched; `fine` is how far those may be off the skin, mm.
     """
 
     corners: Floats
+    middles: Floats
     normals: Floats
     faces: Rows
     whole: Triangles
-    whole_faces: Rows
     fine: float
-
-    @cached_property
-    def middles(self) -> Floats:
-        found: Floats = self.corners.mean(axis=1)
-        return found
 
     @cached_property
     def areas(self) -> Floats:
@@ -68,17 +64,25 @@ class Sampled:
         return found
 
 
-def sampled(mesh: Mesh, fine: float, places: int = PLACES) -> Sampled:
-    """A mesh cut into about as many triangles of like size as `places`; `fine` is its chord error in mm."""
-    corners, normals = mesh.points[mesh.triangles], mesh.normals[mesh.triangles]
-    counts = np.diff(np.concatenate([[0], mesh.face_ends]))
+def finer(skin: Sampled, faces: Sequence[int], times: float) -> Sampled:
+    """Only some faces of a skin, their places so many times as close to each other."""
+    mine = np.isin(skin.faces, faces)
+    ways = np.repeat(skin.normals[mine][:, None], 3, axis=1)
+    corners, ways, of = _cut(skin.corners[mine], ways, skin.faces[mine], skin.spacing / times)
+    return Sampled(corners, skin.whole.nearest(corners.mean(axis=1)).feet, ways[:, 0], of, skin.whole, skin.fine)
+
+
+def sampled(coarse: Mesh, fine: Mesh, error: float, places: int = PLACES) -> Sampled:
+    """A coarse mesh cut into about as many triangles as `places`, laid onto a fine one with a chord `error` in mm."""
+    corners, normals = coarse.points[coarse.triangles], coarse.normals[coarse.triangles]
+    counts = np.diff(np.concatenate([[0], coarse.face_ends]))
     faces = np.repeat(np.arange(len(counts)), counts)
-    whole = Triangles(corners)
-    longest = np.sqrt(float(whole.areas.sum()) / places / _FILL)
+    longest = np.sqrt(float(Triangles(corners).areas.sum()) / places / _FILL)
     small, ways, of = _cut(corners, normals, faces, float(longest))
-    middle = ways.mean(axis=1)
-    middle /= np.maximum(np.linalg.norm(middle, axis=1, keepdims=True), 1e-12)
-    return Sampled(small, middle, of, whole, faces, fine)
+    normal = ways.mean(axis=1)
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    whole = Triangles(fine.points[fine.triangles])
+    return Sampled(small, whole.nearest(small.mean(axis=1)).feet, normal, of, whole, error)
 
 
 def _cut(corners: Floats, normals: Floats, faces: Rows, longest: float) -> tuple[Floats, Floats, Rows]:

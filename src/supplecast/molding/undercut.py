@@ -10,10 +10,11 @@ import numpy as np
 
 from supplecast.geometry import Bools, Floats, Rows, Vec, unit, vec
 from supplecast.kernel.shape import Solid
-from supplecast.molding.sampled import Sampled
+from supplecast.molding.sampled import Sampled, finer
 
 _STEEP = math.sin(math.radians(1.5))  # skin nearer to the pull than that is asked for from both sides
 _SHARE, _LEAST = 0.02, 0.05  # of a face, and mm²: less is an artefact of its edges
+_FINER = 4.0  # how much closer an undercut is looked at than the whole skin
 _SIDEWAYS = 36
 _FREE = math.sin(math.radians(0.6))
 _WHOLE = 0.97  # of an undercut that a slide must free: the places along its edges may see the edge
@@ -51,10 +52,13 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
     faces = np.flatnonzero((areas > _SHARE * whole) & (areas > _LEAST))
     found = []
     for group in _together(solid, faces):
-        mine = hides & np.isin(skin.faces, group)
-        weights = skin.areas[mine]
-        place = vec(np.average(skin.middles[mine], axis=0, weights=weights))
-        slide, share = _sideways(skin, mine, pull)
+        near = finer(skin, group, _FINER)
+        mine = hidden(near, pull)
+        if not mine.any():
+            continue
+        weights = near.areas[mine]
+        place = vec(np.average(near.middles[mine], axis=0, weights=weights))
+        slide, share = _sideways(near, mine, pull)
         found.append(Undercut(group, float(weights.sum()), place, slide if share >= _WHOLE else None, share))
     return sorted(found, key=lambda one: -one.area)
 

@@ -18,6 +18,7 @@ from supplecast.geometry import Bools, Floats, Rows, Vec, vec
 from supplecast.molding.sampled import Sampled
 
 _CAP = 4.0  # balls are looked for up to so many usual walls
+_CLEAN = 0.996
 _RIM = 0.5  # a ball that some skin enters deeper than that share of its radius lies across the end of a wall
 THIN, THICK = 0.8, 1.2  # of the usual wall: beyond these a place is pointed out (the root of a textbook rib reaches 1.2)
 _LEAST_SPOT = 2.0  # mm²
@@ -102,10 +103,14 @@ class Walls:
         return found
 
     def _climbed(self, rows: Rows) -> tuple[float, Vec]:
-        """The largest ball near some places, and where it touches: steps on the skin, shorter each time, from the best."""
+        """The largest ball near some places, and where it touches: steps on the skin, shorter each time, from the best.
+
+        Only balls that no skin enters at all count: two rounds beside a rib do not face each other.
+        """
         drawn = np.random.default_rng(3)
         rows = rows[np.argsort(-self.balls[rows])][:12]
         places, normals, sizes = self.skin.middles[rows], self.skin.normals[rows], self.balls[rows]
+        sizes = np.where(_entered(self.skin, places, normals, sizes, _CLEAN), 0.0, sizes)
         step = self.skin.spacing
         for _ in range(_STEPS):
             around = np.repeat(places, _AROUND, axis=0) + drawn.normal(size=(len(places) * _AROUND, 3)) * step
@@ -114,12 +119,12 @@ class Walls:
             alike = (ways * np.repeat(normals, _AROUND, axis=0)).sum(axis=1) > 0.9
             feet, ways = near.feet[alike], ways[alike]
             found, _ = self.skin.whole.balls(feet, ways, np.full(len(feet), self.cap))
-            good = ~_across(self.skin, feet, ways, found)
+            good = ~_entered(self.skin, feet, ways, found, _CLEAN)
             places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, ways[good]])
             sizes = np.concatenate([sizes, found[good]])
             best = np.argsort(-sizes)[:12]
             places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2.5
-        return float(sizes[0]), vec(places[0])
+        return float(sizes[0]) or float(self.balls[rows].max()), vec(places[0])
 
 
 def walls(skin: Sampled, usual: float) -> Walls:
@@ -129,13 +134,13 @@ def walls(skin: Sampled, usual: float) -> Walls:
     rays = np.where(np.isfinite(rays), rays, 0.0)  # an open skin lets them out
     cap = _CAP * max(usual, float(np.median(rays)) if len(rays) else usual)
     balls, touched = skin.whole.balls(skin.middles, skin.normals, np.clip(rays, 1e-6, cap))
-    return Walls(skin, balls, rays, touched, _across(skin, skin.middles, skin.normals, balls), cap)
+    return Walls(skin, balls, rays, touched, _entered(skin, skin.middles, skin.normals, balls, _RIM), cap)
 
 
-def _across(skin: Sampled, places: Floats, normals: Floats, balls: Floats) -> Bools:
-    """Which balls lie across the end of a wall: some skin enters them deeply."""
+def _entered(skin: Sampled, places: Floats, normals: Floats, balls: Floats, share: float) -> Bools:
+    """Which balls some skin enters, nearer to the middle than a share of the radius."""
     centres = places - normals * (balls / 2)[:, None]
-    found: Bools = skin.whole.nearest(centres, _RIM * balls / 2).triangles >= 0
+    found: Bools = skin.whole.nearest(centres, share * balls / 2).triangles >= 0
     return found
 
 
