@@ -129,10 +129,19 @@ class SetLook(_Edit):
     clear: bool | None = None
 
 
+class KeepCut(_Edit):
+    """Keep a section under a name, in the place of one that has it; without a plane, forget it."""
+
+    op: Literal["cut"]
+    name: str = Field(min_length=1, max_length=60)
+    origin: tuple[float, float, float] | None = None
+    normal: tuple[float, float, float] | None = None
+
+
 _Drawing = SketchActs | FigureOp
 _Sheet = SetField | AddStep | StepOp | RepairPick | MoveStep | RenameStep | MuteHint
 Edit = Annotated[
-    _Sheet | _Drawing | SetValue | SetDocument | SetLook,
+    _Sheet | _Drawing | SetValue | SetDocument | SetLook | KeepCut,
     Field(discriminator="op"),
 ]
 _edits: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -205,6 +214,14 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
             held = f"{edit.rule}:{edit.step}"
             whole["muted"] = [] if edit.step is None else [m for m in document.muted if m != held] + [held]
             words = "Let all hints speak again" if edit.step is None else f"Mute the hint on {edit.rule}"
+        case KeepCut():
+            kept = [cut.model_dump() for cut in document.cuts if cut.name != edit.name.strip()]
+            if edit.origin is not None and edit.normal is not None:
+                kept.append({"name": edit.name, "origin": edit.origin, "normal": edit.normal})
+                words = f"Keep the section “{edit.name}”"
+            else:
+                words = f"Forget the section “{edit.name}”"
+            whole["cuts"] = kept
         case SetLook():
             changes = edit.model_dump(exclude={"op", "body"}, exclude_none=True)
             looks = {**document.looks, edit.body: _look(document.looks.get(edit.body, Look()), changes)}

@@ -46,7 +46,16 @@ class Look(BaseModel):
     clear: bool = False
 
 
-_SPARE = ("looks", "muted", "pull", "texture", "gate")  # left out of the JSON while they say nothing
+class Cut(BaseModel):
+    """A section kept under a name: a point of its plane and the way it looks, mm."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+    origin: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+
+_SPARE = ("looks", "muted", "pull", "texture", "gate", "cuts")  # left out of the JSON while they say nothing
 
 
 class Document(BaseModel):
@@ -69,6 +78,7 @@ class Document(BaseModel):
     pull: tuple[float, float, float] = (0.0, 0.0, 1.0)
     texture: Annotated[str, StringConstraints(max_length=400)] = "0 mm"
     gate: tuple[float, float, float] | None = None
+    cuts: list[Cut] = Field(default_factory=list, max_length=100)
     muted: list[Annotated[str, StringConstraints(max_length=80)]] = Field(default_factory=list, max_length=2000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
 

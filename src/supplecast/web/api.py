@@ -18,7 +18,8 @@ from supplecast.web.openapi import describe
 
 api = Blueprint("api", __name__, url_prefix="/api")
 
-_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png|f32)$")
+_MEDIA = {"f32": "application/octet-stream", "png": "image/png", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
+_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png|f32|dxf|svg)$")
 
 
 def body() -> dict[str, Any]:
@@ -189,6 +190,34 @@ def pulls(document_id: str) -> Response:
     return jsonify({"job": desk.engine().submit("suggest_pull", document_id, task).id})
 
 
+@api.post("/documents/<document_id>/sections")
+def sections(document_id: str) -> Response:
+    """Start cutting the bodies by a plane: their outlines there, the wall at a `spot`, or a file of a `format`."""
+    data = body()
+    plane = data.get("plane")
+    if not isinstance(plane, dict) or not _is_place(plane.get("origin")) or not _is_place(plane.get("normal")):
+        raise DocumentError("The request does not say which plane is meant.", "Reload the page.")
+    if not any(abs(c) > 1e-9 for c in plane["normal"]):
+        raise DocumentError("The plane looks no way.", "Choose the plane again.")
+    spot, format = data.get("spot"), data.get("format")
+    if (spot is not None and not _is_place(spot)) or format not in (None, "dxf", "svg"):
+        raise DocumentError("The request cannot be read.", "Reload the page.")
+    named = data.get("hidden")
+    hidden = [name for name in named if isinstance(name, str)] if isinstance(named, list) else []
+    options = {"plane": plane, "spot": spot, "format": format, "hidden": hidden}
+    head = desk.library().head(document_id)
+    upto = data.get("upto")
+    known = any(step.id == upto for step in head.document.steps)
+    task = desk.task(head.document, upto=str(upto) if known else None, options=options)
+    return jsonify({"job": desk.engine().submit("section_file" if format else "section", document_id, task).id})
+
+
+def _is_place(value: Any) -> bool:
+    """Whether a value is three numbers that can be a place or a direction."""
+    fits = isinstance(value, list) and len(value) == 3
+    return fits and all(isinstance(c, (int, float)) and not isinstance(c, bool) and abs(c) < 1e6 for c in value)
+
+
 @api.post("/documents/<document_id>/units")
 def units(document_id: str) -> Response:
     """Start finding out what another unit would make of the document: the same size, or the same numbers."""
@@ -309,7 +338,7 @@ def blob(name: str) -> Response:
     response = send_from_directory(
         desk.library().blobs.resolve(),
         name,
-        mimetype="application/octet-stream" if kind == "f32" else MEDIA.get(kind, f"image/{kind}"),
+        mimetype=MEDIA.get(kind) or _MEDIA[kind],
         as_attachment=offered is not None,
         download_name=file_name(offered.rsplit(".", 1)[0], extension=kind) if offered else None,
         max_age=31_536_000,

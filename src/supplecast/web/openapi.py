@@ -36,6 +36,7 @@ PICKED: Schema = {
     "items": _object(["body"], body=TEXT, mesh=TEXT, face=NUMBER, edge=NUMBER, point=POINT),
 }
 PLACE: Schema = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
+PLACE3: Schema = {"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}
 OBJECTS: Schema = {"type": "array", "items": {"type": "object"}}
 PICKS: Schema = {"type": "array", "items": {"type": "object"}}
 
@@ -78,6 +79,14 @@ BODIES: dict[str, Schema] = {
     "measures": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT),
     "gauges": _object([], upto=MAYBE_TEXT),
     "pulls": _object([]),
+    "sections": _object(
+        ["plane"],
+        plane=_object(origin=PLACE3, normal=PLACE3),
+        spot={"anyOf": [PLACE3, {"type": "null"}]},
+        format={"enum": ["dxf", "svg", None]},
+        hidden={"type": "array", "items": TEXT},
+        upto=MAYBE_TEXT,
+    ),
     "units": _object(unit={"enum": list(LENGTH_UNITS)}),
     "advice": _object(["step"], step=TEXT, edit={"anyOf": [_ref("Edit"), {"type": "null"}]}),
     "places": _object(step=TEXT),
@@ -125,6 +134,7 @@ ANSWERS: dict[str, Schema] = {
     "measures": JOB_ID,
     "gauges": _object(job=TEXT, revision=NUMBER),
     "pulls": JOB_ID,
+    "sections": JOB_ID,
     "units": JOB_ID,
     "advice": JOB_ID,
     "places": JOB_ID,

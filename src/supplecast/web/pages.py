@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
@@ -97,6 +99,7 @@ def document(document_id: str) -> str:
         resin_source=SOURCE,
         standing=standing,
         pull=_way(head.document.pull),
+        cuts=json.dumps([cut.model_dump() for cut in head.document.cuts]),
         pulls=_pulls(head.document.pull),
         screen=head.document.kind,
     )

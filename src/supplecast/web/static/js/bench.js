@@ -9,6 +9,7 @@ import { bodyRows, contactRows, crossAt, mend } from './bodies.js';
 import { Gauging, marked } from './gauging.js';
 import { askUnit, takeUnit } from './units.js';
 import { Judging } from './judging.js';
+import { Cutting } from './cutting.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
@@ -18,7 +19,7 @@ const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctr
 Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
   busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
-  mode: 'shaded', sectionOn: false, axis: 'y', sectionAt: 0, sectionLow: -50, sectionHigh: 50, stroke: 0, canOpen: false,
+  mode: 'shaded', cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' }, stroke: 0, canOpen: false,
   adding: false, addText: '', figureFor: '', picking: false, extras: [], pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '', lookOpen: '', contacts: [], measuring: false, measures: [], suitWords: '',
   strip: [], judged: { old: false, why: '' }, gaugeOpen: '', gaugePanel: null, offender: { words: '', place: '' }, pullWay: '', figureOpen: '', gating: false,
   unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
@@ -28,7 +29,6 @@ Alpine.data('bench', () => ({
   get hasRule() { return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule); },
   get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },
   get strokeWords() { return `${this.stroke} of 160 mm`; },
-  get sectionWords() { return `${number(this.sectionAt, 1)} mm`; },
 
   init() {
     const data = this.$el.dataset;
@@ -56,6 +56,8 @@ Alpine.data('bench', () => ({
     this.gauging = new Gauging(this);
     this.pullWay = data.pull;
     this.judging = new Judging(this);
+    this.cut.kept = JSON.parse(data.cuts || '[]');
+    this.cutting = new Cutting(this);
     const sketch = new URLSearchParams(location.search).get('sketch');
     if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`)) this.sketcher.open(sketch);
     else this.rebuild();
@@ -179,6 +181,7 @@ Alpine.data('bench', () => ({
       this.markWrong(null);
       this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
     } else if (change) this.tell('Done:', change);
+    if (this.cut.on) this.cutting.outline().catch((problem) => this.fail(problem));
     if (sheet && this.kind === 'part') this.judging.ask();
     if (sheet) await this.refreshSheet(jobId);
     if (sheet && bad) this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
@@ -472,6 +475,7 @@ Alpine.data('bench', () => ({
   async picked(found, event) {
     if (this.gating) { const spot = this.viewer.spotAt(event.clientX, event.clientY); if (spot) await this.judging.gate(spot); return; }
     if (this.measuring && !this.picking) { await this.gauging.picked(found).catch((problem) => this.fail(problem)); return; }
+    if (!this.picking && this.cut.on && await this.cutting.measure(event)) return;
     if (!this.picking) {
       if (!found) { this.chosen = []; this.viewer.light([]); return; }
       const same = (item) => item.body === found.body && item.face === found.face && item.edge === found.edge;
@@ -593,24 +597,25 @@ Alpine.data('bench', () => ({
     this.viewer.setMode(this.mode);
   },
   fit() { this.viewer.fit(); },
-  toggleSection() { this.sectionOn = !this.sectionOn; if (this.sectionOn) this.setAxis(this.axis); else this.viewer.setSection({ on: false }); },
-  setAxis(axis) {
-    this.axis = axis;
-    const [low, high] = this.viewer.span(axis);
-    this.sectionLow = Math.floor(low * 10) / 10;
-    this.sectionHigh = Math.ceil(high * 10) / 10;
-    this.sectionAt = Number(((low + high) / 2).toFixed(1));
-    this.moveSection();
-  },
-  moveSection() { this.viewer.setSection({ on: true, axis: this.axis, at: Number(this.sectionAt) }); },
-  wheelSection(event) { this.sectionAt = Math.max(this.sectionLow, Math.min(this.sectionHigh, Number(this.sectionAt) - Math.sign(event.deltaY) * 0.5)); this.moveSection(); },
+  toggleSection() { this.cutting.toggle(); },
+  setAxis(axis) { this.cutting.across(axis); },
+  moveSection() { this.cutting.move(); },
+  wheelSection(event) { this.cutting.wheel(event); },
+  placeSection(event) { this.cutting.place(event.target.value); },
+  turnSection(event) { this.cutting.angle('turn', event.target.value); },
+  tiltSection(event) { this.cutting.angle('tilt', event.target.value); },
+  flipSection() { this.cutting.flip(); },
+  keepSection() { return this.cutting.keep(); },
+  forgetSection() { return this.cutting.forget(); },
+  recallSection(event) { this.cutting.recall(event.target.value); },
+  writeSection(format) { return this.cutting.write(format).catch((problem) => this.fail(problem)); },
   moveStroke() { this.viewer.setStroke(Number(this.stroke)); },
 
   // --- keys ----------------------------------------------------------------------------------------------------
 
   back() {
     const offered = this.sheet.querySelectorAll('.place');
-    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.gating) { this.gating = false; this.tell('Ready:', 'the gate stays as it was'); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.gaugeOpen) this.closeGauge(); else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.gating) { this.gating = false; this.tell('Ready:', 'the gate stays as it was'); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.gaugeOpen) this.closeGauge(); else if (this.cut.on) this.toggleSection(); else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {

@@ -5,28 +5,25 @@ import {
   Mesh, MeshBasicMaterial, NotEqualStencilFunc, Plane, PlaneGeometry, RepeatWrapping, ReplaceStencilOp, SRGBColorSpace, Vector3,
 } from 'three';
 
-const AXES = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };
-
 export class Section {
   constructor() {
     this.on = false;
-    this.axis = 'y';
+    this.normal = new Vector3(0, 1, 0);
     this.at = 0;
     this.plane = new Plane(new Vector3(0, 1, 0), 0);
   }
 
-  set({ on = this.on, axis = this.axis, at = this.at }) {
-    Object.assign(this, { on, axis, at });
-    // Material ahead of the plane is cut away on the side towards the usual view.
-    const sign = axis === 'y' ? 1 : -1;
-    this.plane.normal.copy(AXES[axis]).multiplyScalar(sign);
-    this.plane.constant = -sign * at;
+  // What lies beyond the plane, where its normal points to, stays; what lies before it is cut away.
+  set({ on = this.on, normal = this.normal, at = this.at }) {
+    Object.assign(this, { on, normal: normal.clone(), at });
+    this.plane.normal.copy(this.normal);
+    this.plane.constant = -at;
   }
 
   // Cut across a plane given by its frame, whatever the section was; null gives it back.
   across(frame) {
     if (frame) {
-      if (!this.kept) this.kept = { on: this.on, axis: this.axis, at: this.at };
+      if (!this.kept) this.kept = { on: this.on, normal: this.normal, at: this.at };
       this.on = true;
       this.plane.setFromNormalAndCoplanarPoint(new Vector3(...frame.normal).negate(), new Vector3(...frame.origin).addScaledVector(new Vector3(...frame.normal), 1e-3));
     } else if (this.kept) {

@@ -54,7 +54,8 @@ export class Viewer {
     this.sketches = new Group();
     this.marks = new Group();
     this.lines = new Group();
-    this.scene.add(this.sketches, this.marks, this.lines);
+    this.cuts = new Group();
+    this.scene.add(this.sketches, this.marks, this.lines, this.cuts);
     this.frame = 0;
     this.fitted = false;
     new ResizeObserver(() => this._resize()).observe(holder);
@@ -228,16 +229,60 @@ export class Viewer {
     return hit && hit.point.toArray();
   }
 
-  // Box along an axis of all that is shown, for the section's handle.
-  span(axis) {
-    const i = 'xyz'.indexOf(axis);
+  // How far all that is shown reaches along a direction, for the section's handle.
+  spanAlong(way) {
     let low = Infinity;
     let high = -Infinity;
     for (const { body } of this.bodies.values()) {
-      low = Math.min(low, body.low[i]);
-      high = Math.max(high, body.high[i]);
+      for (let i = 0; i < 8; i += 1) {
+        const d = [0, 1, 2].reduce((sum, k) => sum + ((i >> k) & 1 ? body.high : body.low)[k] * way.getComponent(k), 0);
+        low = Math.min(low, d);
+        high = Math.max(high, d);
+      }
     }
     return low < high ? [low, high] : [-50, 50];
+  }
+
+  // The plane of a flat face, from the triangles that draw it; null for others.
+  planeOf(id, face) {
+    const entry = this.bodies.get(id);
+    if (!entry) return null;
+    const { read } = entry.geometry;
+    const from = face ? read.faceEnds[face - 1] : 0;
+    const point = new Vector3().fromArray(read.points, read.triangles[from * 3] * 3);
+    const normal = new Vector3();
+    for (let i = from * 3; i < read.faceEnds[face] * 3; i += 1) {
+      const way = new Vector3().fromArray(read.normals, read.triangles[i] * 3).normalize();
+      if (i === from * 3) normal.copy(way);
+      else if (way.dot(normal) < 0.9995) return null;
+    }
+    for (const k of [0, 1, 2]) if (Math.abs(Math.abs(normal.getComponent(k)) - 1) < 1e-4) normal.set(0, 0, 0).setComponent(k, Math.sign(normal.getComponent(k)) || 1);
+    return { point, normal: normal.normalize() };
+  }
+
+  // The exact outlines of a section, drawn just before its plane.
+  setCut(lines) {
+    clear(this.cuts);
+    if (lines.length) {
+      const drawn = strokes(lines, INK, 1);
+      drawn.material.depthTest = true;
+      drawn.position.copy(this.section.plane.normal).multiplyScalar(-0.02 * Math.max(1, this.reach() / 100));
+      this.cuts.add(drawn);
+    }
+    this.invalidate();
+  }
+
+  // Where a click meets the plane of the section, if nothing that is shown lies before it; null otherwise.
+  cutAt3(clientX, clientY) {
+    if (!this.section.on) return null;
+    const box = this.canvas.getBoundingClientRect();
+    const caster = new Raycaster();
+    const [x, y] = [clientX - box.left, clientY - box.top];
+    caster.setFromCamera(new Vector2((x / box.width) * 2 - 1, 1 - (y / box.height) * 2), this.eye.camera);
+    const point = caster.ray.intersectPlane(this.section.plane, new Vector3());
+    if (!point) return null;
+    const hit = this._faceAt(x, y, box);
+    return hit && hit.distance < caster.ray.origin.distanceTo(point) - 1e-3 ? null : point.toArray();
   }
 
   _drawSketches(list) {
