@@ -46,6 +46,8 @@ ROUTES = [
     "GET /api/documents/{document_id}/history", "POST /api/documents/{document_id}/imports",
     "POST /api/documents/{document_id}/milestones",
     "POST /api/documents/{document_id}/measures", "POST /api/documents/{document_id}/units",
+    "POST /api/documents/{document_id}/gauges", "POST /api/documents/{document_id}/pulls",
+    "POST /api/documents/{document_id}/sections", "POST /api/documents/{document_id}/compare",
     "POST /api/documents/{document_id}/picture",
     "POST /api/documents/{document_id}/places", "POST /api/documents/{document_id}/preview",
     "POST /api/documents/{document_id}/redo", "POST /api/documents/{document_id}/references",

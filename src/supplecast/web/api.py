@@ -9,6 +9,7 @@ from typing import Any
 from flask import Blueprint, Response, current_app, jsonify, request, send_from_directory
 
 from supplecast.document.edit import apply, read_edit
+from supplecast.document.model import Document
 from supplecast.errors import DocumentError, StoreError, SuppleError
 from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
 from supplecast.quantities import LENGTH_UNITS
@@ -188,6 +189,22 @@ def pulls(document_id: str) -> Response:
     """Start finding out which pull would hide least of the part."""
     task = desk.task(desk.library().head(document_id).document)
     return jsonify({"job": desk.engine().submit("suggest_pull", document_id, task).id})
+
+
+@api.post("/documents/<document_id>/compare")
+def compare(document_id: str) -> Response:
+    """Start comparing a document, or a `first` revision of it, with another one, or with a `second` revision."""
+    data = body()
+    other_id = str(data.get("other") or document_id)
+    first, second = (_at(name, whole(data, which)) for name, which in ((document_id, "first"), (other_id, "second")))
+    task = desk.task(first, options={"other": desk.task(second)})
+    return jsonify({"job": desk.engine().submit("compare_two", document_id, task, deadline=180).id})
+
+
+def _at(document_id: str, number: int | None) -> Document:
+    """A document as it is, or as it was at a revision."""
+    library = desk.library()
+    return library.head(document_id).document if number is None else library.revision(document_id, number)
 
 
 @api.post("/documents/<document_id>/sections")

@@ -79,6 +79,7 @@ BODIES: dict[str, Schema] = {
     "measures": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT),
     "gauges": _object([], upto=MAYBE_TEXT),
     "pulls": _object([]),
+    "compare": _object([], other=MAYBE_TEXT, first={"type": ["integer", "null"]}, second={"type": ["integer", "null"]}),
     "sections": _object(
         ["plane"],
         plane=_object(origin=PLACE3, normal=PLACE3),
@@ -134,6 +135,7 @@ ANSWERS: dict[str, Schema] = {
     "measures": JOB_ID,
     "gauges": _object(job=TEXT, revision=NUMBER),
     "pulls": JOB_ID,
+    "compare": JOB_ID,
     "sections": JOB_ID,
     "units": JOB_ID,
     "advice": JOB_ID,

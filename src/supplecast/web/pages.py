@@ -135,6 +135,7 @@ def sheet_fragment(document_id: str) -> str:
 
 
 _REVISIONS_A_PAGE = 40
+_TO_COMPARE = 100
 
 
 @pages.get("/documents/<document_id>/history")
@@ -154,6 +155,33 @@ def history(document_id: str) -> str:
         more=len(pasts) > _REVISIONS_A_PAGE,
         total=library.history(document_id, 1)[0].number,
         screen="history",
+    )
+
+
+@pages.get("/documents/<document_id>/compare")
+def compare(document_id: str) -> str:
+    """Two revisions, or two documents, side by side: the one before and the one now, unless others are asked for."""
+    library = desk.library()
+    head = library.head(document_id)
+    card = library.document(document_id)
+    project = library.project(card.project)
+    other = request.args.get("other") or document_id
+    pasts = library.history(document_id, _TO_COMPARE)
+    first = request.args.get("first", type=int)
+    if first is None and other == document_id and len(pasts) > 1:
+        first = next((past.number for past in pasts if past.milestone and not past.is_head), pasts[1].number)
+    return render_template(
+        "compare.html",
+        card=card,
+        project=project,
+        document=head.document,
+        others=[d for d in project.documents if d.kind == card.kind],
+        other=library.document(other),
+        pasts=pasts,
+        other_pasts=library.history(other, _TO_COMPARE),
+        first=first,
+        second=request.args.get("second", type=int),
+        screen="compare",
     )
 
 

@@ -23,7 +23,7 @@ from typing import Any, Literal
 from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
-from supplecast.workers import cutting, jobs, judging
+from supplecast.workers import comparing, cutting, jobs, judging
 from supplecast.workers.jobs import Task
 from supplecast.workers.slot import Broken, Slot
 from supplecast.workers.stuck import Stuck
@@ -31,8 +31,8 @@ from supplecast.workers.stuck import Stuck
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
-ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section"})
-_MODULES = (jobs, judging, cutting)
+ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section", "compare_two"})
+_MODULES = (jobs, judging, cutting, comparing)
 _KEPT = 400
 
 

@@ -129,7 +129,7 @@ def build(task: Task) -> dict[str, Any]:
     told: dict[str, list[dict[str, Any]]] = {}
     for hint in () if task.options.get("preview") else hints.heard(document, built):
         told.setdefault(hint.step, []).append(asdict(hint))
-    bodies = [_shown(entry, task, document, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()]
+    bodies = [shown(entry, task, document, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()]
     return {
         "document": document.id,
         "ok": built.ok,
@@ -156,7 +156,7 @@ def build(task: Task) -> dict[str, Any]:
     }
 
 
-def _shown(entry: Entry, task: Task, document: Document, *, stale: bool) -> dict[str, Any]:
+def shown(entry: Entry, task: Task, document: Document, *, stale: bool = False) -> dict[str, Any]:
     solid = entry.body.solid
     box, mass = _measured(entry, task)
     material = RESINS.get(document.resin)

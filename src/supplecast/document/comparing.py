@@ -1,0 +1,262 @@
+"""What two shapes have in common and where they differ: figures, faces, steps, and the material that is only in one.
+
+Faces are told to be the same by their tags where both sheets have them, else by the surface they lie on, else by being the
+nearest flat that looks the same way.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.document.fields import Row
+from supplecast.document.model import Document, step_dict
+from supplecast.document.state import Entry
+from supplecast.document.words import face_words
+from supplecast.errors import KernelError, MissedError
+from supplecast.geometry import dot
+from supplecast.kernel.shape import Solid
+from supplecast.molding.judge import Skin
+from supplecast.quantities import show
+
+_NEAR = 1e-4  # mm: less is no move
+_SAME = 1e-6  # share of an area
+
+
+@dataclass(frozen=True)
+class FaceChange:
+    """A face that `moved` by so many mm out of its material, was `resized`, `added` or `lost`; `walls` there in mm before and
+    after, where it has some.
+    """
+
+    kind: str
+    words: str
+    first: int | None
+    second: int | None
+    by: float | None = None
+    walls: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Compared:
+    """Two bodies compared: their faces' changes, those that say most first, and the pieces that only one of them has."""
+
+    first: Entry
+    second: Entry
+    faces: tuple[FaceChange, ...]
+    only_first: tuple[Solid, ...]
+    only_second: tuple[Solid, ...]
+    sound: bool
+
+    @property
+    def words(self) -> str:
+        """The difference in a sentence."""
+        moved = [change for change in self.faces if change.kind == "moved"]
+        walls = [change for change in moved if change.walls and abs(change.walls[1] - change.walls[0]) > _NEAR]
+        if walls:
+            change = max(walls, key=lambda c: abs(c.walls[1] - c.walls[0]) if c.walls else 0.0)
+            assert change.walls is not None
+            by = change.walls[1] - change.walls[0]
+            return (
+                f"The second is {'thicker' if by > 0 else 'thinner'} at {change.words} by {show(abs(by), 3)} mm: "
+                f"{show(change.walls[1], 3)} instead of {show(change.walls[0], 3)}."
+            )
+        if moved:
+            change = moved[0]
+            return f"In the second {change.words} stands {show(abs(change.by or 0.0), 3)} mm {_way(change.by or 0.0)}."
+        if self.faces:
+            counts = {kind: sum(c.kind == kind for c in self.faces) for kind in ("added", "lost", "resized")}
+            return "Faces " + ", ".join(f"{kind}: {count}" for kind, count in counts.items() if count) + "."
+        return "The two are the same."
+
+
+def _way(by: float) -> str:
+    return "further out" if by > 0 else "further in"
+
+
+def compare(first: Entry, second: Entry, steps: tuple[Document, Document]) -> Compared:
+    """Compare two bodies, each told by its own document."""
+    a, b = first.body.solid, second.body.solid
+    only_first, only_second = _less(a, b), _less(b, a)
+    lost, gained = (sum(kernel.measure.volume(s) for s in pieces) for pieces in (only_first, only_second))
+    change = kernel.measure.volume(b) - kernel.measure.volume(a)
+    sound = abs((gained - lost) - change) <= 1e-6 * kernel.measure.volume(a)
+    return Compared(first, second, tuple(_faces(first, second, steps)), only_first, only_second, sound)
+
+
+def _less(a: Solid, b: Solid) -> tuple[Solid, ...]:
+    try:
+        return tuple(made.solid for made in kernel.boolean.cut(a, [b], pieces=None))
+    except MissedError:
+        return (a,)
+    except KernelError:  # nothing of it is left
+        return ()
+
+
+def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> list[FaceChange]:
+    a, b = first.body.solid, second.body.solid
+    pairs = dict(_paired(first, second))
+    skins = Skin(a), Skin(b)
+    found = []
+    for here, there in pairs.items():
+        by = _moved(a, here, b, there)
+        words = face_words(first.body.tags[here][0], steps[0].steps)
+        if by is not None and abs(by) > _NEAR:
+            walls = _wall_at(skins[0], here), _wall_at(skins[1], there)
+            both = (walls[0], walls[1]) if walls[0] and walls[1] else None
+            found.append(FaceChange("moved", words, here, there, by, both))
+            continue
+        areas = kernel.measure.face_area(a, here), kernel.measure.face_area(b, there)
+        if abs(areas[1] - areas[0]) > _SAME * max(areas):
+            found.append(FaceChange("resized", words, here, there))
+    for face in set(range(a.face_count)) - set(pairs):
+        found.append(FaceChange("lost", face_words(first.body.tags[face][0], steps[0].steps), face, None))
+    for face in set(range(b.face_count)) - set(pairs.values()):
+        found.append(FaceChange("added", face_words(second.body.tags[face][0], steps[1].steps), None, face))
+    order = {"moved": 0, "added": 1, "lost": 2, "resized": 3}
+    return sorted(found, key=lambda change: (order[change.kind], -abs(change.by or 0.0), change.words))
+
+
+def _paired(first: Entry, second: Entry) -> Iterator[tuple[int, int]]:
+    """Which face of the one is which of the other, each at most once."""
+    a, b = first.body.solid, second.body.solid
+    free_a, free_b = set(range(a.face_count)), set(range(b.face_count))
+
+    def taken(here: int, there: int) -> tuple[int, int]:
+        free_a.discard(here)
+        free_b.discard(there)
+        return here, there
+
+    for tag, faces in first.body.faces_by_tag.items():
+        others = second.body.faces_by_tag.get(tag, ())
+        if len(faces) == len(others) == 1 and faces[0] in free_a and others[0] in free_b and _alike(a, faces[0], b, others[0]):
+            yield taken(faces[0], others[0])
+    keys: dict[Any, list[int]] = {}
+    for face in sorted(free_b):
+        keys.setdefault((kernel.measure.surface_key(b, face), _sense(b, face)), []).append(face)
+    for face in sorted(free_a):
+        key = kernel.measure.surface_key(a, face)
+        others_of = keys.get((key, _sense(a, face)), []) if key is not None else []
+        if others_of:
+            spot = kernel.measure.face_middle(a, face)
+            other = min(others_of, key=lambda one: math.dist(spot, kernel.measure.face_middle(b, one)))
+            others_of.remove(other)
+            yield taken(face, other)
+    yield from _nearest(a, free_a, b, free_b)
+
+
+def _alike(a: Solid, here: int, b: Solid, there: int) -> bool:
+    """Whether two faces of the same name can be the same: equal kinds of surface that look the same way."""
+    if kernel.measure.surface_word(a, here) != kernel.measure.surface_word(b, there):
+        return False
+    if not kernel.measure.is_flat(a, here):
+        return True
+    return dot(kernel.measure.flat_frame(a, here).normal, kernel.measure.flat_frame(b, there).normal) > 0.99
+
+
+def _sense(solid: Solid, face: int) -> tuple[float, ...]:
+    if not kernel.measure.is_flat(solid, face):
+        return ()
+    return tuple(round(c, 5) + 0.0 for c in kernel.measure.flat_frame(solid, face).normal)
+
+
+def _nearest(a: Solid, free_a: set[int], b: Solid, free_b: set[int]) -> Iterator[tuple[int, int]]:
+    """Flats left over that look the same way and are about as large, the nearest ones first."""
+    reach = 0.1 * kernel.measure.loose_box(a).diagonal
+    found = []
+    for here in free_a:
+        for there in free_b:
+            if _sense(a, here) and _sense(a, here) == _sense(b, there):
+                away = math.dist(kernel.measure.face_middle(a, here), kernel.measure.face_middle(b, there))
+                share = kernel.measure.face_area(a, here) / kernel.measure.face_area(b, there)
+                if away < reach and 0.5 < share < 2:
+                    found.append((away, here, there))
+    used_a, used_b = set[int](), set[int]()
+    for _, here, there in sorted(found):
+        if here not in used_a and there not in used_b:
+            used_a.add(here)
+            used_b.add(there)
+            yield here, there
+    free_a -= used_a
+    free_b -= used_b
+
+
+def _moved(a: Solid, here: int, b: Solid, there: int) -> float | None:
+    """How far a face stands further out of its material, mm; None where that has no single answer."""
+    if kernel.measure.is_flat(a, here) and kernel.measure.is_flat(b, there):
+        one, other = kernel.measure.flat_frame(a, here), kernel.measure.flat_frame(b, there)
+        return one.over(other.origin) if dot(one.normal, other.normal) > 1 - 1e-9 else None
+    keys = kernel.measure.surface_key(a, here), kernel.measure.surface_key(b, there)
+    if keys[0] is None or keys[1] is None or kernel.measure.surface_word(a, here) != "round":
+        return None
+    if keys[0][:-1] != keys[1][:-1]:
+        return None
+    grown = float(keys[1][-1]) - float(keys[0][-1])  # type: ignore[arg-type]
+    spot = kernel.measure.point_inside(a, here)
+    if spot is None:
+        return None
+    axis = kernel.datums.face_axis(a, here)
+    out = dot(kernel.datums.normal_at(a, here, spot)[1], tuple(p - q for p, q in zip(spot, axis.nearest(spot), strict=True)))  # type: ignore[arg-type]
+    return grown if out > 0 else -grown
+
+
+def _wall_at(skin: Skin, face: int) -> float | None:
+    walls = skin.walls
+    mine = (skin.places.faces == face) & ~walls.rim
+    return float(np.median(walls.balls[mine])) if mine.any() else None
+
+
+def sheet_differences(first: Document, second: Document) -> list[dict[str, Any]]:
+    """Steps, named values and figures of the document that differ: what of which, before and after."""
+    found: list[dict[str, Any]] = []
+    for name in dict.fromkeys((*first.values, *second.values)):
+        held = first.values.get(name), second.values.get(name)
+        if held[0] != held[1]:
+            found.append({"step": "", "what": f"named value {name}", "first": held[0], "second": held[1]})
+    if first.resin != second.resin:
+        found.append({"step": "", "what": "resin", "first": first.resin, "second": second.resin})
+    steps = {step.id: step for step in second.steps}
+    numbers = {step.id: number for number, step in enumerate(first.steps, 1)}
+    for step in first.steps:
+        label = f"step {numbers[step.id]}, {step.label}"
+        other = steps.pop(step.id, None)
+        if other is None:
+            found.append({"step": step.id, "what": label, "first": "is there", "second": None})
+            continue
+        here, there = step_dict(step), step_dict(other)
+        for field in dict.fromkeys((*here, *there)):
+            if here.get(field) != there.get(field):
+                row = {"step": step.id, "what": f"{label}: {field.replace('_', ' ')}"}
+                found.append({**row, "first": _plain(step, field), "second": _plain(other, field)})
+    for number, step in enumerate(second.steps, 1):
+        if step.id in steps:
+            found.append({"step": step.id, "what": f"step {number}, {step.label}", "first": None, "second": "is there"})
+    return found
+
+
+def _plain(step: Any, field: str) -> str:
+    value = getattr(step, field, None)
+    if isinstance(value, (str, int, float, bool)):
+        return str(value)
+    if isinstance(value, tuple) and all(isinstance(row, Row) for row in value):
+        sizes = [str(size) for row in value for size in row.model_dump().values() if isinstance(size, str)]
+        return ", ".join(sizes) or "none"
+    return "other picks or drawing"
+
+
+def paired_bodies(first: Sequence[Entry], second: Sequence[Entry]) -> list[tuple[Entry, Entry]]:
+    """Bodies to be compared with each other: of the same id, else of the same name, else the only ones."""
+    found, left = [], list(second)
+    for entry in first:
+        same = next((o for o in left if o.id == entry.id), None) or next((o for o in left if o.name == entry.name), None)
+        if same is None and len(first) == len(second) == 1:
+            same = left[0]
+        if same is not None:
+            left.remove(same)
+            found.append((entry, same))
+    return found

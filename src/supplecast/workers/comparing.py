@@ -1,0 +1,102 @@
+"""Two documents, or two revisions, compared in a worker: figures, differences, and meshes of what only one of them has."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from supplecast import kernel
+from supplecast.document.builder import digest
+from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
+from supplecast.document.model import Document
+from supplecast.document.rebuild import Built
+from supplecast.document.state import Entry
+from supplecast.errors import SuppleError
+from supplecast.exchange.triangles import Part, write_glb
+from supplecast.exchange.whole import write_whole
+from supplecast.kernel.shape import Solid
+from supplecast.molding.mass import grams
+from supplecast.quantities import brief
+from supplecast.tooling.resins import RESINS
+from supplecast.workers import jobs
+from supplecast.workers.jobs import Task
+
+
+def compare_two(task: Task) -> dict[str, Any]:
+    """Compare the task's document with that of the task in its option `other`."""
+    other: Task = replace(task.options["other"], progress=task.progress)
+    sides = [_side(task), _side(other)]
+    pairs = paired_bodies(sides[0][2], sides[1][2])
+    if not pairs:
+        raise SuppleError("The two have no body in common to compare.", "Choose others.")
+    jobs.tell(task, 0, 0, "comparing", "")
+    documents = sides[0][0], sides[1][0]
+    compared = [compare(first, second, documents) for first, second in pairs]
+    return {
+        "words": [one.words for one in compared],
+        "sides": [[jobs.shown(entry, task, document) for entry in entries] for document, _, entries in sides],
+        "figures": _figures(documents, compared),
+        "faces": [{**change.__dict__, "pair": n} for n, one in enumerate(compared) for change in one.faces],
+        "pairs": [[one.first.id, one.second.id] for one in compared],
+        "only": [_only(task, one) for one in compared],
+        "steps": sheet_differences(*documents),
+        "sound": all(one.sound for one in compared),
+    }
+
+
+def _side(task: Task) -> tuple[Document, Built, list[Entry]]:
+    document, built = jobs.built_of(task)
+    entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
+    if not entries:
+        raise SuppleError(f"“{document.name}” has no body to compare.", "Choose another revision.")
+    return document, built, entries
+
+
+def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> list[dict[str, str]]:
+    """Rows of a figure, its value in both, and their difference."""
+    rows: list[tuple[str, str, list[float], int]] = []
+    for axis, name in enumerate(("wide", "deep", "high")):
+        sizes = [max(kernel.measure.box(one.body.solid).size[axis] for one in side) for side in _both(compared)]
+        rows.append((f"{name} ({'xyz'[axis]})", "mm", sizes, 5))
+    masses = [[kernel.measure.mass(one.body.solid) for one in side] for side in _both(compared)]
+    rows.append(("volume", "cm³", [sum(m.volume for m in side) / 1000 for side in masses], 6))
+    rows.append(("surface", "cm²", [sum(m.area for m in side) / 100 for side in masses], 6))
+    resins = [RESINS.get(document.resin) for document in documents]
+    if resins[0] and resins[1]:
+        weights = [grams(sum(m.volume for m in side), resin) for side, resin in zip(masses, resins, strict=True) if resin]
+        rows.append(("mass", "g", weights, 5))
+    rows.append(("faces", "", [float(sum(one.body.solid.face_count for one in side)) for side in _both(compared)], 6))
+    return [
+        {"name": name, "unit": unit, "first": brief(a, n), "second": brief(b, n), "change": _signed(b - a)}
+        for name, unit, (a, b), n in rows
+    ]
+
+
+def _signed(value: float) -> str:
+    return "–" if abs(value) < 5e-7 else f"{'+' if value > 0 else '−'}{brief(abs(value), 4)}"
+
+
+def _both(compared: list[Compared]) -> list[list[Entry]]:
+    return [[one.first for one in compared], [one.second for one in compared]]
+
+
+def _only(task: Task, one: Compared) -> list[dict[str, Any]]:
+    """What only the first and what only the second has: its volume and a mesh of it."""
+    found = []
+    for side, pieces in enumerate((one.only_first, one.only_second)):
+        volume = sum(kernel.measure.volume(piece) for piece in pieces)
+        found.append({"volume": volume, "mesh": _mesh(task, one, side, pieces) if pieces else None})
+    return found
+
+
+def _mesh(task: Task, one: Compared, side: int, pieces: tuple[Solid, ...]) -> list[str]:
+    names = []
+    for number, piece in enumerate(pieces):
+        name = f"{digest('only 1', one.first.key, one.second.key, f'{side}', f'{number}')}.glb"
+        target = Path(task.blobs) / name
+        if not target.exists():
+            fine = min(max(kernel.measure.loose_box(piece).diagonal / 2000, 0.01), 0.2)
+            write_whole(target, write_glb([Part("difference", "part", kernel.mesh.tessellate(piece, fine, 0.3))]))
+        names.append(name)
+    return names
