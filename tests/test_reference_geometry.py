@@ -17,6 +17,7 @@ from supplecast.geometry import Vec, dot
 from supplecast.kernel import contact, gauge, measure, solid
 from supplecast.molding.plausible import size_warning
 from supplecast.quantities import Scope, restated
+from supplecast.tooling.resins import RESINS
 from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
 from tests.test_shaping import fault, volume
 
@@ -204,8 +205,8 @@ def test_a_document_keeps_its_size_or_its_numbers() -> None:
 
 def test_sizes_that_nobody_molds_are_pointed_out() -> None:
     """Two of the thinnest walls of the resin, and a metre and a half: common practice, no source."""
-    assert "thinnest walls" in size_warning(1.6, "ABS") and "larger than" in size_warning(3100, "PP")
-    assert size_warning(124, "ABS") == ""
+    assert "thinnest walls" in size_warning(1.6, RESINS["ABS"]) and "larger than" in size_warning(3100, RESINS["PP"])
+    assert size_warning(124, RESINS["ABS"]) == ""
 
 
 def test_bodies_are_named_coloured_and_hidden() -> None:

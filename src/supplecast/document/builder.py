@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.curves import Curve2, Region
@@ -28,6 +29,7 @@ from supplecast.naming import (
 )
 from supplecast.quantities import LENGTH_UNITS, Kind, Scope, show
 from supplecast.sketch.regions import joined, picked
+from supplecast.tooling.resins import Resin, resin
 
 if TYPE_CHECKING:
     from supplecast.kernel.gauge import Thing
@@ -62,6 +64,15 @@ def digest(*parts: str) -> str:
     return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()[:32]
 
 
+@dataclass(frozen=True)
+class Stuff:
+    """What a document is made of: a key for its figures, the resin of the table it is like, and the figures, if known."""
+
+    key: str
+    family: str
+    figures: Resin | None
+
+
 class Builder:
     """Handed to `Step.build`; collects reads, writes, notes and flags."""
 
@@ -71,7 +82,7 @@ class Builder:
         step_key: str,
         state: State,
         scope: Scope,
-        resin: str,
+        resin: Stuff,
         outside: Outside,
         tainted: Mapping[str, str],
         steps: Sequence[Step],
@@ -159,8 +170,15 @@ class Builder:
 
     @property
     def resin(self) -> str:
-        self._note_read("resin", "", self._resin)
-        return self._resin
+        """The resin of the table that the document's is, or is like."""
+        self._note_read("resin", "", self._resin.key)
+        return self._resin.family
+
+    @property
+    def material(self) -> Resin:
+        """The figures of the document's resin. SuppleError if nothing is known of it."""
+        self._note_read("resin", "", self._resin.key)
+        return self._resin.figures or resin(self._resin.family)
 
     # --- reading bodies, sketches, picks -------------------------------------------------------------------------
 

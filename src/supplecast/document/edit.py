@@ -17,6 +17,7 @@ from supplecast.quantities import show
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.work import Done, perform
+from supplecast.tooling.grades import Grade
 
 
 class _Edit(BaseModel):
@@ -103,6 +104,7 @@ class SetDocument(_Edit):
     op: Literal["document"]
     name: str | None = None
     resin: str | None = None
+    grade: Grade | None = None
     unit: Literal["mm", "cm", "m", "in"] | None = None
     keeps: Literal["numbers", "size"] = "numbers"
     pull: tuple[float, float, float] | None = None
@@ -208,8 +210,10 @@ def apply(document: Document, edit: Edit) -> tuple[Document, str]:
                 whole = changed.to_dict()
             if edit.texture is not None:  # kept in mm, so that a change of the unit leaves it alone
                 changes["texture"] = f"{show(_depth(document, edit.texture), 4)} mm"
+            if edit.resin is not None and edit.grade is None:
+                whole["grade"] = None
             whole.update({**changes, "gate": None} if edit.gate == "no gate" else changes)
-            words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items())
+            words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items() if key != "grade")
         case MuteHint():
             held = f"{edit.rule}:{edit.step}"
             whole["muted"] = [] if edit.step is None else [m for m in document.muted if m != held] + [held]

@@ -27,6 +27,8 @@ from supplecast.document.step import Step
 from supplecast.errors import DocumentError, QuantityError
 from supplecast.geometry import Vec, unit
 from supplecast.quantities import Scope, check_name
+from supplecast.tooling.grades import Grade
+from supplecast.tooling.resins import RESINS, Resin
 
 FORMAT = "supplecast"
 VERSION = 1
@@ -55,14 +57,14 @@ class Cut(BaseModel):
     normal: tuple[float, float, float]
 
 
-_SPARE = ("looks", "muted", "pull", "texture", "gate", "cuts")  # left out of the JSON while they say nothing
+_SPARE = ("looks", "muted", "pull", "texture", "gate", "grade", "cuts")  # left out of the JSON while they say nothing
 
 
 class Document(BaseModel):
     """A part or a tool: named values, an ordered list of steps, and the looks of bodies by their id.
 
     `pull` is the direction in which the core half leaves the part, `texture` how deep its surface is etched, and `gate` the
-    place where the resin enters, in mm: what the part is judged by.
+    place where the resin enters, in mm: what the part is judged by. `grade` holds the figures of a resin not of the table.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -78,6 +80,7 @@ class Document(BaseModel):
     pull: tuple[float, float, float] = (0.0, 0.0, 1.0)
     texture: Annotated[str, StringConstraints(max_length=400)] = "0 mm"
     gate: tuple[float, float, float] | None = None
+    grade: Grade | None = None
     cuts: list[Cut] = Field(default_factory=list, max_length=100)
     muted: list[Annotated[str, StringConstraints(max_length=80)]] = Field(default_factory=list, max_length=2000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
@@ -107,6 +110,22 @@ class Document(BaseModel):
                 raise ValueError(f"two steps have the id “{step.id}”")
             seen.add(step.id)
         return self
+
+    @property
+    def material(self) -> Resin | None:
+        """The figures of the document's resin: those of its own grade, or of the table; None if neither knows it."""
+        own = self._own_grade
+        return own.resin if own else RESINS.get(self.resin)
+
+    @property
+    def family(self) -> str:
+        """The resin of the table that the document's is, or is like."""
+        own = self._own_grade
+        return own.like if own else self.resin
+
+    @property
+    def _own_grade(self) -> Grade | None:
+        return self.grade if self.grade is not None and self.grade.name == self.resin else None
 
     @property
     def scope(self) -> Scope:

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from supplecast.document.builder import Builder, Held, Outside, Read, digest, order_key, value_key
+from supplecast.document.builder import Builder, Held, Outside, Read, Stuff, digest, order_key, value_key
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Delta, Entry, Outcome, State
@@ -198,7 +198,7 @@ class Run:
     def builder(self, step: Step, key: str) -> Builder:
         """What a step at this place of the document would be built with."""
         document = self.document
-        return Builder(step, key, self.state, self.scope, document.resin, self.outside, self.tainted, document.steps)
+        return Builder(step, key, self.state, self.scope, _stuff(document), self.outside, self.tainted, document.steps)
 
     def _finish(self, step: Step, trace: Trace) -> None:
         self.traces[step.id] = trace
@@ -238,7 +238,7 @@ class Run:
         if kind == "unit":
             return self.scope.unit
         if kind == "resin":
-            return self.document.resin
+            return _stuff(self.document).key
         if kind == "order":
             return order_key(self.document.steps)
         if kind == "link":
@@ -255,3 +255,8 @@ class Run:
         }
         found = held[kind].get(name)
         return str(found.key) if found else ""
+
+
+def _stuff(document: Document) -> Stuff:
+    own = document.grade.model_dump_json() if document.grade else ""
+    return Stuff(f"{document.resin}{own}", document.family, document.material)

@@ -66,8 +66,7 @@ class Standing(Shaping):
 
     def held_to_wall(self, at: Builder, root: float, wall: float, what: str = "") -> None:
         """Show what share of the wall a root is, against the resin's rule."""
-        resin = RESINS.get(at.resin)
-        most = resin.rib if resin else USUAL_RIB
+        most = at.material.rib if at.resin in RESINS else USUAL_RIB
         share = root / wall
         for name, value in (("root", root), ("wall", wall), ("most", most)):
             at.figure(name, value)

@@ -20,7 +20,7 @@ from supplecast.document.state import Outcome
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.quantities import Kind
-from supplecast.tooling.resins import RESINS, Resin
+from supplecast.tooling.resins import Resin
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ class Watched:
 
     @property
     def resin(self) -> Resin | None:
-        return RESINS.get(self.document.resin)
+        return self.document.material
 
     def working(self, *types: str) -> Iterator[tuple[Step, Outcome]]:
         """Steps of some types that were built."""

@@ -80,7 +80,8 @@ class Walls:
 
     def thick(self) -> list[Spot]:
         """Masses thicker than the usual wall, the thickest first; in each the largest ball is sought by climbing."""
-        found = self._spots((self.balls > THICK * self.usual) & ~self.rim, np.max)
+        limit = THICK * self.usual
+        found = (spot for spot in self._spots((self.balls > limit) & ~self.rim, np.max) if spot.wall > limit)
         return sorted(found, key=lambda spot: -spot.wall)
 
     def _spots(self, mine: Bools, extreme: object) -> list[Spot]:

@@ -24,7 +24,8 @@ from supplecast.document.model import Document, new_id, parse_document
 from supplecast.errors import ConflictError, StoreError
 from supplecast.exchange.whole import write_whole
 from supplecast.store.backup import DATABASE
-from supplecast.store.models import AssetRow, DocumentRow, MilestoneRow, ProjectRow, RevisionRow, now
+from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRow, ProjectRow, RevisionRow, now
+from supplecast.tooling.grades import Grade
 
 
 @dataclass(frozen=True)
@@ -266,6 +267,27 @@ class Library:
         if row is None:
             raise StoreError(f"This document has no revision {number}.", "Reload the page.")
         return row
+
+    # --- grades ---------------------------------------------------------------------------------------------------
+
+    def grades(self) -> list[Grade]:
+        """The grades that users keep, by name."""
+        with self._session() as session:
+            rows = session.scalars(select(GradeRow).order_by(GradeRow.name))
+            return [Grade.model_validate_json(row.content) for row in rows]
+
+    def keep_grade(self, grade: Grade) -> None:
+        """Keep a grade, in the place of one of the same name."""
+        with self._session() as session:
+            session.merge(GradeRow(name=grade.name, content=grade.model_dump_json(), changed=now()))
+
+    def drop_grade(self, name: str) -> None:
+        """Forget a grade; documents that use it keep its figures."""
+        with self._session() as session:
+            row = session.get(GradeRow, name)
+            if row is None:
+                raise StoreError(f"There is no grade “{name}”.", "Reload the page.")
+            session.delete(row)
 
     # --- imported files ------------------------------------------------------------------------------------------
 

@@ -71,6 +71,16 @@ class MilestoneRow(Base):
     made: Mapped[datetime.datetime] = mapped_column(default=now)
 
 
+class GradeRow(Base):
+    """A grade of one's own, as JSON."""
+
+    __tablename__ = "grade"
+
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    content: Mapped[str] = mapped_column(Text)
+    changed: Mapped[datetime.datetime] = mapped_column(default=now)
+
+
 class AssetRow(Base):
     """An imported file, kept under its SHA-256 beside the database."""
 

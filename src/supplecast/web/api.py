@@ -7,13 +7,16 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from flask import Blueprint, Response, current_app, jsonify, request, send_from_directory
+from pydantic import ValidationError
 
-from supplecast.document.edit import apply, read_edit
-from supplecast.document.model import Document
+from supplecast.document.edit import Edit, SetDocument, apply, read_edit
+from supplecast.document.model import Document, told
 from supplecast.errors import DocumentError, StoreError, SuppleError
 from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
 from supplecast.quantities import LENGTH_UNITS
 from supplecast.store.library import Revision
+from supplecast.tooling.grades import Grade
+from supplecast.tooling.resins import RESINS
 from supplecast.web import desk
 from supplecast.web.openapi import describe
 
@@ -92,10 +95,18 @@ def edits(document_id: str) -> Response:
     """Apply an edit to revision `base`, keep it as a new revision and start building it."""
     data = body()
     head = desk.library().head(document_id)
-    edit = read_edit(data.get("edit"))
+    edit = _with_grade(read_edit(data.get("edit")))
     changed, words = apply(_with_part(head.document, edit), edit)
     revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
+
+
+def _with_grade(edit: Edit) -> Edit:
+    """Give a change to a resin of one's own the figures kept for it."""
+    if isinstance(edit, SetDocument) and edit.resin is not None and edit.resin not in RESINS:
+        grade = next((grade for grade in desk.library().grades() if grade.name == edit.resin), edit.grade)
+        return edit.model_copy(update={"grade": grade})
+    return edit
 
 
 def _with_part(document: Any, edit: Any) -> Any:
@@ -330,6 +341,29 @@ def restore(document_id: str) -> Response:
     """Make an old revision the newest one again, as a new revision."""
     revision = desk.library().restore(document_id, needed(body(), "revision"))
     return _revision(revision, _build(revision))
+
+
+@api.post("/resins")
+def keep_resin() -> Response:
+    """Keep a grade of one's own, new or in the place of the one `was`."""
+    data = body()
+    try:
+        grade = Grade.model_validate({name: value for name, value in data.items() if name != "was"})
+    except ValidationError as fault:
+        raise told(fault, "") from fault
+    library = desk.library()
+    was = data.get("was")
+    library.keep_grade(grade)
+    if isinstance(was, str) and was != grade.name and any(kept.name == was for kept in library.grades()):
+        library.drop_grade(was)
+    return jsonify({"name": grade.name})
+
+
+@api.delete("/resins/<name>")
+def drop_resin(name: str) -> Response:
+    """Forget a grade of one's own; documents that use it keep its figures."""
+    desk.library().drop_grade(name)
+    return jsonify({"name": name})
 
 
 @api.get("/jobs/<job_id>")

@@ -12,7 +12,8 @@ from supplecast.errors import SuppleError
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.geometry import Vec
 from supplecast.quantities import show
-from supplecast.tooling.resins import RESINS, SOURCE
+from supplecast.tooling.grades import Grade
+from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import demo, desk, sheet
 
 pages = Blueprint("pages", __name__)
@@ -96,6 +97,7 @@ def document(document_id: str) -> str:
         moved=sheet.moved_on(head.document, around),
         addable=sheet.addable(head.document),
         resins=list(RESINS),
+        grades=[grade.name for grade in library.grades()],
         resin_source=SOURCE,
         standing=standing,
         pull=_way(head.document.pull),
@@ -155,6 +157,27 @@ def history(document_id: str) -> str:
         more=len(pasts) > _REVISIONS_A_PAGE,
         total=library.history(document_id, 1)[0].number,
         screen="history",
+    )
+
+
+@pages.get("/resins")
+def resins() -> str:
+    """The table of resins and the grades of one's own; `like` begins a new grade with a resin's figures."""
+    grades = desk.library().grades()
+    like, name = request.args.get("like"), request.args.get("grade")
+    edited = next((grade for grade in grades if grade.name == name), None)
+    if like in RESINS:
+        taken = {grade.name for grade in grades}
+        fresh = next(n for n in (f"{like} grade", *(f"{like} grade {k}" for k in range(2, 999))) if n not in taken)
+        edited = Grade.of(RESINS[like], fresh)
+    return render_template(
+        "resins.html",
+        resins=list(RESINS.values()),
+        grades=grades,
+        edited=edited,
+        fresh=like in RESINS,
+        source=SOURCE,
+        price_source=PRICE_SOURCE,
     )
 
 

@@ -18,7 +18,6 @@ from supplecast.exchange.whole import write_whole
 from supplecast.kernel.shape import Solid
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief
-from supplecast.tooling.resins import RESINS
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
 
@@ -62,7 +61,7 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
     masses = [[kernel.measure.mass(one.body.solid) for one in side] for side in _both(compared)]
     rows.append(("volume", "cm³", [sum(m.volume for m in side) / 1000 for side in masses], 6))
     rows.append(("surface", "cm²", [sum(m.area for m in side) / 100 for side in masses], 6))
-    resins = [RESINS.get(document.resin) for document in documents]
+    resins = [document.material for document in documents]
     if resins[0] and resins[1]:
         weights = [grams(sum(m.volume for m in side), resin) for side, resin in zip(masses, resins, strict=True) if resin]
         rows.append(("mass", "g", weights, 5))

@@ -56,7 +56,6 @@ from supplecast.naming import (
 from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch.acts.take import told
 from supplecast.steps.part.measure import value_words
-from supplecast.tooling.resins import RESINS
 
 _MOST_RESIDENT = 1.5 * 1024**3
 _memories: dict[str, Memory] = {}
@@ -159,7 +158,7 @@ def build(task: Task) -> dict[str, Any]:
 def shown(entry: Entry, task: Task, document: Document, *, stale: bool = False) -> dict[str, Any]:
     solid = entry.body.solid
     box, mass = _measured(entry, task)
-    material = RESINS.get(document.resin)
+    material = document.material
     return {
         "id": entry.id,
         "name": entry.name,
@@ -404,7 +403,7 @@ def units(task: Task) -> dict[str, Any]:
         size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)] if boxes else []
         found[keeps] = {
             "size": [show(s / LENGTH_UNITS[unit], 4) for s in size],
-            "warning": size_warning(max(size), document.resin) if size else "",
+            "warning": size_warning(max(size), document.material) if size else "",
             "ok": built.ok,
         }
     return found

@@ -24,7 +24,6 @@ from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
-from supplecast.tooling.resins import RESINS
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
 
@@ -40,7 +39,7 @@ def judge(task: Task) -> dict[str, Any]:
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         return {"gauges": [], "skins": [], "why": "only surfaces, which enclose nothing" if sheets else "no body yet"}
-    asked = Asked(RESINS.get(document.resin), document.pull, _texture(document), document.gate)
+    asked = Asked(document.material, document.pull, _texture(document), document.gate)
     judged, skins = [], []
     for entry in entries:
         jobs.tell(task, 0, 0, f"judging {entry.name}", "")

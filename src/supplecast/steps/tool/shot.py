@@ -9,7 +9,6 @@ from supplecast.document.builder import Builder
 from supplecast.document.step import Step
 from supplecast.molding.mass import grams
 from supplecast.quantities import show
-from supplecast.tooling.resins import resin
 
 
 class TrialShot(Step):
@@ -37,7 +36,7 @@ class TrialShot(Step):
         made = at.kernel("feed", kernel.boolean.fuse, part.body.solid, solids, simplify=False)
         volume = kernel.measure.volume(made.solid)
         waste = sum(kernel.measure.volume(s) for s in solids) / volume
-        mass = grams(volume, resin(at.resin))
+        mass = grams(volume, at.material)
         at.figure("shot_mm3", volume)
         at.note(f"{volume / 1000:.1f} cm³ with its feed, {mass:.1f} g; the feed is {show(waste * 100, 1)} % of it.")
         at.new(at.named(made, part.body, *(feed.body for feed in feeds)), "shot", "Trial shot", pull=feeds[0].pull)

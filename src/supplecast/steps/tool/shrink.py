@@ -10,7 +10,6 @@ from supplecast.document.fields import BodyPick, Percent
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.quantities import show
-from supplecast.tooling.resins import resin
 from supplecast.tooling.shrinkage import cavity_factor, simple_factor
 
 
@@ -36,7 +35,7 @@ class Shrink(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.part, "part", roles=("linked", "part"))
-        material = resin(at.resin)
+        material = at.material
         low, high = material.shrinkage
         shrinkage = at.ratio("shrinkage") if self.shrinkage else material.usual_shrinkage
         try:

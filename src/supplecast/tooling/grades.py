@@ -1,0 +1,85 @@
+"""Grades of one's own: a resin's figures as its data sheet gives them, where the table only has a range from memory."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
+
+from supplecast.tooling.resins import RESINS, Injection, Resin
+
+Name = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+Positive = Annotated[float, Field(gt=0, lt=1e5)]
+Degrees = Annotated[float, Field(ge=-100, le=2000)]
+
+
+class Grade(BaseModel):
+    """A grade and the resin of the table it is `like`: marks, screws and snaps go by that. Shrinkage in %, density in g/cm³,
+    wall in mm, draft in degrees, price per kg; temperatures in °C, diffusivity in mm²/s, pressure in MPa, flow in walls.
+    Injection's figures are all there or none. `source` says where they are from.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    name: Name
+    like: str
+    source: Annotated[str, StringConstraints(max_length=200, strip_whitespace=True)] = ""
+    shrinkage: tuple[float, float]
+    density: Positive
+    wall: tuple[Positive, Positive, Positive]
+    draft: Annotated[float, Field(ge=0, le=20)]
+    rib: Annotated[float, Field(gt=0, le=1.5)]
+    price: Annotated[float, Field(ge=0, lt=1e6)]
+    melt: tuple[Degrees, Degrees] | None = None
+    mold: tuple[Degrees, Degrees] | None = None
+    eject: Degrees | None = None
+    diffusivity: Positive | None = None
+    pressure: tuple[Positive, Positive] | None = None
+    flow: Positive | None = None
+
+    @field_validator("like")
+    @classmethod
+    def _known(cls, like: str) -> str:
+        if like not in RESINS:
+            raise ValueError("it must be like a resin of the table")
+        return like
+
+    @field_validator("shrinkage")
+    @classmethod
+    def _sensible(cls, shrinkage: tuple[float, float]) -> tuple[float, float]:
+        if not all(map(math.isfinite, shrinkage)) or not 0 <= shrinkage[0] <= shrinkage[1] < 20:
+            raise ValueError("it must run from a smaller to a larger percentage, both from 0 to under 20")
+        return shrinkage
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Grade:
+        if self.name in RESINS:
+            raise ValueError(f"“{self.name}” is the name of a resin of the table: give the grade another")
+        for what in ("wall", "melt", "mold", "pressure"):
+            span = getattr(self, what)
+            if span is not None and list(span) != sorted(span):
+                raise ValueError(f"the {what} must run from its least to its most")
+        held = [getattr(self, what) is not None for what in ("melt", "mold", "eject", "diffusivity", "pressure", "flow")]
+        if any(held) and not all(held):
+            raise ValueError("of what injection needs, all figures must be given, or none")
+        if self.melt is not None and self.mold is not None and self.eject is not None:
+            middle = sum(self.mold) / 2
+            if not middle < self.eject < sum(self.melt) / 2:
+                raise ValueError("the part is ejected between the temperatures of the mold and the melt")
+        return self
+
+    @classmethod
+    def of(cls, resin: Resin, name: str) -> Grade:
+        """A grade that begins with the figures of a resin of the table."""
+        injection = resin.injection.__dict__ if resin.injection else {}
+        low, high = (round(100 * share, 6) for share in resin.shrinkage)
+        plain = {field: getattr(resin, field) for field in ("density", "wall", "draft", "rib", "price")}
+        return cls(name=name, like=resin.name, shrinkage=(low, high), **plain, **injection)
+
+    @property
+    def resin(self) -> Resin:
+        low, high = self.shrinkage
+        injection = None
+        if self.melt and self.mold and self.eject is not None and self.diffusivity and self.pressure and self.flow:
+            injection = Injection(self.melt, self.mold, self.eject, self.diffusivity, self.pressure, self.flow)
+        return Resin(self.name, (low / 100, high / 100), self.density, self.wall, self.draft, self.rib, self.price, injection)
