@@ -218,6 +218,13 @@ def _at(document_id: str, number: int | None) -> Document:
     return library.head(document_id).document if number is None else library.revision(document_id, number)
 
 
+@api.post("/documents/<document_id>/report")
+def report(document_id: str) -> Response:
+    """Start the report of the head: its gauges, and pictures from four sides."""
+    task = desk.task(desk.library().head(document_id).document)
+    return jsonify({"job": desk.engine().submit("sheet_report", document_id, task, deadline=180).id})
+
+
 @api.post("/documents/<document_id>/sections")
 def sections(document_id: str) -> Response:
     """Start cutting the bodies by a plane: their outlines there, the wall at a `spot`, or a file of a `format`."""

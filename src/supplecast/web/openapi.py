@@ -79,6 +79,7 @@ BODIES: dict[str, Schema] = {
     "measures": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT),
     "gauges": _object([], upto=MAYBE_TEXT),
     "pulls": _object([]),
+    "report": _object([]),
     "compare": _object([], other=MAYBE_TEXT, first={"type": ["integer", "null"]}, second={"type": ["integer", "null"]}),
     "sections": _object(
         ["plane"],
@@ -136,6 +137,7 @@ ANSWERS: dict[str, Schema] = {
     "measures": JOB_ID,
     "gauges": _object(job=TEXT, revision=NUMBER),
     "pulls": JOB_ID,
+    "report": JOB_ID,
     "compare": JOB_ID,
     "sections": JOB_ID,
     "keep_resin": _object(name=TEXT),

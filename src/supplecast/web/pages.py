@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from supplecast.document.model import Document, parse_document, read_step
-from supplecast.errors import SuppleError
+from supplecast.errors import StoreError, SuppleError
+from supplecast.exchange.datasheet import Datasheet, Reading, write_pdf
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.geometry import Vec
 from supplecast.quantities import show
@@ -138,6 +140,7 @@ def sheet_fragment(document_id: str) -> str:
 
 _REVISIONS_A_PAGE = 40
 _TO_COMPARE = 100
+_PLACES_A_GAUGE = 5
 
 
 @pages.get("/documents/<document_id>/history")
@@ -178,6 +181,66 @@ def resins() -> str:
         fresh=like in RESINS,
         source=SOURCE,
         price_source=PRICE_SOURCE,
+    )
+
+
+@pages.get("/documents/<document_id>/report")
+def report(document_id: str) -> str:
+    """The report of a part; with a finished `job` what it says, else the page that waits for it."""
+    library = desk.library()
+    card = library.document(document_id)
+    head = library.head(document_id)
+    job = request.args.get("job")
+    return render_template(
+        "report.html",
+        card=card,
+        project=library.project(card.project),
+        document=head.document,
+        report=_datasheet(document_id, job) if job else None,
+        job=job,
+        pictures=_result(job)["pictures"] if job else [],
+    )
+
+
+@pages.get("/documents/<document_id>/report.pdf")
+def report_pdf(document_id: str) -> Response:
+    """The report as a PDF to take away."""
+    sheet_of = _datasheet(document_id, str(request.args.get("job")))
+    name = file_name(sheet_of.title, "report", extension="pdf")
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(write_pdf(sheet_of), mimetype="application/pdf", headers=headers)
+
+
+def _result(job_id: str) -> dict[str, Any]:
+    job = desk.engine().job(job_id)
+    if job.kind != "sheet_report" or job.result is None:
+        raise StoreError("That report is not made yet, or forgotten.", "Make it again.")
+    return job.result
+
+
+def _datasheet(document_id: str, job_id: str) -> Datasheet:
+    library = desk.library()
+    head = library.head(document_id)
+    found, document = _result(job_id), head.document
+    around = desk.around(document)
+    gauges = found["gauges"]
+    worst = [(g, o) for g in gauges for o in g["offenders"][:_PLACES_A_GAUGE] if g["state"] in ("fault", "doubt")]
+    more = [(g, len(g["offenders"]) - _PLACES_A_GAUGE) for g in gauges if g["state"] in ("fault", "doubt")]
+    places = [f"{g['name']}: {o['words']} at ({', '.join(show(c, 1) for c in o['place'])})" for g, o in worst]
+    places += [f"{g['name']}: {count} more places" for g, count in more if count > 0]
+    size = " × ".join(show(s, 2) for s in found["size"])
+    own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
+    about = f"{size} mm · {document.resin}{own} · revision {head.number} · {len(document.steps)} steps"
+    if found["failed"]:
+        places.insert(0, f"The document does not build wholly: {found['failed'][0]}")
+    return Datasheet(
+        title=document.name,
+        about=about,
+        readings=[Reading(g["name"], f"{g['value']} {g['unit']}".strip(), g["verdict"], g["state"]) for g in gauges],
+        places=places,
+        facts=[(f["name"], f["words"]) for g in gauges for f in g["figures"]],
+        steps=[("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, around)],
+        pictures=[(p["words"], (library.blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
     )
 
 

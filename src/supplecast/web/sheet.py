@@ -113,6 +113,29 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
     return found
 
 
+def spoken(line: Line) -> str:
+    """A step's sentence in plain words, as one would read it aloud."""
+    found = []
+    for token in line.tokens:
+        match token.kind:
+            case "words":
+                found.append(token.text)
+            case "number" | "text":
+                found.append(token.value)
+            case "picks" | "spots" | "plane" | "link":
+                found.append(token.text or dict(token.options).get(token.value, token.value))
+            case "profile":
+                found.append(" ".join([dict(token.options).get(token.value, ""), token.text]).strip())
+            case "bodies" | "toggles":
+                names = dict(token.options)
+                found.append(" and ".join(names.get(one, one) for one in token.chosen) or "nothing")
+            case "set":
+                pass
+            case _:
+                found.append(dict(token.options).get(token.value, token.value))
+    return re.sub(r"\s+([,;.])", r"\1", " ".join("".join(found).split()))
+
+
 def _tokens(sentence: str, step: Step, document: Document, around: Around) -> Iterator[Token]:
     at = 0
     for match in _BRACES.finditer(sentence):

@@ -31,7 +31,7 @@ from supplecast.workers.stuck import Stuck
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
-ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section", "compare_two"})
+ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section", "compare_two", "sheet_report"})
 _MODULES = (jobs, judging, cutting, comparing)
 _KEPT = 400
 

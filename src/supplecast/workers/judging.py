@@ -6,6 +6,7 @@ change of pull only what depends on it.
 
 from __future__ import annotations
 
+import math
 from collections import OrderedDict
 from dataclasses import asdict
 from pathlib import Path
@@ -18,6 +19,8 @@ from supplecast.document.builder import digest
 from supplecast.document.model import Document
 from supplecast.document.state import Entry
 from supplecast.errors import QuantityError, SuppleError
+from supplecast.exchange.picture import draw
+from supplecast.exchange.triangles import Part
 from supplecast.exchange.whole import write_whole
 from supplecast.geometry import Floats, Vec
 from supplecast.molding import gauges
@@ -112,4 +115,35 @@ def _kept(folder: Path, rows: Floats, *named: object) -> str:
     target = folder / name
     if not target.exists():
         write_whole(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())
+    return name
+
+
+_VIEWS = (("oblique", -0.62, 0.62), ("core side", 0.0, math.pi / 2), ("cavity side", 0.0, -math.pi / 2), ("front", 0.0, 0.0))
+
+
+def sheet_report(task: Task) -> dict[str, Any]:
+    """What the report of a part says of its shape: the gauges, its size, and pictures from four sides."""
+    judged = judge(task)
+    document, built = jobs.built_of(task)
+    entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
+    if not entries:
+        raise SuppleError("There is no body yet to report on.", "Build one first.")
+    boxes = [kernel.measure.box(entry.body.solid) for entry in entries]
+    size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)]
+    pictures = [{"words": words, "blob": _picture(task, document, entries, words, yaw, pitch)} for words, yaw, pitch in _VIEWS]
+    failed = [outcome.message for outcome in built.outcomes if outcome.status == "failed"]
+    return {"gauges": judged["gauges"], "size": size, "pictures": pictures, "failed": failed}
+
+
+def _picture(task: Task, document: Document, entries: list[Entry], words: str, yaw: float, pitch: float) -> str:
+    jobs.tell(task, 0, 0, f"drawing the {words}", "")
+    looks = [document.colours.get(entry.id, "") for entry in entries]
+    name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
+    target = Path(task.blobs) / name
+    if not target.exists():
+        parts = []
+        for entry, look in zip(entries, looks, strict=True):
+            fine = kernel.measure.loose_box(entry.body.solid).diagonal / 700
+            parts.append(Part(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look))
+        write_whole(target, draw(parts, 480, 336, yaw, pitch))
     return name
