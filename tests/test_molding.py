@@ -14,7 +14,7 @@ from shapely import union_all
 from shapely.geometry import Polygon
 
 from supplecast.geometry import Vec, unit
-from supplecast.kernel import facing, measure, mesh
+from supplecast.kernel import check, facing, measure, mesh, silhouette
 from supplecast.kernel.shape import Solid
 from supplecast.kernel.solid import box, cone, cylinder
 from supplecast.molding import estimates, flow, gauges, undercut, wall
@@ -116,6 +116,45 @@ def test_faces_in_order_of_need() -> None:
     lying = judged(cylinder((0, 0, 0), (1, 0, 0), 5, 20).solid)
     assert len(lying.turning) == 1
     assert estimates.required_draft(1.0, 0.05) == pytest.approx(3.0)  # 1° a 0.025 mm of texture: common practice, no source
+
+
+TILTED = [UP, unit((0.3, 0.2, 1.0)), unit((1.0, 0.2, 0.5))]
+
+
+@pytest.mark.parametrize("pull", TILTED)
+@pytest.mark.parametrize(
+    "solid",
+    [
+        cylinder((0, 0, 0), (1, 0, 0.2), 5, 20).solid,
+        cone((0, 0, 0), (1, 0, 0.2), 8, 5, 20).solid,
+        [circle("s", "40"), extrude("e", "s", "10"), rounded({"rule": "outer loop", "of": "e.end"})],
+        [rectangle("s", "40", "30"), extrude("e", "s", "20"), rounded({"rule": "every"}, "5")],
+        LOFT,
+    ],
+    ids=["cylinder", "cone", "ring", "balls", "free"],
+)
+def test_faces_split_where_they_turn_over_are_seen_from_one_side(solid: Any, pull: Vec) -> None:
+    """No face is left that turns over; the volume stays, and the lines lie where n·d = 0, to 2 µm on the way across."""
+    body = solid if isinstance(solid, Solid) else solid_of(solid)
+    made = silhouette.split(body, pull)
+    degrees = np.degrees(facing.drafts(made.solid, pull))
+    assert not ((degrees[:, 0] < -0.05) & (degrees[:, 1] > 0.05)).any() and not check.faults(made.solid)
+    assert measure.volume(made.solid) == pytest.approx(measure.volume(body), rel=2e-8)
+    assert all(made.origins)  # every piece keeps the name of its face
+    turning = silhouette.turning(facing.drafts(body, pull))
+    assert bool(turning) == (made.solid.face_count > body.face_count)
+
+
+def test_a_silhouette_is_the_line_it_must_be() -> None:
+    """On a lying cylinder two lines at its widest; on a sphere the great circle (closed form)."""
+    lying = cylinder((0, 0, 0), (1, 0, 0), 5, 20).solid
+    pulled = judged(lying)
+    spots = np.concatenate(pulled.silhouettes)
+    assert (
+        np.allclose(np.abs(spots[:, 1]), 5)
+        and np.allclose(spots[:, 2], 0, atol=1e-9)
+        and np.ptp(spots[:, 0]) == pytest.approx(20)
+    )
 
 
 # --- undercuts ------------------------------------------------------------------------------------------------------

@@ -46,7 +46,7 @@ def _range(face: Any, way: Vec) -> tuple[float, float]:
     surface = BRepAdaptor_Surface(face)
     sense = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    value = _value(surface, way, sense, ((u0 + u1) / 2, (v0 + v1) / 2))
+    value = value_on(surface, way, sense, ((u0 + u1) / 2, (v0 + v1) / 2))
     match surface.GetType():
         case GeomAbs_SurfaceType.GeomAbs_Plane:
             only = value((u0 + u1) / 2, (v0 + v1) / 2)
@@ -56,7 +56,7 @@ def _range(face: Any, way: Vec) -> tuple[float, float]:
     return _sought(face, value, (u0, u1, v0, v1))
 
 
-def _value(surface: Any, way: Vec, sense: float, middle: tuple[float, float]) -> Value:
+def value_on(surface: Any, way: Vec, sense: float, middle: tuple[float, float]) -> Value:
     """n·d at a place of the surface; where it comes to a point, just beside that, towards the middle."""
     place, along, across = gp_Pnt(), gp_Vec(), gp_Vec()
     d = gp_Vec(*way)
@@ -97,9 +97,10 @@ def _turn(face: Any) -> tuple[float, float]:
 
 
 def _traces(face: Any) -> Iterator[Any]:
-    explorer = TopExp_Explorer(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD), TopAbs_EDGE)
+    forward = TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD))  # else seams are taken on the wrong side
+    explorer = TopExp_Explorer(forward, TopAbs_EDGE)
     while explorer.More():
-        yield BRepAdaptor_Curve2d(TopoDS.Edge(explorer.Current()), TopoDS.Face(face))
+        yield BRepAdaptor_Curve2d(TopoDS.Edge(explorer.Current()), forward)
         explorer.Next()
 
 

@@ -95,6 +95,17 @@ class Pulled:
         return [int(face) for face in sorted(np.flatnonzero(np.isnan(self.least)), key=lambda face: -self.areas[face])]
 
     @cached_property
+    def silhouettes(self) -> list[Floats]:
+        """Where those faces turn over, each line as (n, 3) mm, cut off at the face's outline to about a place's spacing."""
+        found = []
+        for line in kernel.silhouette.lines(self.skin.solid, self.turning, self.pull):
+            points = kernel.silhouette.sampled(line)
+            near = self.skin.places.whole.nearest(points, 4 * self.skin.fine).triangles >= 0
+            ends = np.flatnonzero(np.diff(np.concatenate([[False], near, [False]]).astype(int)))
+            found += [points[a:b] for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1]
+        return found
+
+    @cached_property
     def hidden(self) -> Bools:
         return undercut.hidden(self.skin.places, self.pull)
 

@@ -50,7 +50,9 @@ def judge(task: Task) -> dict[str, Any]:
         flow = pulled.flow(asked.gate) if asked.gate and entry is _nearest(entries, asked.gate) else None
         one = Judged(entry.id, entry.name, pulled, flow)
         judged.append(one)
-        skins.append({"body": entry.id, "mesh": jobs.mesh_name(entry), **_blobs(entry, one, asked, Path(task.blobs))})
+        traces = [line.round(4).tolist() for line in pulled.silhouettes]
+        blobs = _blobs(entry, one, asked, Path(task.blobs))
+        skins.append({"body": entry.id, "mesh": jobs.mesh_name(entry), "traces": traces, **blobs})
     return {"gauges": [asdict(gauge) for gauge in gauges.gauges(judged, asked)], "skins": skins, "why": ""}
 
 

@@ -74,6 +74,7 @@ export class Judging {
     this._offender();
     this._strip();
     bench.pullWay = bench.pullWay || document.getElementById('bench').dataset.pull;
+    bench.viewer.setTraces(['draft', 'undercut'].includes(id) ? this.result.skins.flatMap((skin) => skin.traces) : []);
     if (gauge.map) await this.paint.show(this.result.skins, gauge.map, gauge.bands);
     else this.paint.hide();
     if (fresh) bench.tell(`${gauge.name}:`, gauge.offenders.length ? `${gauge.verdict}; N goes to the next place, P back; Esc closes` : `${gauge.verdict}; Esc closes`);
@@ -86,6 +87,7 @@ export class Judging {
     this.paint.hide();
     bench.viewer.light([]);
     bench.viewer.setLines([]);
+    bench.viewer.setTraces([]);
     this._strip();
     bench.tell('Ready:', 'the map is put away');
   }

@@ -55,7 +55,8 @@ export class Viewer {
     this.marks = new Group();
     this.lines = new Group();
     this.cuts = new Group();
-    this.scene.add(this.sketches, this.marks, this.lines, this.cuts);
+    this.traces = new Group();
+    this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces);
     this.frame = 0;
     this.fitted = false;
     new ResizeObserver(() => this._resize()).observe(holder);
@@ -258,6 +259,13 @@ export class Viewer {
     }
     for (const k of [0, 1, 2]) if (Math.abs(Math.abs(normal.getComponent(k)) - 1) < 1e-4) normal.set(0, 0, 0).setComponent(k, Math.sign(normal.getComponent(k)) || 1);
     return { point, normal: normal.normalize() };
+  }
+
+  // Lines on the skin that belong to a map, such as where faces turn over.
+  setTraces(lines) {
+    clear(this.traces);
+    if (lines.length) this.traces.add(strokes(lines, PETROL, 1));
+    this.invalidate();
   }
 
   // The exact outlines of a section, drawn just before its plane.
