@@ -48,6 +48,7 @@ ROUTES = [
     "POST /api/documents/{document_id}/measures", "POST /api/documents/{document_id}/units",
     "POST /api/documents/{document_id}/gauges", "POST /api/documents/{document_id}/pulls",
     "POST /api/documents/{document_id}/sections", "POST /api/documents/{document_id}/compare",
+    "POST /api/documents/{document_id}/report", "POST /api/resins", "DELETE /api/resins/{name}",
     "POST /api/documents/{document_id}/picture",
     "POST /api/documents/{document_id}/places", "POST /api/documents/{document_id}/preview",
     "POST /api/documents/{document_id}/redo", "POST /api/documents/{document_id}/references",
