@@ -56,9 +56,14 @@ def _take(page: Page) -> None:
     page.goto("/documents/dusk-back-shell")
     ready()
     keep("part")
+    _judged(page, keep)
     page.keyboard.press("v")
     page.keyboard.press("s")
-    page.wait_for_timeout(1200)
+    page.wait_for_function("() => bench.viewer.cuts.children.length > 0")
+    page.select_option('[aria-label="Kept sections"]', "bosses")
+    page.wait_for_timeout(2500)
+    page.mouse.click(*page.evaluate(_ON_THE_FLOOR))
+    page.wait_for_timeout(1500)
     keep("section")
     page.keyboard.press("s")
     page.locator('[data-step="flo"][data-pick="edges"]').click()
@@ -90,6 +95,7 @@ def _take(page: Page) -> None:
     page.get_by_text("is “First sample”").wait_for()
     keep("history")
     _shaped(page, keep)
+    _compared(page, keep)
     page.goto("/documents/dusk-back-shell-tool")
     ready()
     keep("tool")
@@ -98,6 +104,48 @@ def _take(page: Page) -> None:
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+
+
+# The page's place of a point in the middle of the floor, on the kept section.
+_ON_THE_FLOOR = """() => { const { eye, canvas } = bench.viewer;
+  const p = eye.camera.position.clone().set(10, 24, -25.9).project(eye.camera); const box = canvas.getBoundingClientRect();
+  return [box.left + (p.x + 1) / 2 * box.width, box.top + (1 - p.y) / 2 * box.height]; }"""
+
+
+def _judged(page: Page, keep: Callable[[str], None]) -> None:
+    """Gauges of the back shell: what leans too little, and how far the melt flows."""
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    page.click('[data-gauge="draft"]')
+    page.wait_for_timeout(1500)
+    keep("gauges")
+    page.click('[data-gauge="flow"]')
+    page.wait_for_timeout(1500)
+    keep("flow")
+    page.keyboard.press("Escape")
+    page.wait_for_timeout(600)
+
+
+def _compared(page: Page, keep: Callable[[str], None]) -> None:
+    """The back shell against itself with a thicker wall, the resins, and the report."""
+    page.goto("/documents/dusk-back-shell")
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    wall = page.locator('input[data-value="wall"]')
+    wall.fill("2.4 mm")
+    wall.press("Enter")
+    page.wait_for_timeout(1000)
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old && bench.result.ok")
+    head = page.evaluate("bench.revision")
+    page.goto(f"/documents/dusk-back-shell/compare?first={head - 1}")
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=120_000)
+    page.wait_for_timeout(1500)
+    keep("compare")
+    page.goto("/documents/dusk-back-shell/report")
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=120_000)
+    page.wait_for_timeout(500)
+    keep("report")
+    page.goto("/resins?like=ABS")
+    page.wait_for_timeout(600)
+    keep("resins")
 
 
 def _shaped(page: Page, keep: Callable[[str], None]) -> None:
