@@ -1,0 +1,38 @@
+"""The gauges: what was measured of a part as numbers against the bands of its resin, with a verdict and the offenders."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from supplecast.geometry import Floats
+from supplecast.molding.gauges import cost, filling, pull, thickness
+from supplecast.molding.gauges.told import Asked, Band, Bar, Figure, Gauge, Judged, Offender
+
+__all__ = ["Asked", "Band", "Bar", "Figure", "Gauge", "Judged", "Offender", "gauges", "values"]
+
+_STRIP = (thickness.wall, pull.draft, pull.undercut, thickness.sink, filling.flow, cost.mass, cost.clamp)
+
+
+def gauges(bodies: Sequence[Judged], asked: Asked) -> list[Gauge]:
+    """All gauges of the bodies of a part, in the order of the strip."""
+    return [make(bodies, asked) for make in _STRIP]
+
+
+def values(body: Judged, of: str) -> Floats:
+    """The values of a map at the places of a body's skin, (n,)."""
+    pulled, walls = body.pulled, body.pulled.skin.walls
+    match of:
+        case "wall":
+            return np.where(walls.rim, -1.0, walls.balls)
+        case "draft":
+            return np.degrees(pulled.map)
+        case "undercut":
+            upright = pulled.map < math.radians(0.05)
+            facing = pulled.skin.places.normals @ np.array(pulled.pull)
+            return np.where(pulled.hidden, 3.0, np.where(upright, 2.0, np.where(facing > 0, 0.0, 1.0)))
+        case "flow" if body.flow is not None:
+            return np.where(np.isfinite(body.flow.ratios), body.flow.ratios, -1.0)
+    raise ValueError(of)
