@@ -18,11 +18,13 @@ from pydantic import ValidationError
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, parse_document
 from supplecast.errors import DocumentError, QuantityError, StoreError, SuppleError
+from supplecast.exchange import shelf
 from supplecast.exchange.datasheet import Datasheet, Reading, write_pdf
+from supplecast.kernel import measure
 from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
-from supplecast.workers import comparing, cutting, judging
+from supplecast.workers import comparing, cutting, jobs, judging
 from supplecast.workers.jobs import Task
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 from tests.test_end_to_end import FLAGS, served
@@ -65,6 +67,21 @@ SHEET: STEPS = [
     chain("k", (0, 0), (9, 0)),
     {"id": "w", "type": "extrude", "profile": {"sketch": "k"}, "distance": "5", "fill": "as a surface"},
 ]
+
+
+def test_the_exact_mass_comes_from_the_shelf(tmp_path: Path) -> None:
+    """What a build has integrated is not integrated again, unless it is damaged."""
+    document = part(TRAY)
+    built = jobs.build(task(document, tmp_path))
+    (kept,) = tmp_path.glob("*.mass")
+    (entry,) = bodies(document).values()
+    shelf.recall_mass(entry, tmp_path)
+    known = measure.known_mass(entry.body.solid)
+    assert known is not None and known.volume == built["bodies"][0]["volume"]
+    kept.write_bytes(kept.read_bytes()[:-3])
+    (fresh,) = bodies(document).values()
+    shelf.recall_mass(fresh, tmp_path)
+    assert measure.known_mass(fresh.body.solid) is None
 
 
 @pytest.mark.parametrize(("steps", "why"), [([], "no body yet"), (SHEET, "only surfaces")])

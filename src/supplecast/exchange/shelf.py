@@ -94,6 +94,26 @@ def _sealed(content: bytes) -> bytes:
     return hashlib.sha256(content).digest() + content
 
 
+def keep_mass(entry: Entry, blobs: Path) -> None:
+    """Put a body's exact mass on the shelf: whoever takes the body from there need not integrate it again."""
+    known = kernel.measure.known_mass(entry.body.solid)
+    place = blobs / _mass_name(entry)
+    if known is not None and not place.exists():
+        write_whole(place, _sealed(json.dumps(asdict(known)).encode()))
+
+
+def recall_mass(entry: Entry, blobs: Path) -> None:
+    """Let a body know its exact mass, if the shelf does."""
+    content = opened(blobs / _mass_name(entry))
+    if content is not None and kernel.measure.known_mass(entry.body.solid) is None:
+        held = json.loads(content)
+        kernel.measure.remember(entry.body.solid, kernel.measure.Mass(held["volume"], held["area"], vec(held["centroid"])))
+
+
+def _mass_name(entry: Entry) -> str:
+    return f"{digest('mass 1', entry.key)}.mass"
+
+
 def _shape_name(body: Body, key: str) -> str:
     """Faces may be numbered otherwise in another process, so their order is part of the name."""
     order = "\x1e".join("\x1f".join(tags) for tags in body.tags)

@@ -81,6 +81,17 @@ def mass(solid: Solid) -> Mass:
     return known
 
 
+def known_mass(solid: Solid) -> Mass | None:
+    """The exact mass, if it was worked out before."""
+    known = solid.__dict__.get("_mass")
+    return known if isinstance(known, Mass) else None
+
+
+def remember(solid: Solid, mass: Mass) -> None:
+    """Let a solid know its mass, as it was worked out for the same body before."""
+    solid.__dict__["_mass"] = mass
+
+
 def _skin(sheet: Solid) -> Mass:
     """A surface has an area and the centroid of that, and no volume."""
     skin = GProp_GProps()

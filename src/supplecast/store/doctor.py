@@ -100,6 +100,9 @@ def _blobs(folder: Path, repair: bool) -> Iterator[Finding]:
             yield from _thrown(path, "is damaged", repair)
         elif path.name not in wanted:
             yield from _thrown(path, "is no longer used", repair)
+    for path in sorted(folder.glob("*.mass")):
+        if shelf.opened(path) is None:
+            yield from _thrown(path, "is damaged", repair)
     heads = {".glb": b"glTF", ".png": b"\x89PNG"}
     for path in sorted(folder.iterdir()):
         head = heads.get(path.suffix)

@@ -223,8 +223,11 @@ def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.meas
         return kernel.measure.loose_box(solid), kernel.measure.rough_mass(solid)
     if "_mass" not in solid.__dict__ or "_box" not in solid.__dict__:
         tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
-    rough = task.options.get("preview")
-    return kernel.measure.box(solid), kernel.measure.rough_mass(solid) if rough else kernel.measure.mass(solid)
+    if task.options.get("preview"):
+        return kernel.measure.box(solid), kernel.measure.rough_mass(solid)
+    mass = kernel.measure.mass(solid)
+    shelf.keep_mass(entry, Path(task.blobs))
+    return kernel.measure.box(solid), mass
 
 
 def _mesh(entry: Entry, task: Task) -> str | None:

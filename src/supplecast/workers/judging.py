@@ -19,6 +19,7 @@ from supplecast.document.builder import digest
 from supplecast.document.model import Document
 from supplecast.document.state import Entry
 from supplecast.errors import QuantityError, SuppleError
+from supplecast.exchange import shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.exchange.whole import write_whole
@@ -46,6 +47,7 @@ def judge(task: Task) -> dict[str, Any]:
     judged, skins = [], []
     for entry in entries:
         jobs.tell(task, 0, 0, f"judging {entry.name}", "")
+        shelf.recall_mass(entry, Path(task.blobs))
         pulled = _held(entry, asked.pull)
         flow = pulled.flow(asked.gate) if asked.gate and entry is _nearest(entries, asked.gate) else None
         one = Judged(entry.id, entry.name, pulled, flow)
