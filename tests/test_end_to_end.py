@@ -348,7 +348,8 @@ def test_a_step_that_takes_too_long_is_stopped_and_the_page_lives_on(page: Page,
     assert statuses["e2"] == "ok" and statuses[step] == "failed" and step in ("hs", "cut", "shl")
     hands.type("e2", "distance", "7")  # the sheet answers as ever
     page.wait_for_function("() => Math.abs(bench.result.bodies.find(b => b.id === 'e2').high[2] - 7) < 1e-6")
-    hands.settle()  # the sheet is fetched once more: the server must not go before
+    hands.settle()  # the sheet is fetched once more, and the gauges: the server must not go before
+    page.wait_for_function("() => !bench.judged.old || bench.judged.why")
 
 
 def test_a_lost_pick_is_repaired_with_one_click_and_the_past_comes_back(page: Page, tmp_path: Path) -> None:

@@ -14,7 +14,6 @@ import secrets
 import tempfile
 import threading
 import time
-from collections.abc import Callable
 from concurrent.futures import CancelledError, TimeoutError
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -23,7 +22,7 @@ from typing import Any, Literal
 from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
-from supplecast.workers import comparing, cutting, jobs, judging
+from supplecast.workers import jobs, verbs
 from supplecast.workers.jobs import Task
 from supplecast.workers.slot import Broken, Slot
 from supplecast.workers.stuck import Stuck
@@ -32,7 +31,6 @@ State = Literal["waiting", "running", "done", "failed", "cancelled", "too long",
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
 ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section", "compare_two", "sheet_report"})
-_MODULES = (jobs, judging, cutting, comparing)
 _KEPT = 400
 
 
@@ -126,13 +124,12 @@ class Engine:
                 self._queue(job)
 
     def _queue(self, job: Job, *, again: bool = False) -> None:
-        verb: Callable[[Task], dict[str, Any]] = next(getattr(m, job.kind) for m in _MODULES if hasattr(m, job.kind))
         job.tries += 1
 
         def begun() -> None:
             job.state = "running"
 
-        work = (verb, job.task, job.deadline)
+        work = (verbs.work, (job.kind, job.task), job.deadline)
         job.slot.put(job.id, work, lambda result, fault: self._finish(job, result, fault), begun, first=again)
 
     def _is_replaced(self, job: Job) -> bool:

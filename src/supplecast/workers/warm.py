@@ -2,7 +2,9 @@
 
 from supplecast import kernel, search
 from supplecast.document.step import load_steps
+from supplecast.workers import verbs
 
 load_steps()
 kernel.preload()
+verbs.load()
 search.warm()
