@@ -54,8 +54,8 @@ class Mesh:
         return unique, triangles[~flat]
 
 
-def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
-    """Mesh within `deflection` mm of the surface and `angle` rad between neighbouring facets.
+def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = True) -> Mesh:
+    """Mesh within `deflection` mm of the surface and `angle` rad between neighbouring facets; with polylines for its `edges`.
 
     Raises KernelError naming the faces that could not be meshed.
     """
@@ -84,7 +84,7 @@ def tessellate(solid: Solid, deflection: float, angle: float) -> Mesh:
         np.concatenate(normals),
         np.concatenate(triangles).astype(np.int32),
         np.array(ends, dtype=np.int32),
-        tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges)),
+        tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges if edges else 0)),
     )
 
 

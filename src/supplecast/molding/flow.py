@@ -16,7 +16,7 @@ from scipy.spatial import cKDTree
 from supplecast.geometry import Floats, Rows, Vec, vec
 from supplecast.molding.wall import Walls
 
-_NODES = 7000
+_NODES = 5000
 _REACH = 3.2  # links reach so many times as far as nodes lie apart, but never as far as two walls
 
 

@@ -29,16 +29,16 @@ class Skin:
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
-        return kernel.mesh.tessellate(self.solid, self.fine, 0.2)
+        return kernel.mesh.tessellate(self.solid, self.fine, 0.2, edges=False)
 
     @property
     def fine(self) -> float:
-        return min(max(kernel.measure.loose_box(self.solid).diagonal / 4500, 0.005), 0.1)
+        return min(max(kernel.measure.loose_box(self.solid).diagonal / 4000, 0.005), 0.1)
 
     @cached_property
     def places(self) -> Sampled:
         fine = self._mesh
-        coarse = kernel.mesh.tessellate(self.solid, 2.5 * self.fine, 0.45)
+        coarse = kernel.mesh.tessellate(self.solid, 2.5 * self.fine, 0.45, edges=False)
         return sampled(coarse, fine, self.fine)
 
     @cached_property

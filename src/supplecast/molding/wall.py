@@ -23,7 +23,7 @@ _RIM = 0.5  # a ball that some skin enters deeper than that share of its radius 
 THIN, THICK = 0.8, 1.2  # of the usual wall: beyond these a place is pointed out (the root of a textbook rib reaches 1.2)
 _LEAST_SPOT = 2.0  # mm²
 _TOP = 0.02
-_STEPS, _AROUND = 4, 8
+_STEPS, _AROUND = 7, 8
 
 
 @dataclass(frozen=True)
@@ -124,7 +124,7 @@ class Walls:
             places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, ways[good]])
             sizes = np.concatenate([sizes, found[good]])
             best = np.argsort(-sizes)[:12]
-            places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2.5
+            places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2
         return float(sizes[0]) or float(self.balls[rows].max()), vec(places[0])
 
 
