@@ -53,7 +53,7 @@ _SMOOTH, _ASKEW = 1e-5, 2e-3  # rad
 _NEAR = 1e-3  # mm
 
 
-def lean_from(solid: Solid, line: Sequence[int], angle: float, ways: Sequence[Vec]) -> Made:
+def lean_from(body: Solid, line: Sequence[int], angle: float, ways: Sequence[Vec]) -> Made:
     """Lean the walls that go on from a line of edges, along each of `ways`, inwards by `angle` rad against that way.
 
     The walls keep their tags. KernelError if the edges make no
@@ -61,30 +61,30 @@ def lean_from(solid: Solid, line: Sequence[int], angle: float, ways: Sequence[Ve
     """
     if not 0 < angle < math.radians(45):
         raise KernelError("From a parting line the draft must lie between 0° and 45°.", "Type 1° to 3°.")
-    made = Made(solid, unchanged(solid))
+    made = Made(body, unchanged(body))
     for way in ways:
-        here = _line_in(made, solid, line)
+        here = _line_in(made, body, line)
         made = composed(made, _leant(made.solid, here, angle, way))
     return made
 
 
-def _line_in(made: Made, solid: Solid, line: Sequence[int]) -> list[int]:
+def _line_in(made: Made, body: Solid, line: Sequence[int]) -> list[int]:
     """The edges of a body that lie on the line: they move in the count as the other side is cut."""
-    if made.solid is solid:
+    if made.solid is body:
         return list(line)
-    spots = [edges.middle(solid, edge) for edge in line]
+    spots = [edges.middle(body, edge) for edge in line]
     count = range(made.solid.number_of_edges)
-    return [edge for edge in count if any(edges.passes(made.solid, edge, spot) for spot in spots)]
+    return [index for index in count if any(edges.passes(made.solid, index, spot) for spot in spots)]
 
 
-def _leant(solid: Solid, line: Sequence[int], angle: float, way: Vec) -> Made:
-    runs = _runs(solid, line, _walls(solid, line, way), angle, np.array(way))
-    strip = _strip(solid, runs, np.array(way))
-    maker = boolean.parted(solid, [strip.sheet.shape])
+def _leant(body: Solid, line: Sequence[int], angle: float, way: Vec) -> Made:
+    runs = _runs(body, line, _walls(body, line, way), angle, np.array(way))
+    strip = _strip(body, runs, np.array(way))
+    maker = boolean.parted(body, [strip.sheet.shape])
     pieces = checked(maker.Shape(), "the draft", expect=None)
     if len(pieces) < 2:
         raise KernelError("The line does not part the walls: it ends within one.", "Pick it on to where the walls end.")
-    return _kept(solid, pieces, maker, strip, angle, way)
+    return _kept(body, pieces, maker, strip, angle, way)
 
 
 @dataclass(frozen=True)
@@ -105,27 +105,27 @@ class _Run:
     rulings: Floats
 
 
-def _runs(solid: Solid, line: Sequence[int], walls: dict[int, int], angle: float, way: Floats) -> list[_Run]:
+def _runs(body: Solid, line: Sequence[int], walls: dict[int, int], angle: float, way: Floats) -> list[_Run]:
     maker = BRepBuilderAPI_MakeWire()
-    maker.Add(listed(solid.nth_edge(edge) for edge in line))
+    maker.Add(listed(body.nth_edge(edge) for edge in line))
     if not maker.IsDone():
         raise KernelError("The picked edges make no line.", "Pick edges that join end to end.")
     found = []
     explorer = BRepTools_WireExplorer(maker.Wire())
     while explorer.More():
-        edge = solid.find_edge(explorer.Current())
+        edge = body.find_edge(explorer.Current())
         assert edge is not None
-        found.append(_run(solid, edge, walls[edge], explorer.Orientation() == TopAbs_REVERSED, angle, way))
+        found.append(_run(edge, body, walls[edge], explorer.Orientation() == TopAbs_REVERSED, angle, way))
         explorer.Next()
     return found
 
 
-def _run(solid: Solid, edge: int, wall: int, back: bool, angle: float, way: Floats) -> _Run:
-    adaptor = BRepAdaptor_Curve(solid.nth_edge(edge))
+def _run(edge: int, body: Solid, wall: int, back: bool, angle: float, way: Floats) -> _Run:
+    adaptor = BRepAdaptor_Curve(body.nth_edge(edge))
     straight = adaptor.GetType() == GeomAbs_CurveType.GeomAbs_Line
     # As a spline, since ruled faces pair the parameters of those.
     bounded = Geom_TrimmedCurve(
-        BRep_Tool.Curve_s(solid.nth_edge(edge), 0.0, 1.0), adaptor.FirstParameter(), adaptor.LastParameter()
+        BRep_Tool.Curve_s(body.nth_edge(edge), 0.0, 1.0), adaptor.FirstParameter(), adaptor.LastParameter()
     )
     curve = GeomConvert.CurveToBSplineCurve_s(bounded)
     at = np.linspace(curve.FirstParameter(), curve.LastParameter(), 2 if straight else _SAMPLES * (curve.NbKnots() - 1) + 1)
@@ -138,7 +138,7 @@ def _run(solid: Solid, edge: int, wall: int, back: bool, angle: float, way: Floa
         spots.append(xyz(place))
         tangents.append(np.array(xyz(first)) * sense / size)
         bends.append(np.array(xyz(second)) / size**2)
-        outwards.append(datums.normal_at(solid, wall, spots[-1])[1])
+        outwards.append(datums.normal_at(body, wall, spots[-1])[1])
     tangent, out = np.array(tangents), np.array(outwards)
     if (np.linalg.norm(np.cross(tangent, way), axis=1) < math.sin(angle) * _SLANT).any():
         raise KernelError("The line runs too steeply for the draft.", "Let it rise less steeply there.", edges=(edge,))
@@ -174,10 +174,10 @@ class _Strip:
     runs: list[_Run]
 
 
-def _strip(solid: Solid, runs: list[_Run], way: Floats) -> _Strip:
+def _strip(body: Solid, runs: list[_Run], way: Floats) -> _Strip:
     closed = len(runs) == 1 and bool(np.allclose(runs[0].spots[0], runs[0].spots[-1], atol=_NEAR))
     closed = closed or (len(runs) > 1 and bool(np.allclose(runs[0].spots[0], runs[-1].spots[-1], atol=_NEAR)))
-    bottom = float((measure.corners(solid) @ way).max()) + _BEYOND
+    bottom = float((measure.corners(body) @ way).max()) + _BEYOND
     sewing = BRepBuilderAPI_Sewing(_TIGHT)
     faces = []
     for number, run in enumerate(runs):
@@ -185,7 +185,7 @@ def _strip(solid: Solid, runs: list[_Run], way: Floats) -> _Strip:
         after = runs[(number + 1) % len(runs)] if number + 1 < len(runs) or closed else None
         first = _ray(before, run, way) if before else _Ray(run.spots[0], run.rulings[0]).beyond(run, -1, bottom)
         last = _ray(run, after, way) if after else _Ray(run.spots[-1], run.rulings[-1]).beyond(run, 1, bottom)
-        faces.append(_face(solid, run, first, last, way, bottom))
+        faces.append(_face(body, run, first, last, way, bottom))
         sewing.Add(faces[-1])
     sewing.Perform()
     kept = [face if (new := sewing.ModifiedSubShape(face)).IsNull() else new for face in faces]
@@ -218,7 +218,7 @@ def _ray(before: _Run, after: _Run, way: Floats) -> _Ray:
     return _Ray(after.spots[0], ray)
 
 
-def _face(solid: Solid, run: _Run, first: _Ray, last: _Ray, way: Floats, bottom: float) -> Any:
+def _face(body: Solid, run: _Run, first: _Ray, last: _Ray, way: Floats, bottom: float) -> Any:
     tops = run.spots.copy()
     tops[0], tops[-1] = first.spot, last.spot
     rays = run.rulings.copy()
@@ -232,7 +232,7 @@ def _face(solid: Solid, run: _Run, first: _Ray, last: _Ray, way: Floats, bottom:
             outline.Add(point(vec(spot)))
         outline.Close()
         return BRepBuilderAPI_MakeFace(outline.Wire()).Face()
-    cone = _cone(solid, run, tops[0], feet[0], way)
+    cone = _cone(body, run, tops[0], feet[0], way)
     if cone is not None:
         return cone
     order = np.argsort(run.at)
@@ -245,9 +245,9 @@ def _face(solid: Solid, run: _Run, first: _Ray, last: _Ray, way: Floats, bottom:
     return BRepFill.Face_s(BRepBuilderAPI_MakeEdge(run.curve).Edge(), BRepBuilderAPI_MakeEdge(maker.Curve()).Edge())
 
 
-def _cone(solid: Solid, run: _Run, top: Floats, foot: Floats, way: Floats) -> Any:
+def _cone(body: Solid, run: _Run, top: Floats, foot: Floats, way: Floats) -> Any:
     """The face under a round edge that lies square to the pull; None for others."""
-    curve = BRepAdaptor_Curve(solid.nth_edge(run.edge))
+    curve = BRepAdaptor_Curve(body.nth_edge(run.edge))
     if curve.GetType() != GeomAbs_CurveType.GeomAbs_Circle:
         return None
     axis = curve.Circle().Axis()
@@ -260,33 +260,33 @@ def _cone(solid: Solid, run: _Run, top: Floats, foot: Floats, way: Floats) -> An
     return TopoDS.Face(BRepPrimAPI_MakeRevol(ruling, axis, turn).Shape())
 
 
-def _walls(solid: Solid, line: Sequence[int], way: Vec) -> dict[int, int]:
+def _walls(body: Solid, line: Sequence[int], way: Vec) -> dict[int, int]:
     """For each edge of the line the face that goes on from it along the way."""
     found = {}
     for edge in line:
-        spot = edges.middle(solid, edge)
-        upright = [f for f in solid.faces_at_edges[edge] if abs(dot(datums.normal_at(solid, f, spot)[1], way)) < _UPRIGHT]
-        upright = [f for f in upright if dot(gap(measure.face_middle(solid, f), spot), way) > _NEAR]
+        spot = edges.middle(body, edge)
+        upright = [f for f in body.faces_at_edges[edge] if abs(dot(datums.normal_at(body, f, spot)[1], way)) < _UPRIGHT]
+        upright = [f for f in upright if dot(gap(measure.face_middle(body, f), spot), way) > _NEAR]
         if not upright:
             raise KernelError("No wall goes on from this edge along the pull.", "Leave it out.", edges=(edge,))
-        found[edge] = max(upright, key=lambda f: dot(gap(measure.face_middle(solid, f), spot), way))
+        found[edge] = max(upright, key=lambda f: dot(gap(measure.face_middle(body, f), spot), way))
     return found
 
 
-def _kept(solid: Solid, pieces: list[Solid], maker: Any, strip: _Strip, angle: float, way: Vec) -> Made:
+def _kept(body: Solid, pieces: list[Solid], maker: Any, strip: _Strip, angle: float, way: Vec) -> Made:
     ledger = Ledger(pieces)
     for run, face in zip(strip.runs, strip.faces, strict=True):
         for new in each(maker.Modified(face)):
             ledger.note(new, Origin(None, (FaceOf(0, run.wall),)))
     walls = {run.edge: run.wall for run in strip.runs}
     leant = [{index for index, row in enumerate(rows) if row} for rows in ledger.rows]
-    ledger.kept([solid], maker.Modified)
+    ledger.kept([body], maker.Modified)
     largest = max(range(len(pieces)), key=lambda index: measure.rough_volume(pieces[index]))
     result = ledger.made()[largest]
     taken = sum(measure.rough_volume(piece) for index, piece in enumerate(pieces) if index != largest)
-    corners = measure.corners(solid)
-    drop = max(float(((corners - edges.middle(solid, edge)) @ np.array(way)).max()) for edge in walls)
-    room = drop * math.tan(angle) * sum(measure.face_area(solid, face) for face in set(walls.values()))
+    corners = measure.corners(body)
+    drop = max(float(((corners - edges.middle(body, edge)) @ np.array(way)).max()) for edge in walls)
+    room = drop * math.tan(angle) * sum(measure.face_area(body, face) for face in set(walls.values()))
     sound = all(_steep_enough(result.solid, face, angle, way) for face in leant[largest])
     if taken > _MORE * room or not sound or not leant[largest]:
         raise KernelError(
@@ -298,6 +298,6 @@ def _kept(solid: Solid, pieces: list[Solid], maker: Any, strip: _Strip, angle: f
     return result
 
 
-def _steep_enough(solid: Solid, face: int, angle: float, way: Vec) -> bool:
-    spot = measure.point_inside(solid, face)
-    return spot is None or dot(datums.normal_at(solid, face, spot)[1], way) > math.sin(angle) - _SLACK
+def _steep_enough(body: Solid, face: int, angle: float, way: Vec) -> bool:
+    spot = measure.point_inside(body, face)
+    return spot is None or dot(datums.normal_at(body, face, spot)[1], way) > math.sin(angle) - _SLACK
