@@ -55,7 +55,7 @@ def test_a_part_is_judged_with_maps_that_are_made_once(tmp_path: Path) -> None:
     assert [gauge["id"] for gauge in told["gauges"]] == ["wall", "draft", "undercut", "sink", "flow", "mass", "clamp"]
     (skin,) = told["skins"]
     assert floats(tmp_path, skin["skin"]).size == 12 * skin["triangles"]
-    for name in ("wall", "draft", "undercut", "flow"):
+    for name in ("wall", "rays", "draft", "undercut", "flow"):
         assert floats(tmp_path, skin["maps"][name]).size == skin["triangles"]
     written = {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.f32")}
     other = document.model_copy(update={"resin": "PP"})
@@ -261,6 +261,8 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     assert page.locator("#gauge-panel li").count() == 7
     page.mouse.move(430, 430)
     page.wait_for_function("() => document.getElementById('say').textContent.includes('mm')")
+    page.click("#turn-map")
+    page.wait_for_function("() => document.getElementById('turn-map').textContent.includes('ball')")
     page.click("#gauge-panel .figure >> nth=0")
     page.get_by_text("half of the area is thinner").wait_for()
 
@@ -275,7 +277,7 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     page.wait_for_function("() => document.getElementById('offender-words')?.textContent.includes('mm thin')")
     page.keyboard.press("Escape")
     page.wait_for_function("() => !bench.judging.paint.on")
-    page.keyboard.press("f")
+    page.locator('[data-look="oblique"]').click()
     page.keyboard.press("Control+z")
     page.wait_for_function("() => bench.strip.some((g) => g.id === 'wall' && g.value === '2')")
 

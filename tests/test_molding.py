@@ -193,7 +193,8 @@ def test_a_hook_hides_what_lies_under_it() -> None:
 def test_a_closed_hollow_cannot_be_freed() -> None:
     hollow = [rectangle("s", "30", "30"), extrude("e", "s", "20"), {"id": "sh", "type": "shell", "wall": "3", "open": []}]
     (found,) = judged(solid_of(hollow)).undercuts
-    assert found.slide is None and found.share == 0
+    assert found.slide is None and found.share == 0 and found.closed
+    assert "closed hollow" in strip(solid_of(hollow))["undercut"].offenders[0].words
     assert found.area == pytest.approx(2 * (24 * 24 + 2 * 24 * 14), rel=1e-6)
 
 

@@ -23,7 +23,7 @@ _WHOLE = 0.97  # of an undercut that a slide must free: the places along its edg
 @dataclass(frozen=True)
 class Undercut:
     """Faces that hang together and are seen from neither side: their area in mm², their middle and, where a slide would free
-    them, the direction in which it leaves; `share` of the area is free that way.
+    them, the direction in which it leaves; `share` of the area is free that way. `closed` ones are all of a hollow's skin.
     """
 
     faces: tuple[int, ...]
@@ -31,6 +31,7 @@ class Undercut:
     place: Vec
     slide: Vec | None
     share: float
+    closed: bool
 
 
 def hidden(skin: Sampled, pull: Vec) -> Bools:
@@ -59,8 +60,14 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
         weights = near.areas[mine]
         place = vec(np.average(near.middles[mine], axis=0, weights=weights))
         slide, share = _sideways(near, mine, pull)
-        found.append(Undercut(group, float(weights.sum()), place, slide if share >= _WHOLE else None, share))
+        found.append(
+            Undercut(group, float(weights.sum()), place, slide if share >= _WHOLE else None, share, _is_closed(solid, group))
+        )
     return sorted(found, key=lambda one: -one.area)
+
+
+def _is_closed(solid: Solid, group: Sequence[int]) -> bool:
+    return all(solid.neighbours[face] <= set(group) for face in group)
 
 
 def _together(solid: Solid, faces: Rows) -> list[tuple[int, ...]]:

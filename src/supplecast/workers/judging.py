@@ -100,17 +100,21 @@ def _held(entry: Entry, pull: Vec) -> Pulled:
 
 
 def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, Any]:
-    """Names of the skin's triangles (nine coordinates and a normal each) and of the values of its maps (one a triangle)."""
-    places = one.pulled.skin.places
-    skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), entry.key, "skin")
-    names = ["wall", "draft", "undercut", *(["flow"] if one.flow else [])]
+    """Names of the skin's triangles (nine coordinates and a normal each) and of the values of its maps (one a triangle).
+
+    All are named by the mesh, which tells the order of the faces: another process may number them otherwise.
+    """
+    places, shape = one.pulled.skin.places, jobs.mesh_name(entry)
+    skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), shape, "skin")
+    names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else [])]
     depends: dict[str, tuple[object, ...]] = {
         "wall": (),
+        "rays": (),
         "draft": (asked.pull,),
         "undercut": (asked.pull,),
         "flow": (asked.gate,),
     }
-    maps = {name: _kept(folder, gauges.values(one, name), entry.key, name, *depends[name]) for name in names}
+    maps = {name: _kept(folder, gauges.values(one, name), shape, name, *depends[name]) for name in names}
     return {"skin": skin, "maps": maps, "triangles": len(places.corners)}
 
 

@@ -27,6 +27,8 @@ def values(body: Judged, of: str) -> Floats:
     match of:
         case "wall":
             return np.where(walls.rim, -1.0, walls.balls)
+        case "rays":
+            return np.where(walls.rim, -1.0, walls.rays)
         case "draft":
             return np.degrees(pulled.map)
         case "undercut":

@@ -76,6 +76,8 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     for body, one in found:
         if one.slide is not None:
             help = f"a slide along {way_words(one.slide)} frees it"
+        elif one.closed:
+            help = "a closed hollow, which no tool can fill or leave"
         elif one.share > 0.02:
             help = f"one slide frees only {one.share:.0%} of it"
         else:

@@ -49,7 +49,7 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     )
     value = brief(usual)
     return Gauge("wall", "Wall", value, "mm", state, verdict, Bar(least / scale, most / scale, usual / scale), "wall", bands,
-                 offenders[:MOST_OFFENDERS], figures)  # fmt: skip
+                 offenders[:MOST_OFFENDERS], figures, other_map="rays")  # fmt: skip
 
 
 def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:

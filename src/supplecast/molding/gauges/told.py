@@ -57,7 +57,9 @@ class Bar:
 
 @dataclass(frozen=True)
 class Gauge:
-    """One gauge of the strip. `state` is good, doubt, fault or none; `map` names the values that `bands` paint."""
+    """One gauge of the strip. `state` is good, doubt, fault or none; `map` names the values that `bands` paint, `other_map`
+    what else they can paint.
+    """
 
     id: str
     name: str
@@ -70,6 +72,7 @@ class Gauge:
     bands: tuple[Band, ...] = ()
     offenders: tuple[Offender, ...] = ()
     figures: tuple[Figure, ...] = ()
+    other_map: str = ""
 
 
 @dataclass(frozen=True)

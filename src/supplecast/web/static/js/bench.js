@@ -578,6 +578,7 @@ Alpine.data('bench', () => ({
   get stripWords() { return !this.loaded ? 'building …' : this.judged.why || (this.judged.old ? 'judging …' : 'no body yet'); },
   openGauge(id) { return this.judging.open(id).catch((problem) => this.fail(problem)); },
   closeGauge() { this.judging.close(); },
+  turnMap() { return this.judging.turnOver().catch((problem) => this.fail(problem)); },
   nextOffender() { this.judging.step(1); },
   lastOffender() { this.judging.step(-1); },
   toggleFigure(key) { this.figureOpen = this.figureOpen === key ? '' : key; },

@@ -63,19 +63,20 @@ export class Judging {
     if (!gauge) { this.close(); return; }
     const fresh = bench.gaugeOpen !== id;
     bench.gaugeOpen = id;
-    if (fresh) { this.at = -1; bench.viewer.light([]); bench.viewer.setLines([]); }
+    if (fresh) { this.at = -1; this.byOther = false; bench.viewer.light([]); bench.viewer.setLines([]); }
     bench.gaugePanel = {
       ...gauge,
       bands: gauge.bands.map((band) => ({ ...band, swatch: `paint-${band.paint}` })),
       count: gauge.offenders.length,
       figures: gauge.figures.map((figure, index) => ({ ...figure, key: `${id}${index}`, from: [figure.formula, figure.source].filter(Boolean).join(' · ') })),
+      otherWords: gauge.other_map ? (this.byOther ? 'by the largest ball' : 'straight through, by rays') : '',
       pulls: ['draft', 'undercut', 'clamp'].includes(id),
     };
     this._offender();
     this._strip();
     bench.pullWay = bench.pullWay || document.getElementById('bench').dataset.pull;
     bench.viewer.setTraces(['draft', 'undercut'].includes(id) ? this.result.skins.flatMap((skin) => skin.traces) : []);
-    if (gauge.map) await this.paint.show(this.result.skins, gauge.map, gauge.bands);
+    if (gauge.map) await this.paint.show(this.result.skins, this.byOther ? gauge.other_map : gauge.map, gauge.bands);
     else this.paint.hide();
     if (fresh) bench.tell(`${gauge.name}:`, gauge.offenders.length ? `${gauge.verdict}; N goes to the next place, P back; Esc closes` : `${gauge.verdict}; Esc closes`);
   }
@@ -91,6 +92,9 @@ export class Judging {
     this._strip();
     bench.tell('Ready:', 'the map is put away');
   }
+
+  // Paint the other map of the open gauge, or the first one again.
+  async turnOver() { this.byOther = !this.byOther; await this.open(this.bench.gaugeOpen, true); }
 
   step(by) {
     const gauge = this.gauge(this.bench.gaugeOpen);
