@@ -184,6 +184,8 @@ class Engine:
                 return
             case Broken():
                 job.state, job.message = "died", f"The geometry worker broke down and was replaced.{where}"
+            case MemoryError():
+                job.state, job.message = "died", f"This took more memory than a worker may have.{where}"
             case SuppleError():
                 job.state, job.message, job.hint = "failed", fault.message, fault.hint
             case _:
