@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -127,10 +128,10 @@ def from_line(**fields: Any) -> dict[str, Any]:
     return {"id": "d", "type": "draft", "about": "a parting line", "angle": "-2", **fields}
 
 
-def under(places: list[Any], tangents: list[Any], outwards: list[Any], slope: float) -> float:
+def under(places: list[Any], tangents: list[Any], outwards: list[Any], slope: float, more: Sequence[Any] = ()) -> float:
     """Volume under a plane rising with `slope` along x, within all half-spaces that lean by 2° through places of its edge."""
     lean = math.sin(math.radians(2))
-    rows = [[-slope, 0, 1, -13], [0, 0, -1, 0]]
+    rows = [[-slope, 0, 1, -13], [0, 0, -1, 0], *more]
     for place, tangent, out in zip(places, tangents, outwards, strict=True):
         along = np.array(tangent) / np.linalg.norm(tangent)
         down = np.array([0, 0, -1.0]) + along[2] * along
@@ -151,6 +152,15 @@ def test_walls_lean_from_a_slanting_rim() -> None:
     expected = under([(20, 0, 15), (-20, 0, 11), (0, 15, 13), (0, -15, 13)], tangents, outwards, 0.1)
     assert not check.faults(body.solid) and measure.volume(body.solid) == pytest.approx(expected, rel=1e-9)
     assert all(len(body.faces_by_tag[f"e.side[f1_L{n}]"]) == 1 for n in (1, 2, 3, 4))
+
+
+def test_one_wall_leans_from_its_slanting_edge() -> None:
+    """The surface of the draft runs aside under a slanting edge: it must still reach past the wall's end (closed form)."""
+    edge = [{"edge": ["c.side[L1]", "e.side[f1_L1]"]}]
+    solid = bodies(part([*RAMP, from_line(line=edge)]))["e"].body.solid
+    upright = [[1, 0, 0, -20], [-1, 0, 0, -20], [0, 1, 0, -15]]
+    expected = under([(0, -15, 13)], [(1, 0, 0.1)], [(0, -1, 0)], 0.1, upright)
+    assert not check.faults(solid) and measure.volume(solid) == pytest.approx(expected, rel=1e-9)
 
 
 def test_a_round_wall_leans_from_a_slanting_rim() -> None:

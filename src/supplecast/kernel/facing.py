@@ -21,6 +21,7 @@ from OCP.IntTools import IntTools_FClass2d
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN, TopAbs_Orientation
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
+from scipy.optimize import minimize_scalar
 
 from supplecast.geometry import Floats, Vec, unit
 from supplecast.kernel.shape import Solid
@@ -28,7 +29,6 @@ from supplecast.kernel.shape import Solid
 _ALONG = 17  # places tried along an edge
 _ACROSS = 9  # and each way across a face
 _CLOSE = 1e-10
-_SHRINK = (math.sqrt(5) - 1) / 2
 _TRIES = 40
 
 Value = Callable[[float, float], float]
@@ -76,15 +76,20 @@ def value_on(surface: Any, way: Vec, sense: float, middle: tuple[float, float]) 
 
 def _turned(face: Any, value: Value, v: float) -> tuple[float, float]:
     """On cylinders and cones n·d = A cos(u − φ) + B, whatever v."""
-    zero, quarter, half = (value(u, v) for u in (0.0, math.pi / 2, math.pi))
-    base = (zero + half) / 2
-    size, phase = math.hypot(zero - base, quarter - base), math.atan2(quarter - base, zero - base)
+    base, size, phase = wave(value, v)
     low, high = _turn(face)
     found = [base + size * math.cos(u - phase) for u in (low, high)]
     first = math.ceil((low - phase) / math.pi - _CLOSE)
     crests = range(first, math.floor((high - phase) / math.pi + _CLOSE) + 1)
     found += [base + size * (-1.0) ** k for k in crests]
     return min(found), max(found)
+
+
+def wave(value: Value, v: float) -> tuple[float, float, float]:
+    """B, A and φ of n·d = A cos(u − φ) + B on a cylinder or a cone."""
+    zero, quarter, half = (value(u, v) for u in (0.0, math.pi / 2, math.pi))
+    base = (zero + half) / 2
+    return base, math.hypot(zero - base, quarter - base), math.atan2(quarter - base, zero - base)
 
 
 def _turn(face: Any) -> tuple[float, float]:
@@ -125,7 +130,7 @@ def _sought(face: Any, value: Value, bounds: tuple[float, float, float, float]) 
 
 
 def _on_edges(traces: list[tuple[Any, Floats]], value: Value, sense: float) -> float:
-    """The least of ± the value along the outline: golden sections about the least of many places."""
+    """The least of ± the value along the outline: sought about the least of many places."""
     best = math.inf
     for trace, places in traces:
 
@@ -138,23 +143,10 @@ def _on_edges(traces: list[tuple[Any, Floats]], value: Value, sense: float) -> f
         best = min(best, found[least])
         if max(found) - min(found) > 1e-9:
             a, b = float(places[max(least - 1, 0)]), float(places[min(least + 1, len(places) - 1)])
-            best = min(best, _golden(at, a, b))
+            best = min(
+                best, float(minimize_scalar(at, bounds=(a, b), method="bounded", options={"xatol": 1e-7 * (1 + b - a)}).fun)
+            )
     return best
-
-
-def _golden(at: Callable[[float], float], a: float, b: float) -> float:
-    c, d = b - _SHRINK * (b - a), a + _SHRINK * (b - a)
-    left, right = at(c), at(d)
-    while abs(b - a) > 1e-7 * (1 + abs(a) + abs(b)):
-        if left < right:
-            b, d, right = d, c, left
-            c = b - _SHRINK * (b - a)
-            left = at(c)
-        else:
-            a, c, left = c, d, right
-            d = a + _SHRINK * (b - a)
-            right = at(d)
-    return min(left, right)
 
 
 def _in_face(

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from OCP import collections as oc
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
@@ -28,7 +27,6 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.Geom import Geom_TrimmedCurve
 from OCP.GeomAbs import GeomAbs_CurveType
-from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.GeomConvert import GeomConvert
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
@@ -36,7 +34,7 @@ from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Vec, dot, gap, vec
-from supplecast.kernel import boolean, datums, edges, measure
+from supplecast.kernel import boolean, datums, edges, measure, spline
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, unchanged
 from supplecast.kernel.profile import point
 from supplecast.kernel.shape import Sheet, Solid, checked, listed, xyz
@@ -56,8 +54,8 @@ _NEAR = 1e-3  # mm
 def lean_from(body: Solid, line: Sequence[int], angle: float, ways: Sequence[Vec]) -> Made:
     """Lean the walls that go on from a line of edges, along each of `ways`, inwards by `angle` rad against that way.
 
-    The walls keep their tags. KernelError if the edges make no
-    line, or the line ends within a wall, or more hangs on the walls than the draft would take.
+    The walls keep their tags. KernelError if the edges make no line, or the line ends within a wall, or more hangs on the walls
+    than the draft would take.
     """
     if not 0 < angle < math.radians(45):
         raise KernelError("From a parting line the draft must lie between 0° and 45°.", "Type 1° to 3°.")
@@ -183,8 +181,8 @@ def _strip(body: Solid, runs: list[_Run], way: Floats) -> _Strip:
     for number, run in enumerate(runs):
         before = runs[number - 1] if number or closed else None
         after = runs[(number + 1) % len(runs)] if number + 1 < len(runs) or closed else None
-        first = _ray(before, run, way) if before else _Ray(run.spots[0], run.rulings[0]).beyond(run, -1, bottom)
-        last = _ray(run, after, way) if after else _Ray(run.spots[-1], run.rulings[-1]).beyond(run, 1, bottom)
+        first = _ray(before, run, way) if before else _Ray(run.spots[0], run.rulings[0]).beyond(run, -1, way, bottom)
+        last = _ray(run, after, way) if after else _Ray(run.spots[-1], run.rulings[-1]).beyond(run, 1, way, bottom)
         faces.append(_face(body, run, first, last, way, bottom))
         sewing.Add(faces[-1])
     sewing.Perform()
@@ -197,9 +195,10 @@ class _Ray:
     spot: Floats
     way: Floats
 
-    def beyond(self, run: _Run, sense: int, bottom: float) -> _Ray:
-        """At a free end of a straight line: moved on, so that the surface surely leaves the body."""
-        return _Ray(self.spot + sense * run.tangents[0] * bottom, self.way) if run.straight else self
+    def beyond(self, run: _Run, sense: int, way: Floats, bottom: float) -> _Ray:
+        """At a free end of a straight line: moved on by as much as the walls are high, so that the surface leaves them."""
+        far = bottom - float(self.spot @ way)
+        return _Ray(self.spot + sense * run.tangents[0] * far, self.way) if run.straight else self
 
 
 def _ray(before: _Run, after: _Run, way: Floats) -> _Ray:
@@ -236,13 +235,8 @@ def _face(body: Solid, run: _Run, first: _Ray, last: _Ray, way: Floats, bottom: 
     if cone is not None:
         return cone
     order = np.argsort(run.at)
-    points, at = oc.HArray1_gp_Pnt(1, len(order)), oc.HArray1_double(1, len(order))
-    for number, index in enumerate(order, 1):
-        points.SetValue(number, point(vec(feet[index])))
-        at.SetValue(number, float(run.at[index]))
-    maker = GeomAPI_Interpolate(points, at, False, _SAME)
-    maker.Perform()
-    return BRepFill.Face_s(BRepBuilderAPI_MakeEdge(run.curve).Edge(), BRepBuilderAPI_MakeEdge(maker.Curve()).Edge())
+    foot = spline.through(feet[order], run.at[order])
+    return BRepFill.Face_s(BRepBuilderAPI_MakeEdge(run.curve).Edge(), BRepBuilderAPI_MakeEdge(foot).Edge())
 
 
 def _cone(body: Solid, run: _Run, top: Floats, foot: Floats, way: Floats) -> Any:

@@ -129,6 +129,19 @@ class Solid:
             for face, edges in enumerate(self.face_edges)
         )
 
+    def islands(self, faces: Iterable[int]) -> list[tuple[int, ...]]:
+        """Faces in groups that hang together by shared edges, the largest group first."""
+        left, found = set(faces), []
+        while left:
+            island: set[int] = set()
+            edge = {left.pop()}
+            while edge:
+                island |= edge
+                edge = set().union(*(self.neighbours[face] for face in edge)) & left
+                left -= edge
+            found.append(tuple(sorted(island)))
+        return sorted(found, key=len, reverse=True)
+
     @cached_property
     def faces_at_edge_ends(self) -> tuple[frozenset[int], ...]:
         """For each edge the faces that meet at its end vertices."""

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from OCP import collections as oc
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
@@ -21,12 +20,12 @@ from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.Geom import Geom_Circle
 from OCP.GeomAbs import GeomAbs_SurfaceType
-from OCP.GeomAPI import GeomAPI_Interpolate
-from OCP.gp import gp_Ax2, gp_Pnt
+from OCP.gp import gp_Ax2
+from scipy.optimize import brentq
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Vec, unit
-from supplecast.kernel import boolean, facing
+from supplecast.kernel import boolean, facing, spline
 from supplecast.kernel.history import FaceOf, Ledger, Made, unchanged
 from supplecast.kernel.profile import direction
 from supplecast.kernel.shape import Solid, one, xyz
@@ -116,9 +115,7 @@ def _on_face(face: Any, way: Vec, grid: int) -> list[Any]:
 def _straight(surface: Any, value: facing.Value, bounds: Sequence[float]) -> list[Any]:
     """On cylinders and cones n·d = A cos(u − φ) + B: two lines, or one, or none."""
     u0, u1, v0, v1 = bounds
-    zero, quarter, half = (value(u, (v0 + v1) / 2) for u in (0.0, math.pi / 2, math.pi))
-    base = (zero + half) / 2
-    size, phase = math.hypot(zero - base, quarter - base), math.atan2(quarter - base, zero - base)
+    base, size, phase = facing.wave(value, (v0 + v1) / 2)
     if size <= abs(base):
         return []
     found = []
@@ -154,10 +151,10 @@ def _chained(field: _Field) -> list[list[Spot]]:
     spots: dict[tuple[int, int, int], Spot] = {}
     for i, j in across:
         v = float(field.vs[j])
-        spots[0, int(i), int(j)] = (_root(lambda u, v=v: field.value(u, v), float(field.us[i]), float(field.us[i + 1])), v)
+        spots[0, int(i), int(j)] = (brentq(lambda u, v=v: field.value(u, v), field.us[i], field.us[i + 1], xtol=1e-14), v)
     for i, j in along:
         u = float(field.us[i])
-        spots[1, int(i), int(j)] = (u, _root(lambda v, u=u: field.value(u, v), float(field.vs[j]), float(field.vs[j + 1])))
+        spots[1, int(i), int(j)] = (u, brentq(lambda v, u=u: field.value(u, v), field.vs[j], field.vs[j + 1]))
     links: dict[tuple[int, int, int], list[tuple[int, int, int]]] = {key: [] for key in spots}
     for i in range(sign.shape[0] - 1):
         for j in range(sign.shape[1] - 1):
@@ -190,24 +187,6 @@ def _chains(links: dict[Any, list[Any]]) -> list[list[Any]]:
     return found
 
 
-def _root(value: Any, a: float, b: float) -> float:
-    """Where a value is zero between two ends of different sign (Illinois)."""
-    fa, fb = value(a), value(b)
-    for _ in range(60):
-        if abs(b - a) < 1e-14 * (1 + abs(a)) or fa == fb:
-            break
-        c = b - fb * (b - a) / (fb - fa)
-        fc = value(c)
-        if fc == 0:
-            return float(c)
-        if fc * fb < 0:
-            a, fa = b, fb
-        else:
-            fa /= 2
-        b, fb = c, fc
-    return float(b)
-
-
 def _curve(surface: Any, value: facing.Value, bounds: Sequence[float], chain: list[Spot]) -> Any:
     """A smooth edge through the chain, points being added until it keeps to the line; None for one without length."""
     closed = len(chain) > 3 and chain[0] == chain[-1]
@@ -222,7 +201,7 @@ def _curve(surface: Any, value: facing.Value, bounds: Sequence[float], chain: li
         if len(points) < 2 or np.linalg.norm(np.diff(points, axis=0), axis=1).sum() < 1e-5:
             return None
         at = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-        curve = _through(points, at, closed and len(points) > 3)
+        curve = spline.through(points, at, closed=closed and len(points) > 3)
         between, errors = [], []
         for k in range(len(spots) - 1):
             spot = _onto(value, bounds, ((spots[k][0] + spots[k + 1][0]) / 2, (spots[k][1] + spots[k + 1][1]) / 2))
@@ -261,18 +240,3 @@ def _onto(value: facing.Value, bounds: Sequence[float], spot: Spot) -> Spot:
         u = min(max(u - here * gu / size * du, bounds[0]), bounds[1])
         v = min(max(v - here * gv / size * dv, bounds[2]), bounds[3])
     return (u, v)
-
-
-def _through(points: Floats, at: Floats, closed: bool) -> Any:
-    count = len(points) - 1 if closed else len(points)
-    held = oc.HArray1_gp_Pnt(1, count)
-    for number in range(count):
-        held.SetValue(number + 1, gp_Pnt(*(float(c) for c in points[number])))
-    where = oc.HArray1_double(1, len(at))
-    for number, t in enumerate(at, 1):
-        where.SetValue(number, float(t))
-    maker = GeomAPI_Interpolate(held, where, closed, 1e-9)
-    maker.Perform()
-    if not maker.IsDone():
-        raise KernelError("The silhouette could not be drawn.")
-    return maker.Curve()

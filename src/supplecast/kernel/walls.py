@@ -167,26 +167,12 @@ def _without_idle(room: Room) -> Made | None:
 def _less(solid: Solid, choices: Sequence[set[int]]) -> Made | None:
     """The solid without the first of some sets of faces that can be taken away whole, or else without an island of one."""
     wholes = [tuple(sorted(faces)) for faces in choices if faces]
-    for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in _islands(solid, set(whole))))):
+    for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in solid.islands(whole)))):
         try:
             return feature.removed(solid, faces)
         except REFUSALS:
             continue
     return None
-
-
-def _islands(solid: Solid, faces: set[int]) -> list[tuple[int, ...]]:
-    """Faces that hang together, group by group, the largest first."""
-    left, found = set(faces), []
-    while left:
-        island: set[int] = set()
-        edge = {left.pop()}
-        while edge:
-            island |= edge
-            edge = set().union(*(solid.neighbours[face] for face in edge)) & left
-            left -= edge
-        found.append(tuple(sorted(island)))
-    return sorted(found, key=len, reverse=True)
 
 
 def _carried(wanted: Wanted, made: Made) -> Wanted:

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from manifold3d import Manifold, Mesh
 
-from supplecast.geometry import Floats, Ints, Vec, unit
+from supplecast.geometry import Floats, Frame, Ints, Vec
 from supplecast.tooling.resins import Injection
 
 TONNE = 9.80665  # kN
@@ -15,11 +15,8 @@ TONNE = 9.80665  # kN
 
 def projected_area(points: Floats, triangles: Ints, pull: Vec) -> float:
     """Area in mm² of a closed mesh's shadow along the pull; holes that go through stay open."""
-    n = np.array(unit(pull))
-    across = np.eye(3)[int(np.abs(n).argmin())]
-    x = across - (across @ n) * n
-    x /= np.linalg.norm(x)
-    turned = points @ np.stack([x, np.cross(n, x), n], axis=1)
+    level = Frame.lying((0.0, 0.0, 0.0), pull)
+    turned = points @ np.array([level.x, level.y, level.normal]).T
     body = Manifold(Mesh(turned.astype(np.float32), triangles.astype(np.uint32)))
     return float(body.project().area())
 

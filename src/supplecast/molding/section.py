@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
+from scipy.optimize import brentq, minimize_scalar
 
 from supplecast.curves import Curve2
 from supplecast.geometry import Floats, Point2
 
 _CHORDS = 48
-_SHRINK = (5**0.5 - 1) / 2
 
 
 def across(curves: Sequence[Curve2], spot: Point2) -> tuple[Point2, Point2] | None:
@@ -24,7 +24,12 @@ def across(curves: Sequence[Curve2], spot: Point2) -> tuple[Point2, Point2] | No
     which = int(np.argmin([np.linalg.norm(run - p, axis=1).min() for run in runs]))
     least = int(np.linalg.norm(runs[which] - p, axis=1).argmin())
     low, high = max(least - 1, 0) / _CHORDS, min(least + 1, _CHORDS) / _CHORDS
-    first = _at(curves[which], _lowest(lambda t: float(np.linalg.norm(_at(curves[which], t) - p)), low, high))
+
+    def away(t: float) -> float:
+        return float(np.linalg.norm(_at(curves[which], t) - p))
+
+    off = minimize_scalar(away, bounds=(low, high), method="bounded", options={"xatol": 1e-12})
+    first = _at(curves[which], float(off.x))
     way = p - first
     if np.linalg.norm(way) < 1e-9:
         return None
@@ -61,26 +66,11 @@ def _is_inside(runs: Sequence[Floats], p: Floats) -> bool:
     return count % 2 == 1
 
 
-def _lowest(value: Callable[[float], float], a: float, b: float) -> float:
-    """Where a value is least between two parameters (golden section)."""
-    while b - a > 1e-10:
-        c, d = b - _SHRINK * (b - a), a + _SHRINK * (b - a)
-        a, b = (a, d) if value(c) < value(d) else (c, b)
-    return (a + b) / 2
-
-
 def _crossing(curve: Curve2, start: Floats, way: Floats, a: float, b: float) -> float:
-    """Where a curve crosses a line between two parameters at which it lies on either side of it (bisection)."""
+    """Where a curve crosses a line between two parameters at which it lies on either side of it."""
 
     def side(t: float) -> float:
         off = _at(curve, t) - start
         return float(way[0] * off[1] - way[1] * off[0])
 
-    left = side(a)
-    for _ in range(60):
-        middle = (a + b) / 2
-        if (side(middle) > 0) == (left > 0):
-            a = middle
-        else:
-            b = middle
-    return (a + b) / 2
+    return float(brentq(side, a, b, xtol=1e-15))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from supplecast.geometry import Bools, Floats, Rows, Vec, unit, vec
+from supplecast.geometry import Bools, Floats, Frame, Vec, unit, vec
 from supplecast.kernel.shape import Solid
 from supplecast.molding.sampled import Sampled, finer
 
@@ -52,7 +52,7 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
     whole = skin.by_face(np.ones(len(hides)), solid.face_count)
     faces = np.flatnonzero((areas > _SHARE * whole) & (areas > _LEAST))
     found = []
-    for group in _together(solid, faces):
+    for group in solid.islands(int(face) for face in faces):
         near = finer(skin, group, _FINER)
         mine = hidden(near, pull)
         if not mine.any():
@@ -68,19 +68,6 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
 
 def _is_closed(solid: Solid, group: Sequence[int]) -> bool:
     return all(solid.neighbours[face] <= set(group) for face in group)
-
-
-def _together(solid: Solid, faces: Rows) -> list[tuple[int, ...]]:
-    """Faces in groups that share edges."""
-    left, found = {int(face) for face in faces}, []
-    while left:
-        group, edge = set[int](), {left.pop()}
-        while edge:
-            group |= edge
-            edge = set[int]().union(*(solid.neighbours[face] for face in edge)) & left
-            left -= edge
-        found.append(tuple(sorted(group)))
-    return found
 
 
 def _sideways(skin: Sampled, mine: Bools, pull: Vec) -> tuple[Vec, float]:
@@ -99,11 +86,8 @@ def _sideways(skin: Sampled, mine: Bools, pull: Vec) -> tuple[Vec, float]:
 
 def _around(pull: Vec) -> Sequence[Vec]:
     """Directions square to the pull: along the axes of the document first, then every ten degrees."""
-    n = np.array(unit(pull))
-    across = np.eye(3)[int(np.abs(n).argmin())]
-    x = across - (across @ n) * n
-    x /= np.linalg.norm(x)
-    y = np.cross(n, x)
+    level = Frame.lying((0.0, 0.0, 0.0), pull)
+    x, y = np.array(level.x), np.array(level.y)
     turns = [0.0, 0.5, 1.0, 1.5, *(k / _SIDEWAYS * 2 for k in range(_SIDEWAYS))]
     return [vec(math.cos(math.pi * t) * x + math.sin(math.pi * t) * y) for t in turns]
 
