@@ -176,9 +176,12 @@ def test_a_grade_of_ones_own_is_carried_by_the_document(tmp_path: Path) -> None:
         [*TRAY, {"id": "b", "type": "boss", "spots": [{"origin": True}], "level": {"plane": "top", "offset": "-10"}}],
         resin="PP Lumen 8",
     )
-    own = boss.model_copy(update={"grade": grade})
-    plain = boss.model_copy(update={"resin": "PP"})
-    assert bodies(own)["e"].body.solid.face_count == bodies(plain)["e"].body.solid.face_count
+    volumes = {}
+    for name, how in (("own", {"grade": grade}), ("PP", {"resin": "PP"}), ("ABS", {"resin": "ABS"})):
+        volumes[name] = measure.volume(bodies(boss.model_copy(update=how))["e"].body.solid)
+    assert volumes["own"] == volumes["PP"] != volumes["ABS"]  # screws go by the resin that the grade is like
+    (range_of,) = [f for f in judging.judge(task(again, tmp_path))["gauges"][0]["figures"] if f["name"] == "resin's range"]
+    assert range_of["source"] == "data sheet"
     back, _ = apply(again, read_edit({"op": "document", "resin": "ABS"}))
     assert back.grade is None and back.material == RESINS["ABS"]
     assert part(TRAY, resin="unheard of").material is None

@@ -14,7 +14,7 @@ from numba import njit
 from supplecast.geometry import Bools, Floats, Rows
 
 _LEAF = 4
-_FACING = -0.17  # a ball is stopped by skin that faces its own place by more than 100°, not by that beside a convex edge
+_FACING = -0.5  # a ball is stopped by skin that faces its own place by more than 120°, not by that beside a convex edge
 _DEEP = 64
 _ROUNDS = 40
 

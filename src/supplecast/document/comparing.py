@@ -19,7 +19,7 @@ from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Entry
 from supplecast.document.words import face_words
 from supplecast.errors import KernelError, MissedError
-from supplecast.geometry import dot
+from supplecast.geometry import dot, gap
 from supplecast.kernel.shape import Solid
 from supplecast.molding.judge import Skin
 from supplecast.quantities import show
@@ -107,8 +107,8 @@ def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> lis
         by = _moved(a, here, b, there)
         words = face_words(first.body.tags[here][0], steps[0].steps)
         if by is not None and abs(by) > _NEAR:
-            walls = _wall_at(skins[0], here), _wall_at(skins[1], there)
-            both = (walls[0], walls[1]) if walls[0] and walls[1] else None
+            before, after = _wall_at(skins[0], here), _wall_at(skins[1], there)
+            both = (before, after) if before and after else None
             found.append(FaceChange("moved", words, here, there, by, both))
             continue
         areas = kernel.measure.face_area(a, here), kernel.measure.face_area(b, there)
@@ -200,8 +200,8 @@ def _moved(a: Solid, here: int, b: Solid, there: int) -> float | None:
     spot = kernel.measure.point_inside(a, here)
     if spot is None:
         return None
-    axis = kernel.datums.face_axis(a, here)
-    out = dot(kernel.datums.normal_at(a, here, spot)[1], tuple(p - q for p, q in zip(spot, axis.nearest(spot), strict=True)))  # type: ignore[arg-type]
+    from_axis = gap(spot, kernel.datums.face_axis(a, here).nearest(spot))
+    out = dot(kernel.datums.normal_at(a, here, spot)[1], from_axis)
     return grown if out > 0 else -grown
 
 

@@ -28,7 +28,7 @@ from supplecast.errors import DocumentError, QuantityError
 from supplecast.geometry import Vec, unit
 from supplecast.quantities import Scope, check_name
 from supplecast.tooling.grades import Grade
-from supplecast.tooling.resins import RESINS, Resin
+from supplecast.tooling.resins import RESINS, SOURCE, Resin
 
 FORMAT = "supplecast"
 VERSION = 1
@@ -116,6 +116,12 @@ class Document(BaseModel):
         """The figures of the document's resin: those of its own grade, or of the table; None if neither knows it."""
         own = self._own_grade
         return own.resin if own else RESINS.get(self.resin)
+
+    @property
+    def material_source(self) -> str:
+        """Where the figures of the document's resin are from, in words."""
+        own = self._own_grade
+        return SOURCE if own is None else own.source or "a grade of your own, no source given"
 
     @property
     def family(self) -> str:

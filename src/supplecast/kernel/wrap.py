@@ -90,7 +90,7 @@ def wrapped(region: Region, place: Frame, label: Label, depth: float, *, up: boo
 
     `draft` rad leans its sides inwards. Roles as those of an extrusion. KernelError if the draft closes the letter.
     """
-    head = _heads(extrude(region, Frame(), depth, up=up, draft=draft).solid)
+    head = _heads(extrude(region, Frame(), depth, up=up, draft=draft).solid) if draft else _same
     top = label.raised(depth if up else -depth)
     pieces: list[tuple[Any, Origin]] = []
     feet: list[list[Any]] = []
@@ -107,6 +107,10 @@ def wrapped(region: Region, place: Frame, label: Label, depth: float, *, up: boo
     whole = sewn([Sheet(shape) for shape, _ in pieces], _CLOSE)
     rows = tuple(tuple(pieces[o.sources[0].body][1] for o in row) for row in whole.origins)  # type: ignore[union-attr]
     return Made(whole.solid, rows)
+
+
+def _same(foot: Point2) -> Point2:
+    return foot
 
 
 def _heads(prism: Solid) -> Callable[[Point2], Point2]:

@@ -18,7 +18,7 @@ from supplecast.molding.undercut import Undercut
 from supplecast.molding.wall import Walls
 
 _USUAL = 2.0  # mm: a wall to begin with where no resin is known
-_UPRIGHT = math.radians(0.05)
+UPRIGHT = math.radians(0.05)  # a face that leans less stands along the pull
 
 
 @dataclass(eq=False)
@@ -66,15 +66,15 @@ class Pulled:
     def least(self) -> Floats:
         """How far each face leans at least, (faces,) rad; NaN for faces that turn over."""
         low, high = self.drafts[:, 0], self.drafts[:, 1]
-        under = np.where(high <= _UPRIGHT, np.maximum(-high, 0.0), np.nan)
-        found: Floats = np.where(low >= -_UPRIGHT, np.maximum(low, 0.0), under)
+        under = np.where(high <= UPRIGHT, np.maximum(-high, 0.0), np.nan)
+        found: Floats = np.where(low >= -UPRIGHT, np.maximum(low, 0.0), under)
         return found
 
     @cached_property
     def map(self) -> Floats:
-        """Unsigned draft at each place of the skin, (n,) rad."""
+        """Signed draft at each place of the skin, (n,) rad."""
         facing = self.skin.places.normals @ np.array(unit(self.pull))
-        found: Floats = np.abs(np.arcsin(np.clip(facing, -1.0, 1.0)))
+        found: Floats = np.arcsin(np.clip(facing, -1.0, 1.0))
         return found
 
     @cached_property

@@ -6,6 +6,7 @@ both. Neither means anything at rims, which look along the wall: those places ar
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -18,12 +19,11 @@ from supplecast.geometry import Bools, Floats, Rows, Vec, vec
 from supplecast.molding.sampled import Sampled
 
 _CAP = 4.0  # balls are looked for up to so many usual walls
-_CLEAN = 0.996
+_CLEAN = 0.996  # less is the mesh's own roughness
 _RIM = 0.5  # a ball that some skin enters deeper than that share of its radius lies across the end of a wall
 THIN, THICK = 0.8, 1.2  # of the usual wall: beyond these a place is pointed out (the root of a textbook rib reaches 1.2)
 _LEAST_SPOT = 2.0  # mm²
-_TOP = 0.02
-_STEPS, _AROUND = 7, 8
+_STEPS, _AROUND, _BEST = 8, 12, 12
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,6 @@ class Walls:
     skin: Sampled
     balls: Floats
     rays: Floats
-    touched: Floats
     rim: Bools
     cap: float
 
@@ -75,33 +74,33 @@ class Walls:
 
     def thin(self, limit: float) -> list[Spot]:
         """Where the wall stays under a limit by more than the mesh may be off, the thinnest first."""
-        found = self._spots((self.balls < limit - self.skin.fine) & ~self.rim, np.min)
+        found = []
+        for rows in self._together((self.balls < limit - self.skin.fine) & ~self.rim):
+            least = rows[self.balls[rows].argmin()]
+            found.append(self._spot(rows, float(self.balls[least]), vec(self.skin.middles[least])))
         return sorted(found, key=lambda spot: spot.wall)
 
     def thick(self) -> list[Spot]:
         """Masses thicker than the usual wall, the thickest first; in each the largest ball is sought by climbing."""
         limit = THICK * self.usual
-        found = (spot for spot in self._spots((self.balls > limit) & ~self.rim, np.max) if spot.wall > limit)
-        return sorted(found, key=lambda spot: -spot.wall)
+        found = [self._spot(rows, *self._climbed(rows)) for rows in self._together((self.balls > limit) & ~self.rim)]
+        return sorted((spot for spot in found if spot.wall > limit), key=lambda spot: -spot.wall)
 
-    def _spots(self, mine: Bools, extreme: object) -> list[Spot]:
+    def _together(self, mine: Bools) -> Iterator[Rows]:
+        """Places in groups that lie next to each other, in the middle of the wall; small groups are left out."""
         rows = np.flatnonzero(mine)
         if not len(rows):
-            return []
+            return
         middles = self.skin.middles[rows] - self.skin.normals[rows] * (self.balls[rows] / 2)[:, None]
         groups = _linked(middles, 2.5 * self.skin.spacing)
-        found = []
         for number in range(int(groups.max()) + 1):
             held = rows[groups == number]
-            areas = self.skin.areas[held]
-            if areas.sum() < _LEAST_SPOT:
-                continue
-            at = held[self.balls[held].argmin() if extreme is np.min else self.balls[held].argmax()]
-            wall, place = float(self.balls[at]), vec(self.skin.middles[at])
-            if extreme is np.max:
-                wall, place = self._climbed(held)
-            found.append(Spot(place, float(areas.sum()), wall, tuple(int(f) for f in np.unique(self.skin.faces[held]))))
-        return found
+            if self.skin.areas[held].sum() >= _LEAST_SPOT:
+                yield held
+
+    def _spot(self, rows: Rows, wall: float, place: Vec) -> Spot:
+        faces = tuple(int(face) for face in np.unique(self.skin.faces[rows]))
+        return Spot(place, float(self.skin.areas[rows].sum()), wall, faces)
 
     def _climbed(self, rows: Rows) -> tuple[float, Vec]:
         """The largest ball near some places, and where it touches: steps on the skin, shorter each time, from the best.
@@ -109,9 +108,10 @@ class Walls:
         Only balls that no skin enters at all count: two rounds beside a rib do not face each other.
         """
         drawn = np.random.default_rng(3)
-        rows = rows[np.argsort(-self.balls[rows])][:12]
-        places, normals, sizes = self.skin.middles[rows], self.skin.normals[rows], self.balls[rows]
-        sizes = np.where(_entered(self.skin, places, normals, sizes, _CLEAN), 0.0, sizes)
+        entered = _entered(self.skin, self.skin.middles[rows], self.skin.normals[rows], self.balls[rows], _CLEAN)
+        sizes = np.where(entered, 0.0, self.balls[rows])
+        first = np.union1d(np.argsort(-sizes)[:_BEST], np.argsort(-self.balls[rows])[:_BEST])
+        places, normals, sizes = self.skin.middles[rows][first], self.skin.normals[rows][first], sizes[first]
         step = self.skin.spacing
         for _ in range(_STEPS):
             around = np.repeat(places, _AROUND, axis=0) + drawn.normal(size=(len(places) * _AROUND, 3)) * step
@@ -123,7 +123,7 @@ class Walls:
             good = ~_entered(self.skin, feet, ways, found, _CLEAN)
             places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, ways[good]])
             sizes = np.concatenate([sizes, found[good]])
-            best = np.argsort(-sizes)[:12]
+            best = np.argsort(-sizes)[:_BEST]
             places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2
         return float(sizes[0]) or float(self.balls[rows].max()), vec(places[0])
 
@@ -134,8 +134,8 @@ def walls(skin: Sampled, usual: float) -> Walls:
     _, rays = skin.whole.hits(inside, -skin.normals)
     rays = np.where(np.isfinite(rays), rays, 0.0)  # an open skin lets them out
     cap = _CAP * max(usual, float(np.median(rays)) if len(rays) else usual)
-    balls, touched = skin.whole.balls(skin.middles, skin.normals, np.clip(rays, 1e-6, cap))
-    return Walls(skin, balls, rays, touched, _entered(skin, skin.middles, skin.normals, balls, _RIM), cap)
+    balls, _ = skin.whole.balls(skin.middles, skin.normals, np.clip(rays, 1e-6, cap))
+    return Walls(skin, balls, rays, _entered(skin, skin.middles, skin.normals, balls, _RIM), cap)
 
 
 def _entered(skin: Sampled, places: Floats, normals: Floats, balls: Floats, share: float) -> Bools:

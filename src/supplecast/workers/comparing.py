@@ -10,7 +10,6 @@ from supplecast import kernel
 from supplecast.document.builder import digest
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.model import Document
-from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
@@ -26,7 +25,7 @@ def compare_two(task: Task) -> dict[str, Any]:
     """Compare the task's document with that of the task in its option `other`."""
     other: Task = replace(task.options["other"], progress=task.progress)
     sides = [_side(task), _side(other)]
-    pairs = paired_bodies(sides[0][2], sides[1][2])
+    pairs = paired_bodies(sides[0][1], sides[1][1])
     if not pairs:
         raise SuppleError("The two have no body in common to compare.", "Choose others.")
     jobs.tell(task, 0, 0, "comparing", "")
@@ -34,7 +33,7 @@ def compare_two(task: Task) -> dict[str, Any]:
     compared = [compare(first, second, documents) for first, second in pairs]
     return {
         "words": [one.words for one in compared],
-        "sides": [[jobs.shown(entry, task, document) for entry in entries] for document, _, entries in sides],
+        "sides": [[jobs.shown(entry, task, document) for entry in entries] for document, entries in sides],
         "figures": _figures(documents, compared),
         "faces": [{**change.__dict__, "pair": n} for n, one in enumerate(compared) for change in one.faces],
         "pairs": [[one.first.id, one.second.id] for one in compared],
@@ -44,12 +43,12 @@ def compare_two(task: Task) -> dict[str, Any]:
     }
 
 
-def _side(task: Task) -> tuple[Document, Built, list[Entry]]:
+def _side(task: Task) -> tuple[Document, list[Entry]]:
     document, built = jobs.built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
     if not entries:
         raise SuppleError(f"“{document.name}” has no body to compare.", "Choose another revision.")
-    return document, built, entries
+    return document, entries
 
 
 def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> list[dict[str, str]]:

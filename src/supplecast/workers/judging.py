@@ -43,7 +43,7 @@ def judge(task: Task) -> dict[str, Any]:
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         return {"gauges": [], "skins": [], "why": "only surfaces, which enclose nothing" if sheets else "no body yet"}
-    asked = Asked(document.material, document.pull, _texture(document), document.gate)
+    asked = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
     for entry in entries:
         jobs.tell(task, 0, 0, f"judging {entry.name}", "")
@@ -119,7 +119,7 @@ def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, A
 
 
 def _kept(folder: Path, rows: Floats, *named: object) -> str:
-    name = f"{digest('judged 1', *(repr(part) for part in named))}.f32"
+    name = f"{digest('judged 2', *(repr(part) for part in named))}.f32"
     target = folder / name
     if not target.exists():
         write_whole(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())

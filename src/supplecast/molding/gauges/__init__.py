@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -10,6 +9,7 @@ import numpy as np
 from supplecast.geometry import Floats
 from supplecast.molding.gauges import cost, filling, pull, thickness
 from supplecast.molding.gauges.told import Asked, Band, Bar, Figure, Gauge, Judged, Offender
+from supplecast.molding.judge import UPRIGHT
 
 __all__ = ["Asked", "Band", "Bar", "Figure", "Gauge", "Judged", "Offender", "gauges", "values"]
 
@@ -30,11 +30,10 @@ def values(body: Judged, of: str) -> Floats:
         case "rays":
             return np.where(walls.rim, -1.0, walls.rays)
         case "draft":
-            return np.degrees(pulled.map)
+            return np.degrees(np.abs(pulled.map))
         case "undercut":
-            upright = pulled.map < math.radians(0.05)
-            facing = pulled.skin.places.normals @ np.array(pulled.pull)
-            return np.where(pulled.hidden, 3.0, np.where(upright, 2.0, np.where(facing > 0, 0.0, 1.0)))
+            upright = np.abs(pulled.map) < UPRIGHT
+            return np.where(pulled.hidden, 3.0, np.where(upright, 2.0, np.where(pulled.map > 0, 0.0, 1.0)))
         case "flow" if body.flow is not None:
             return np.where(np.isfinite(body.flow.ratios), body.flow.ratios, -1.0)
     raise ValueError(of)

@@ -9,7 +9,7 @@ from supplecast.molding import estimates
 from supplecast.molding.gauges.told import Asked, Figure, Gauge, Judged, largest
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief
-from supplecast.tooling.resins import PRICE_SOURCE, SOURCE
+from supplecast.tooling.resins import PRICE_SOURCE
 
 _SAFETY = 1.10  # what is added to the clamp force for safety (common practice, no source)
 
@@ -24,7 +24,7 @@ def mass(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     weight = grams(volume, asked.resin)
     price = weight / 1000 * asked.resin.price
     figures += [
-        Figure("mass", f"{brief(weight, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", SOURCE),
+        Figure("mass", f"{brief(weight, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source),
         Figure("resin's price", f"{price:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
     ]
     return Gauge(
@@ -45,7 +45,7 @@ def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     walls = largest(bodies).pulled.skin.walls
     cooling = estimates.cooling_time(max(walls.most, walls.usual), injection)
     figures += [
-        Figure("clamp force", f"{brief(force)} kN", f"p · A + 10 %, p = {pressure:g} MPa", f"common practice; p: {SOURCE}"),
+        Figure("clamp force", f"{brief(force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source),
         Figure("cooling", f"{brief(cooling)} s", "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
                "Carslaw, Jaeger; Menges, Michaeli, Mohren"),
     ]  # fmt: skip

@@ -8,7 +8,6 @@ import numpy as np
 
 from supplecast.molding.gauges.told import Asked, Band, Bar, Figure, Gauge, Judged, offender
 from supplecast.quantities import brief
-from supplecast.tooling.resins import SOURCE
 
 _RAMP = ("f0", "f1", "f2", "f3")
 
@@ -24,7 +23,8 @@ def flow(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     end = next(b.flow.end for b in flows if b.flow and b.flow.longest == longest)
     unreached = any(not np.isfinite(b.flow.lengths).all() for b in flows if b.flow)
     state = "none" if most is None else "fault" if ratio > most else "doubt" if ratio > 0.8 * most or unreached else "good"
-    verdict = "fills" if most is None or ratio <= most else f"over {brief(most)}"
+    short = most is not None and ratio > most
+    verdict = f"over {brief(most or 0.0)}" if short else "not all is reached" if unreached else "fills"
     quarter = max(ratio, 1e-9) / 4
     bands = (
         Band(-0.5, "not reached", "fault"),
@@ -34,7 +34,7 @@ def flow(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     figures = (
         Figure("longest way", f"{brief(longest, 4)} mm", "shortest way through the middle of the walls (Dijkstra)"),
         Figure("in walls", brief(ratio), "sum of each piece over the wall there"),
-        *([Figure("resin's limit", brief(most), source=SOURCE)] if most else []),
+        *([Figure("resin's limit", brief(most), source=asked.source)] if most else []),
     )
     offenders = (offender("fills last: vent here", end, flows[0], ()),)
     bar = Bar(0.0, 0.8, min(ratio / (1.25 * most), 1.0)) if most else None

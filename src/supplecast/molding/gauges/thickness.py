@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
 from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, largest, offender, plural
-from supplecast.molding.wall import THICK, THIN, Spot
+from supplecast.molding.wall import THICK, THIN
 from supplecast.quantities import brief
-from supplecast.tooling.resins import SOURCE
 
+_DEEP = 1.35  # walls: from there on a mass sinks deeply (common practice, no source)
 _THINNEST = 0.4  # of the usual wall, where no resin says: ribs and lips are about half of it
 
 
@@ -19,8 +19,7 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     walls = largest(bodies).pulled.skin.walls
     usual = walls.usual
     least, _, most = asked.resin.wall if asked.resin else (_THINNEST * usual, usual, 2 * usual)
-    limit = least
-    thin = list(_spots(bodies, "thin", limit))
+    thin = [(body, spot) for body in bodies for spot in body.pulled.skin.walls.thin(least)]
     offenders = tuple(
         offender(f"{brief(spot.wall)} mm thin, {brief(spot.area, 2)} mm²", spot.place, body, spot.faces) for body, spot in thin
     )
@@ -33,8 +32,8 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     scale = 1.3 * max(most, usual)
     bands = (
         Band(0.0, "rim, not judged", "calm"),
-        Band(limit, f"under {brief(limit)} mm", "fault"),
-        Band(max(THIN * usual, limit), f"under {brief(THIN * usual)} mm, as ribs and lips are", "thinner"),
+        Band(least, f"under {brief(least)} mm", "fault"),
+        Band(max(THIN * usual, least), f"under {brief(THIN * usual)} mm, as ribs and lips are", "thinner"),
         Band(0.97 * usual, "a little thin", "thin"),
         Band(1.03 * usual, f"{brief(usual)} mm, the usual wall", "good"),
         Band(THICK * usual, "a little thick", "thick"),
@@ -45,7 +44,7 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Figure("1 % thinner than", f"{brief(walls.least, 4)} mm"),
         Figure("1 % thicker than", f"{brief(walls.most, 4)} mm"),
         Figure("through by rays, usual", f"{brief(float(np.median(walls.rays)), 4)} mm"),
-        *([Figure("resin's range", f"{brief(least)} to {brief(most)} mm", source=SOURCE)] if asked.resin else []),
+        *([Figure("resin's range", f"{brief(least)} to {brief(most)} mm", source=asked.source)] if asked.resin else []),
     )
     value = brief(usual)
     return Gauge("wall", "Wall", value, "mm", state, verdict, Bar(least / scale, most / scale, usual / scale), "wall", bands,
@@ -55,7 +54,8 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
 def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """The thickest masses against the wall they stand on."""
     usual = largest(bodies).pulled.skin.walls.usual
-    found = sorted(_spots(bodies, "thick", 0.0), key=lambda pair: -pair[1].wall)
+    found = [(body, spot) for body in bodies for spot in body.pulled.skin.walls.thick()]
+    found.sort(key=lambda pair: -pair[1].wall)
     worst = max([spot.wall for _, spot in found], default=largest(bodies).pulled.skin.walls.most)
     ratio = worst / usual if usual else 0.0
     offenders = tuple(
@@ -66,7 +66,7 @@ def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(0.0, "rim, not judged", "calm"),
         Band(1.1 * usual, "as the wall", "good"),
         Band(THICK * usual, f"up to {brief(THICK, 2)} walls", "thick"),
-        Band(1.35 * usual, "sinks", "doubt"),
+        Band(_DEEP * usual, "sinks", "doubt"),
         Band(None, "sinks deeply", "fault"),
     )
     figures = (
@@ -78,15 +78,8 @@ def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         ),
         Figure("limit", f"{brief(THICK, 2)} walls", "a rib of 0.6 walls reaches 1.2", "common practice, from memory"),
     )
-    state = "good" if not found else "fault" if ratio > 1.35 else "doubt"
-    verdict = f"{plural(len(found), 'thick spot')}" if found else "no thick spot"
+    state = "good" if not found else "fault" if ratio > _DEEP else "doubt"
+    verdict = plural(len(found), "thick spot") if found else "no thick spot"
     bar = Bar(0.0, THICK / 2, min(ratio / 2, 1.0))
     return Gauge("sink", "Sink risk", brief(ratio), "walls", state, verdict, bar, "wall", bands,
                  offenders[:MOST_OFFENDERS], figures)  # fmt: skip
-
-
-def _spots(bodies: Sequence[Judged], of: str, limit: float) -> Iterator[tuple[Judged, Spot]]:
-    for body in bodies:
-        walls = body.pulled.skin.walls
-        for spot in walls.thin(limit) if of == "thin" else walls.thick():
-            yield body, spot

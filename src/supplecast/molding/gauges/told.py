@@ -11,7 +11,7 @@ from supplecast import kernel
 from supplecast.geometry import Vec, vec
 from supplecast.molding.flow import Flow
 from supplecast.molding.judge import Pulled
-from supplecast.tooling.resins import Resin
+from supplecast.tooling.resins import SOURCE, Resin
 
 MOST_OFFENDERS = 200
 
@@ -77,12 +77,15 @@ class Gauge:
 
 @dataclass(frozen=True)
 class Asked:
-    """What a part is judged by: its resin, the pull, how deep its texture is in mm, and where it is gated."""
+    """What a part is judged by: its resin and where its figures are from, the pull, how deep its texture is in mm, and where it
+    is gated.
+    """
 
     resin: Resin | None
     pull: Vec
     texture: float = 0.0
     gate: Vec | None = None
+    source: str = SOURCE
 
 
 @dataclass(frozen=True)
@@ -100,6 +103,7 @@ class Judged:
 
 
 def offender(words: str, place: Vec, body: Judged, faces: tuple[int, ...]) -> Offender:
+    """An offender on a body's skin, which looks the way the skin does there."""
     near = body.pulled.skin.places.whole.nearest(np.array([place])).triangles[0]
     return Offender(words, place, vec(body.pulled.skin.places.whole.normals[near]), body.id, faces)
 
