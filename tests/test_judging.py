@@ -19,7 +19,8 @@ from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, parse_document
 from supplecast.errors import DocumentError, QuantityError, StoreError, SuppleError
 from supplecast.exchange import shelf
-from supplecast.exchange.datasheet import Datasheet, Reading, write_pdf
+from supplecast.exchange.datasheet import Datasheet, Reading
+from supplecast.exchange.datasheet_pdf import write_pdf
 from supplecast.kernel import measure
 from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
@@ -61,6 +62,17 @@ def test_a_part_is_judged_with_maps_that_are_made_once(tmp_path: Path) -> None:
     other = document.model_copy(update={"resin": "PP"})
     assert judging.judge(task(other, tmp_path))["gauges"][5]["name"] == "Mass, PP"
     assert {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.f32")} == written
+    assert told["gate"] == (0, 0, -18)
+
+
+def test_maps_not_asked_for_are_thrown_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(judging, "_KEPT_MAPS", 6)
+    first, second = part(TRAY), part([*TRAY[:-1], {**TRAY[-1], "wall": "1.5 mm"}])
+    old, new = (judging.judge(task(document, tmp_path))["skins"][0] for document in (first, second))
+    kept = {path.name for path in tmp_path.glob("*.f32")}
+    assert len(kept) == 6 and {new["skin"], *new["maps"].values()} <= kept and old["skin"] not in kept
+    again = judging.judge(task(first, tmp_path))["skins"][0]
+    assert (tmp_path / again["skin"]).exists() and not (tmp_path / new["skin"]).exists()
 
 
 SHEET: STEPS = [
@@ -226,6 +238,7 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     library = Library(data)
     project = library.create_project("Trays")
     library.add_document(project.id, part(TRAY).model_copy(update={"id": "tray", "name": "Tray"}), "Begun")
+    library.add_document(project.id, part(TRAY).model_copy(update={"id": "lid", "name": "Lid"}), "Begun")
     yield from served(data)
 
 
@@ -332,6 +345,12 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
         page.click("#pdf")
     assert Path(taken.value.path()).read_bytes().startswith(b"%PDF")
 
+    # A report stays that of the revision it was made from, and of its document.
+    about, where = page.inner_text("article > p >> nth=0"), page.url
+    page.evaluate("import('/static/js/api.js').then(({ post }) => post('/api/documents/tray/undo', {}))")
+    assert about.split(" · ", 1)[1] in page.request.get(where).text()
+    assert "not made yet" in page.request.get(where.replace("/tray/", "/lid/")).text()
+
 
 def test_a_grade_is_made_and_used_in_the_browser(page: Page) -> None:
     page.goto("/resins?like=ABS")
@@ -343,6 +362,10 @@ def test_a_grade_is_made_and_used_in_the_browser(page: Page) -> None:
     page.fill('[name="density"]', "2.1")
     page.get_by_role("button", name="Keep the grade").click()
     page.wait_for_selector("text=no source given")
+    page.goto("/resins?like=PP")
+    page.fill('[name="name"]', "ABS Lumen 20")
+    page.get_by_role("button", name="Keep the grade").click()
+    page.wait_for_function("() => document.getElementById('wrong').textContent.includes('already')")
     page.goto("/documents/tray")
     before = judged(page)["mass"]
     page.select_option('[data-document-field="resin"]', "ABS Lumen 20")
@@ -351,4 +374,5 @@ def test_a_grade_is_made_and_used_in_the_browser(page: Page) -> None:
     assert float(after.split()[0]) == pytest.approx(2 * float(before.split()[0]), rel=0.01)
     page.goto("/resins?grade=ABS%20Lumen%2020")
     page.get_by_role("button", name="forget this grade").click()
+    page.get_by_role("button", name="for good").click()
     page.wait_for_function("() => !document.body.innerText.includes('Lumen')")

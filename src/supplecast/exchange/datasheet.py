@@ -1,23 +1,9 @@
-"""The report of a part on one page of A4: pictures, gauges, what to look at, and its build sheet in words. As PDF."""
+"""What the report of a part says: pictures, gauges, what to look at, and its build sheet in words."""
 
 from __future__ import annotations
 
-import io
-import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
-from importlib import resources
-from pathlib import Path
-
-from fontTools.ttLib import TTFont
-from fpdf import FPDF
-from fpdf.enums import XPos, YPos
-
-_INK, _SOFT, _LINE, _FAULT, _DOUBT = (18, 33, 31), (81, 98, 95), (201, 210, 207), (185, 54, 35), (122, 79, 0)
-_COLOURS = {"fault": _FAULT, "doubt": _DOUBT}
-_MARGIN, _WIDTH = 14.0, 182.0  # mm on A4
-_BOTTOM = 283.0
 
 
 @dataclass(frozen=True)
@@ -41,114 +27,3 @@ class Datasheet:
     facts: Sequence[tuple[str, str]]
     steps: Sequence[str]
     pictures: Sequence[tuple[str, bytes]]
-
-
-def write_pdf(sheet: Datasheet) -> bytes:
-    """The report as PDF on A4; a long build sheet runs on to further pages."""
-    page = FPDF(format="A4", unit="mm")
-    page.set_auto_page_break(True, margin=14)
-    for style, path in zip(("", "B"), _fonts(), strict=True):
-        page.add_font("Sheet", style, path)
-    page.set_margins(_MARGIN, 13, _MARGIN)
-    page.c_margin = 0
-    page.set_title(sheet.title)
-    page.set_creator("Supple Cast")
-    page.add_page()
-    _heading(page, sheet)
-    _pictures(page, sheet.pictures)
-    _readings(page, sheet.readings)
-    _columns(page, sheet)
-    _title(page, "Build sheet")
-    page.set_font("Sheet", "", 8.5)
-    for number, words in enumerate(sheet.steps, 1):
-        page.set_text_color(*_SOFT)
-        page.cell(7, 4.3, str(number))
-        page.set_text_color(*_INK)
-        page.multi_cell(_WIDTH - 7, 4.3, words, align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    return bytes(page.output())
-
-
-@lru_cache(maxsize=1)
-def _fonts() -> tuple[str, str]:
-    """The shipped fonts as plain TrueType files, which is what PDF holds."""
-    folder = Path(tempfile.mkdtemp(prefix="supplecast-fonts-"))
-    found = []
-    for name in ("regular", "bold"):
-        font = TTFont(resources.files("supplecast.fonts") / f"{name}.woff")
-        font.flavor = None
-        font.save(folder / f"{name}.ttf")
-        found.append(str(folder / f"{name}.ttf"))
-    return found[0], found[1]
-
-
-def _heading(page: FPDF, sheet: Datasheet) -> None:
-    page.set_text_color(*_INK)
-    page.set_font("Sheet", "B", 17)
-    page.cell(_WIDTH, 8, sheet.title, new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    page.set_font("Sheet", "", 9)
-    page.set_text_color(*_SOFT)
-    page.multi_cell(_WIDTH, 4.5, sheet.about, new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-
-
-def _pictures(page: FPDF, pictures: Sequence[tuple[str, bytes]]) -> None:
-    if not pictures:
-        return
-    width = (_WIDTH - 3 * (len(pictures) - 1)) / len(pictures)
-    top = page.get_y() + 3
-    height = width * 0.7
-    page.set_draw_color(*_LINE)
-    page.set_font("Sheet", "", 7.5)
-    for number, (caption, content) in enumerate(pictures):
-        x = _MARGIN + number * (width + 3)
-        page.rect(x, top, width, height)
-        page.image(io.BytesIO(content), x, top + 1, width, height - 2, keep_aspect_ratio=True)
-        page.set_xy(x, top + height + 0.5)
-        page.cell(width, 4, caption)
-    page.set_xy(_MARGIN, top + height + 6)
-
-
-def _readings(page: FPDF, readings: Sequence[Reading]) -> None:
-    if not readings:
-        return
-    width = _WIDTH / len(readings)
-    top = page.get_y()
-    page.line(_MARGIN, top, _MARGIN + _WIDTH, top)
-    for number, one in enumerate(readings):
-        x = _MARGIN + number * width
-        colour = _COLOURS.get(one.state, _INK)
-        for dy, size, style, words, ink in (
-            (1, 7.5, "", one.name, _SOFT),
-            (4.5, 11, "B", one.value, colour),
-            (9.5, 7, "", one.verdict, colour if one.state in _COLOURS else _SOFT),
-        ):
-            page.set_xy(x, top + dy)
-            page.set_font("Sheet", style, size)
-            page.set_text_color(*ink)
-            page.cell(width - 1, 4.5, words)
-    page.line(_MARGIN, top + 15, _MARGIN + _WIDTH, top + 15)
-    page.set_xy(_MARGIN, top + 17)
-
-
-def _title(page: FPDF, words: str) -> None:
-    page.ln(2)
-    page.set_font("Sheet", "B", 10.5)
-    page.set_text_color(*_INK)
-    page.cell(_WIDTH, 6, words, new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-
-
-def _columns(page: FPDF, sheet: Datasheet) -> None:
-    """What to look at to the left, the figures behind the gauges to the right."""
-    top, half = page.get_y(), _WIDTH / 2 - 3
-    page.set_font("Sheet", "", 8)
-    page.set_text_color(*_INK)
-    for words in sheet.places or ("Nothing is out of its band.",):
-        page.multi_cell(half, 4, words, align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    left = page.get_y()
-    page.set_xy(_MARGIN + half + 6, top)
-    for name, words in sheet.facts:
-        page.set_x(_MARGIN + half + 6)
-        page.set_text_color(*_SOFT)
-        page.cell(half * 0.55, 4, name)
-        page.set_text_color(*_INK)
-        page.cell(half * 0.45, 4, words, align="R", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    page.set_xy(_MARGIN, min(max(left, page.get_y()), _BOTTOM))

@@ -221,7 +221,8 @@ def _at(document_id: str, number: int | None) -> Document:
 @api.post("/documents/<document_id>/report")
 def report(document_id: str) -> Response:
     """Start the report of the head: its gauges, and pictures from four sides."""
-    task = desk.task(desk.library().head(document_id).document)
+    head = desk.library().head(document_id)
+    task = desk.task(head.document, options={"revision": head.number})
     return jsonify({"job": desk.engine().submit("sheet_report", document_id, task, deadline=180).id})
 
 
@@ -359,9 +360,11 @@ def keep_resin() -> Response:
     except ValidationError as fault:
         raise told(fault, "") from fault
     library = desk.library()
-    was = data.get("was")
+    was, names = str(data.get("was") or ""), {kept.name for kept in library.grades()}
+    if grade.name != was and grade.name in names:
+        raise DocumentError(f"There is a grade “{grade.name}” already.", "Give this one another name.")
     library.keep_grade(grade)
-    if isinstance(was, str) and was != grade.name and any(kept.name == was for kept in library.grades()):
+    if was in names - {grade.name}:
         library.drop_grade(was)
     return jsonify({"name": grade.name})
 

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from supplecast.document.model import Document, parse_document, read_step
 from supplecast.errors import StoreError, SuppleError
-from supplecast.exchange.datasheet import Datasheet, Reading, write_pdf
+from supplecast.exchange.datasheet import Datasheet, Reading
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.geometry import Vec
 from supplecast.quantities import show
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import demo, desk, sheet
+from supplecast.workers.engine import Job
 
 pages = Blueprint("pages", __name__)
 
@@ -189,39 +189,41 @@ def report(document_id: str) -> str:
     """The report of a part; with a finished `job` what it says, else the page that waits for it."""
     library = desk.library()
     card = library.document(document_id)
-    head = library.head(document_id)
-    job = request.args.get("job")
+    number = request.args.get("job")
+    job = _report_job(document_id, number) if number else None
     return render_template(
         "report.html",
         card=card,
         project=library.project(card.project),
-        document=head.document,
-        report=_datasheet(document_id, job) if job else None,
-        job=job,
-        pictures=_result(job)["pictures"] if job else [],
+        document=library.head(document_id).document,
+        report=_datasheet(job) if job else None,
+        job=number,
+        pictures=job.result["pictures"] if job and job.result else [],
     )
 
 
 @pages.get("/documents/<document_id>/report.pdf")
 def report_pdf(document_id: str) -> Response:
     """The report as a PDF to take away."""
-    sheet_of = _datasheet(document_id, str(request.args.get("job")))
+    from supplecast.exchange.datasheet_pdf import write_pdf  # the PDF library would add 0.2 s to every start of the web
+
+    sheet_of = _datasheet(_report_job(document_id, str(request.args.get("job"))))
     name = file_name(sheet_of.title, "report", extension="pdf")
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(write_pdf(sheet_of), mimetype="application/pdf", headers=headers)
 
 
-def _result(job_id: str) -> dict[str, Any]:
+def _report_job(document_id: str, job_id: str) -> Job:
     job = desk.engine().job(job_id)
-    if job.kind != "sheet_report" or job.result is None:
+    if job.kind != "sheet_report" or job.document != document_id or job.result is None:
         raise StoreError("That report is not made yet, or forgotten.", "Make it again.")
-    return job.result
+    return job
 
 
-def _datasheet(document_id: str, job_id: str) -> Datasheet:
-    library = desk.library()
-    head = library.head(document_id)
-    found, document = _result(job_id), head.document
+def _datasheet(job: Job) -> Datasheet:
+    """What a finished report says, of the document as it was when the report was asked for."""
+    assert job.result is not None
+    found, document = job.result, parse_document(job.task.document)
     around = desk.around(document)
     gauges = found["gauges"]
     worst = [(g, o) for g in gauges for o in g["offenders"][:_PLACES_A_GAUGE] if g["state"] in ("fault", "doubt")]
@@ -230,7 +232,7 @@ def _datasheet(document_id: str, job_id: str) -> Datasheet:
     places += [f"{g['name']}: {count} more places" for g, count in more if count > 0]
     size = " × ".join(show(s, 2) for s in found["size"])
     own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
-    about = f"{size} mm · {document.resin}{own} · revision {head.number} · {len(document.steps)} steps"
+    about = f"{size} mm · {document.resin}{own} · revision {job.task.options['revision']} · {len(document.steps)} steps"
     if found["failed"]:
         places.insert(0, f"The document does not build wholly: {found['failed'][0]}")
     return Datasheet(
@@ -240,7 +242,7 @@ def _datasheet(document_id: str, job_id: str) -> Datasheet:
         places=places,
         facts=[(f["name"], f["words"]) for g in gauges for f in g["figures"]],
         steps=[("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, around)],
-        pictures=[(p["words"], (library.blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
+        pictures=[(p["words"], (desk.library().blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
     )
 
 

@@ -120,7 +120,7 @@ class Engine:
     def _queue_after(self, job: Job, first: Job) -> None:
         first.ended.wait(self.deadline)
         with self._lock:
-            if not job.ended.is_set():
+            if not job.ended.is_set() and not self._closed:
                 self._queue(job)
 
     def _queue(self, job: Job, *, again: bool = False) -> None:

@@ -7,10 +7,13 @@ change of pull only what depends on it.
 from __future__ import annotations
 
 import math
+import os
+import time
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -31,9 +34,11 @@ from supplecast.molding.undercut import suggested_pull
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
 
-_KEPT = 8
+_KEPT, _KEPT_MAPS = 8, 400
 _skins: OrderedDict[str, Skin] = OrderedDict()
 _pulled: OrderedDict[tuple[str, Vec], Pulled] = OrderedDict()
+K = TypeVar("K")
+V = TypeVar("V")
 
 
 def judge(task: Task) -> dict[str, Any]:
@@ -42,7 +47,8 @@ def judge(task: Task) -> dict[str, Any]:
     entries = [entry for entry in built.state.bodies.values() if entry.role == "part" and entry.body.solid.closed]
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
-        return {"gauges": [], "skins": [], "why": "only surfaces, which enclose nothing" if sheets else "no body yet"}
+        why = "only surfaces, which enclose nothing" if sheets else "no body yet"
+        return {"gauges": [], "skins": [], "gate": None, "why": why}
     asked = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
     for entry in entries:
@@ -55,7 +61,9 @@ def judge(task: Task) -> dict[str, Any]:
         traces = [line.round(4).tolist() for line in pulled.silhouettes]
         blobs = _blobs(entry, one, asked, Path(task.blobs))
         skins.append({"body": entry.id, "mesh": jobs.mesh_name(entry), "traces": traces, **blobs})
-    return {"gauges": [asdict(gauge) for gauge in gauges.gauges(judged, asked)], "skins": skins, "why": ""}
+    _sweep(Path(task.blobs))
+    told = [asdict(gauge) for gauge in gauges.gauges(judged, asked)]
+    return {"gauges": told, "skins": skins, "gate": asked.gate, "why": ""}
 
 
 def suggest_pull(task: Task) -> dict[str, Any]:
@@ -83,20 +91,21 @@ def _nearest(entries: list[Entry], gate: Vec) -> Entry:
 
 
 def _skin(entry: Entry) -> Skin:
-    found = _skins.pop(entry.key, None) or Skin(entry.body.solid)
-    _skins[entry.key] = found
-    while len(_skins) > _KEPT:
-        _skins.popitem(last=False)
-    return found
+    return _remembered(_skins, entry.key, lambda: Skin(entry.body.solid))
 
 
 def _held(entry: Entry, pull: Vec) -> Pulled:
-    key = (entry.key, pull)
-    found = _pulled.pop(key, None) or Pulled(_skin(entry), pull)
-    _pulled[key] = found
-    while len(_pulled) > _KEPT:
-        _pulled.popitem(last=False)
-    return found
+    return _remembered(_pulled, (entry.key, pull), lambda: Pulled(_skin(entry), pull))
+
+
+def _remembered(memory: OrderedDict[K, V], key: K, make: Callable[[], V]) -> V:
+    """What is remembered under a key, made if need be; the one not asked for longest is forgotten."""
+    if key not in memory:
+        memory[key] = make()
+    memory.move_to_end(key)
+    while len(memory) > _KEPT:
+        memory.popitem(last=False)
+    return memory[key]
 
 
 def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, Any]:
@@ -121,9 +130,18 @@ def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, A
 def _kept(folder: Path, rows: Floats, *named: object) -> str:
     name = f"{digest('judged 2', *(repr(part) for part in named))}.f32"
     target = folder / name
-    if not target.exists():
+    if target.exists():
+        os.utime(target, ns=(time.time_ns(), target.stat().st_mtime_ns))
+    else:
         write_whole(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())
     return name
+
+
+def _sweep(folder: Path) -> None:
+    """Throw away the maps not asked for longest: every edit makes new ones, and those of old shapes are soon made again."""
+    used = sorted(folder.glob("*.f32"), key=lambda path: path.stat().st_atime_ns)
+    for path in used[:-_KEPT_MAPS]:
+        path.unlink(missing_ok=True)
 
 
 _VIEWS = (("oblique", -0.62, 0.62), ("core side", 0.0, math.pi / 2), ("cavity side", 0.0, -math.pi / 2), ("front", 0.0, 0.0))
@@ -138,20 +156,27 @@ def sheet_report(task: Task) -> dict[str, Any]:
         raise SuppleError("There is no body yet to report on.", "Build one first.")
     boxes = [kernel.measure.box(entry.body.solid) for entry in entries]
     size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)]
-    pictures = [{"words": words, "blob": _picture(task, document, entries, words, yaw, pitch)} for words, yaw, pitch in _VIEWS]
+    pictures = _pictures(task, document, entries)
     failed = [outcome.message for outcome in built.outcomes if outcome.status == "failed"]
     return {"gauges": judged["gauges"], "size": size, "pictures": pictures, "failed": failed}
 
 
-def _picture(task: Task, document: Document, entries: list[Entry], words: str, yaw: float, pitch: float) -> str:
-    jobs.tell(task, 0, 0, f"drawing the {words}", "")
+def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[dict[str, str]]:
+    """The part from every side: words, and the blob of each picture. Drawn only if one is not there yet."""
     looks = [document.colours.get(entry.id, "") for entry in entries]
-    name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
-    target = Path(task.blobs) / name
-    if not target.exists():
-        parts = []
-        for entry, look in zip(entries, looks, strict=True):
-            fine = kernel.measure.loose_box(entry.body.solid).diagonal / 700
-            parts.append(Part(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look))
-        write_whole(target, draw(parts, 480, 336, yaw, pitch))
-    return name
+    parts: list[Part] = []
+    found = []
+    for words, yaw, pitch in _VIEWS:
+        name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
+        target = Path(task.blobs) / name
+        if not target.exists():
+            jobs.tell(task, 0, 0, f"drawing the {words}", "")
+            parts = parts or [_drawn(entry, look) for entry, look in zip(entries, looks, strict=True)]
+            write_whole(target, draw(parts, 480, 336, yaw, pitch))
+        found.append({"words": words, "blob": name})
+    return found
+
+
+def _drawn(entry: Entry, look: str) -> Part:
+    fine = kernel.measure.loose_box(entry.body.solid).diagonal / 700
+    return Part(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look)

@@ -282,22 +282,22 @@ Alpine.data('bench', () => ({
     const scale = UNITS[this.unit];
     const spans = (list) => [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
     this.size = bodies.length ? `${spans(bodies).map((s) => s.toFixed(2)).join(' × ')} ${this.unit}` : '';
-    const main = bodies.find((body) => body.role === 'part') || bodies.find((body) => body.role === 'linked') || bodies[0];
+    this.gauges = this.kind === 'tool' && bodies.length ? this.toolFigures(result) : []; // a part's come from its judging
+  },
+
+  toolFigures({ bodies, steps }) {
     const gauges = [];
     const put = (name, value, unit) => gauges.push({ name, value, unit });
-    if (main) {
-      const volume = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + b.volume, 0);
-      if (this.kind === 'tool') {
-        const figures = Object.assign({}, ...result.steps.map((step) => step.figures));
-        if (figures.factor) put('Cavity size', `× ${figures.factor.toFixed(5)}`, '');
-        if (figures.shot_mm3) put('Shot, with feed', number(figures.shot_mm3 / 1000, 2), 'cm³');
-        put('Part at cavity size', number(volume / 1000, 2), 'cm³');
-        const halves = bodies.filter((b) => b.role === 'core' || b.role === 'cavity');
-        if (halves.length) put('Halves together', number(halves.reduce((s, b) => s + b.volume, 0) / 1000, 1), 'cm³');
-        if (figures.identity !== undefined) put('Halves + part = block', figures.identity < 1e-15 ? 'exact' : `to ${figures.identity.toExponential(0)}`, '');
-      }
-    }
-    this.gauges = gauges;
+    const main = bodies.find((body) => body.role === 'part') || bodies.find((body) => body.role === 'linked') || bodies[0];
+    const volume = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + b.volume, 0);
+    const figures = Object.assign({}, ...steps.map((step) => step.figures));
+    if (figures.factor) put('Cavity size', `× ${figures.factor.toFixed(5)}`, '');
+    if (figures.shot_mm3) put('Shot, with feed', number(figures.shot_mm3 / 1000, 2), 'cm³');
+    put('Part at cavity size', number(volume / 1000, 2), 'cm³');
+    const halves = bodies.filter((b) => b.role === 'core' || b.role === 'cavity');
+    if (halves.length) put('Halves together', number(halves.reduce((s, b) => s + b.volume, 0) / 1000, 1), 'cm³');
+    if (figures.identity !== undefined) put('Halves + part = block', figures.identity < 1e-15 ? 'exact' : `to ${figures.identity.toExponential(0)}`, '');
+    return gauges;
   },
 
   markWrong(step, field) {

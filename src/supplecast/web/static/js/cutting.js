@@ -130,7 +130,7 @@ export class Cutting {
   // A click on the cut measures the wall there; true if it did.
   async measure(event) {
     const { bench } = this;
-    const spot = bench.viewer.cutAt3(event.clientX, event.clientY);
+    const spot = bench.viewer.spotOnCut(event.clientX, event.clientY);
     if (!spot || bench.stroke > 0) return false;
     const job = await this.ask({ spot });
     const wall = job.state === 'done' && job.result.wall;

@@ -1,9 +1,9 @@
 // The gauges of a part: asked for after every build, shown in the strip, opened to paint the model and to go through the offenders.
 
-import { Paint } from './paint.js';
+import { Paint, bandAt } from './paint.js';
 import { finished, post } from './api.js';
+import { crossAt } from './bodies.js';
 
-const AXES = [['0,0,1', 'up (+z)'], ['0,0,-1', 'down (−z)'], ['1,0,0', 'along +x'], ['-1,0,0', 'along −x'], ['0,1,0', 'along +y'], ['0,-1,0', 'along −y']];
 const MARKS = { fault: '✕ ', doubt: '! ', good: '', none: '' };
 
 export class Judging {
@@ -22,19 +22,21 @@ export class Judging {
   async ask() {
     const { bench } = this;
     const serial = (this.serial += 1);
-    bench.judged = { ...bench.judged, old: true };
+    bench.judged = { old: true, why: '' };
     this._strip();
     try {
       const told = await post(bench.path('gauges'), { upto: bench.standing });
       const job = await finished(told.job, () => {}, () => serial !== this.serial);
       if (serial !== this.serial) return;
       if (job.state !== 'done') {
-        bench.judged = { ...bench.judged, old: true, why: job.state === 'cancelled' ? '' : job.message };
+        const why = job.state === 'cancelled' ? '' : [job.message, job.hint].filter(Boolean).join(' ');
+        bench.judged = { old: true, why };
         this._strip();
+        if (why) bench.tell('Not judged:', why, 'fault');
         return;
       }
       this.result = job.result;
-      bench.judged = { ...bench.judged, old: false, why: job.result.why };
+      bench.judged = { old: false, why: job.result.why };
       this._strip();
       if (bench.gaugeOpen) await this.open(bench.gaugeOpen, true);
     } catch (problem) { bench.fail(problem); }
@@ -44,6 +46,7 @@ export class Judging {
 
   _strip() {
     const { bench } = this;
+    const old = bench.judged.old ? ` (of the shape before; ${bench.judged.why || 'judging goes on'})` : '';
     bench.strip = (this.result?.gauges || []).map((gauge) => ({
       ...gauge,
       unit: /^[°×]?$/.test(gauge.unit) ? gauge.unit : ` ${gauge.unit}`,
@@ -51,7 +54,7 @@ export class Judging {
       look: [`is-${gauge.state}`, bench.judged.old ? 'is-old' : '', bench.gaugeOpen === gauge.id ? 'is-on' : ''].join(' '),
       bandStyle: gauge.bar ? { left: `${gauge.bar.low * 100}%`, width: `${(gauge.bar.high - gauge.bar.low) * 100}%` } : {},
       atStyle: gauge.bar ? { left: `calc(${gauge.bar.at * 100}% - 1px)` } : {},
-      title: `${gauge.name}: ${gauge.value} ${gauge.unit}, ${gauge.verdict}${bench.judged.old ? ' (of the shape before; judging goes on)' : ''}`,
+      title: `${gauge.name}: ${gauge.value} ${gauge.unit}, ${gauge.verdict}${old}`,
     }));
   }
 
@@ -75,10 +78,16 @@ export class Judging {
     this._offender();
     this._strip();
     bench.pullWay = bench.pullWay || document.getElementById('bench').dataset.pull;
-    bench.viewer.setTraces(['draft', 'undercut'].includes(id) ? this.result.skins.flatMap((skin) => skin.traces) : []);
+    bench.viewer.setTraces(this._traces(id));
     if (gauge.map) await this.paint.show(this.result.skins, this.byOther ? gauge.other_map : gauge.map, gauge.bands);
     else this.paint.hide();
     if (fresh) bench.tell(`${gauge.name}:`, gauge.offenders.length ? `${gauge.verdict}; N goes to the next place, P back; Esc closes` : `${gauge.verdict}; Esc closes`);
+  }
+
+  // Lines that belong to a gauge's map: where faces turn over, or the gate.
+  _traces(id) {
+    if (['draft', 'undercut'].includes(id)) return this.result.skins.flatMap((skin) => skin.traces);
+    return id === 'flow' && this.result.gate ? crossAt(this.result.gate, this.bench.viewer.reach() * 0.04) : [];
   }
 
   close() {
@@ -129,15 +138,13 @@ export class Judging {
       const gauge = this.gauge(this.bench.gaugeOpen);
       const found = gauge && this.paint.at(event.clientX, event.clientY);
       if (!found) return;
-      const band = gauge.bands.find((one) => one.upto === null || found.value <= one.upto);
+      const band = gauge.bands[bandAt(gauge.bands, found.value)];
       const told = gauge.map === 'undercut' || found.value < 0 ? '' : `${Number(found.value.toPrecision(3))} ${{ wall: 'mm', draft: '°', flow: 'walls' }[gauge.map]}: `.replace(' °', '°');
       this.bench.tell(`${gauge.name} here:`, `${told}${band ? band.words : ''}`);
     });
   }
 
   // --- what the part is judged by ------------------------------------------------------------------------------
-
-  get pulls() { return AXES; }
 
   async setPull(way) {
     const { bench } = this;
@@ -153,7 +160,7 @@ export class Judging {
     const job = await finished(told.job);
     if (job.state !== 'done') { bench.tell('Not done:', job.message, 'fault'); return; }
     const [best, ...rest] = job.result.pulls;
-    const name = (way) => AXES.find(([key]) => key === way.map(Math.round).join(','))[1].replace('up (+z)', 'along z').replace('+', '');
+    const name = (way) => `along ${'xyz'[way.findIndex((c) => Math.abs(c) > 0.5)]}`;
     const others = rest.map((one) => `${name(one.way)} ${(one.hidden * 100).toFixed(1)} %`).join(', ');
     bench.tell('Pull:', `${name(best.way)} hides ${(best.hidden * 100).toFixed(1)} % of the skin; ${others}`, '', 'Use it', () => this.setPull(best.way.map(Math.round).join(',')));
   }

@@ -12,6 +12,9 @@ export const PAINTS = {
   f0: ['#EDF3F1', 0], f1: ['#A9CBD9', 0], f2: ['#5F97B3', 0], f3: ['#2C5E7E', 0],
 };
 
+// The band that a value falls in, by its place among them; -1 beyond all.
+export const bandAt = (bands, value) => bands.findIndex((band) => band.upto === null || value <= band.upto);
+
 export class Paint {
   constructor(viewer) {
     this.__v_skip = true;
@@ -98,7 +101,7 @@ export class Paint {
     const hatch = geometry.getAttribute('hatch');
     const paints = bands.map((band) => ({ ...new Color(PAINTS[band.paint][0]), hatch: PAINTS[band.paint][1] }));
     values.forEach((value, i) => {
-      const paint = paints[Math.max(0, bands.findIndex((band) => band.upto === null || value <= band.upto))];
+      const paint = paints[Math.max(0, bandAt(bands, value))];
       for (let k = i * 3; k < i * 3 + 3; k += 1) { colour.setXYZ(k, paint.r, paint.g, paint.b); hatch.setX(k, paint.hatch); }
     });
     colour.needsUpdate = true;

@@ -34,7 +34,12 @@ form?.addEventListener('submit', async (event) => {
     if (problem.field) form.elements[problem.field].focus();
   }
 });
-document.getElementById('drop')?.addEventListener('click', async () => {
+document.getElementById('drop')?.addEventListener('click', async ({ target }) => {
+  if (!target.dataset.asked) { // forgetting cannot be undone
+    target.dataset.asked = 'yes';
+    target.textContent = `forget “${form.dataset.was}” for good`;
+    return;
+  }
   try {
     await call(`/api/resins/${encodeURIComponent(form.dataset.was)}`, { method: 'DELETE' });
     location.assign(location.pathname);

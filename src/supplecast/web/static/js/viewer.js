@@ -7,6 +7,7 @@ import {
 } from 'three';
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import { readGlb, rangeOf } from './glb.js';
+import { crossAt } from './bodies.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
 
@@ -220,7 +221,7 @@ export class Viewer {
   // Look at a place from where its skin can be seen, near enough to tell what is there.
   goTo(place, way) {
     this.eye.goTo(new Vector3(...place), new Vector3(...way), Math.max(8, Math.min(this.reach() * 0.16, 40)));
-    this.setLines(crossing(place, this.reach() * 0.02));
+    this.setLines(crossAt(place, this.reach() * 0.02));
   }
 
   // The point of a body under a point of the page, mm; null beside them.
@@ -261,7 +262,7 @@ export class Viewer {
     return { point, normal: normal.normalize() };
   }
 
-  // Lines on the skin that belong to a map, such as where faces turn over.
+  // Lines on the skin that belong to a map, such as where faces turn over, or the gate.
   setTraces(lines) {
     clear(this.traces);
     if (lines.length) this.traces.add(strokes(lines, PETROL, 1));
@@ -281,7 +282,7 @@ export class Viewer {
   }
 
   // Where a click meets the plane of the section, if nothing that is shown lies before it; null otherwise.
-  cutAt3(clientX, clientY) {
+  spotOnCut(clientX, clientY) {
     if (!this.section.on) return null;
     const box = this.canvas.getBoundingClientRect();
     const caster = new Raycaster();
@@ -565,8 +566,6 @@ function strokes(lines, color, opacity) {
   drawn.renderOrder = 700;
   return drawn;
 }
-
-const crossing = (p, size) => [0, 1, 2].map((i) => [p.map((c, k) => c - (k === i ? size : 0)), p.map((c, k) => c + (k === i ? size : 0))]);
 
 function share(geometry) {
   const part = new BufferGeometry();
