@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 import pytest
+from scipy.integrate import quad
 
 from supplecast.curves import Line2
 from supplecast.kernel import check, measure
@@ -163,6 +164,29 @@ def test_bosses_hang_from_what_is_over_them() -> None:
     spots = {**SPOTS, "on": {"plane": "top", "offset": "-12"}}
     over = boss(level={"plane": "top", "offset": "-12"}, pilot="0")
     assert gain(spots, over, base=lid) == pytest.approx(2 * math.pi * 9 * 10, rel=1e-9)
+
+
+def test_bosses_end_at_a_curved_face() -> None:
+    """Under a roll of radius 20 whose axis lies 32 over the floor's zero: strip by strip over the boss's round plan."""
+    roll = [
+        drawn("o", {"c": (0, 32)}, {"C": {"type": "circle", "c": "c", "r": 20}}, on={"plane": "front"}),
+        extrude("w", "o", "60", result="new", direction="both ways"),
+    ]
+    fields = {"level": {"plane": "top", "offset": "5"}, "up_to": [{"face": "w.side[C]"}], "body": "e"}
+    spots = {**SPOTS, "points": {"a": (-4, 4), "b": (4, -4)}}
+
+    def under(radius: float) -> float:
+        def strip(x: float) -> float:
+            return 2 * math.sqrt(radius**2 - x * x) * (32 - math.sqrt(400 - (x + 4) ** 2) - 2)
+
+        return float(quad(strip, -radius, radius, epsabs=1e-12)[0])
+
+    assert gain(*roll, spots, boss(**fields, pilot="0")) == pytest.approx(2 * under(3), rel=1e-7)
+    assert gain(*roll, spots, boss(**fields)) == pytest.approx(2 * (under(3) - under(1.2) - math.pi * 1.44 * 0.5), rel=1e-7)
+    aside = said(*roll, SPOTS | {"points": {"a": (25, 0)}}, boss(**fields))
+    assert aside.field == "up_to" and "does not lie over every point" in aside.message
+    own = {**fields, "up_to": [{"face": "h.inner{e.side[L1]}"}], "level": {"plane": "top", "offset": "12"}}
+    assert said(*roll, spots, boss(**own)).field == "up_to"
 
 
 def test_gussets_and_the_web_to_the_wall() -> None:

@@ -8,14 +8,18 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
+
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 
 from supplecast.curves import Line2, Run
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, times, turned
-from supplecast.kernel import boolean, measure, move, rib, solid
-from supplecast.kernel.history import Made, Origin, told_by
+from supplecast.kernel import boolean, extent, measure, move, rib, solid
+from supplecast.kernel.history import Ledger, Made, Origin, told_by
 from supplecast.kernel.rib import Shape, Web
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shape import Solid, checked
 from supplecast.kernel.standing import PAST
 
 _WAYS = 36
@@ -32,19 +36,68 @@ class Gusset:
     length: float
 
 
-def post(top: Frame, radius: float, draft: float, reach: float) -> Web:
-    """A round post, widening downwards by `draft` rad. Roles `side`, `top`."""
+@dataclass(frozen=True)
+class Stop:
+    """A face of a body, carried on, at which posts end; `spare` mm over the middle of their tops they are surely past it."""
+
+    body: Solid
+    face: int
+    spare: float
+
+    def over(self, foot: Frame) -> Vec:
+        """Where the line along a frame's normal through its origin meets the face, nearest to the origin."""
+        shooter = IntCurvesFace_ShapeIntersector()
+        shooter.Load(self._sheet(foot.origin), 1e-7)
+        shooter.Perform(gp_Lin(gp_Pnt(*foot.origin), gp_Dir(*foot.normal)), -1e6, 1e6)
+        hits = [float(shooter.WParameter(number)) for number in range(1, shooter.NbPnt() + 1)]
+        if not hits:
+            raise KernelError(
+                "The face, carried on, does not lie over every point.", "Pick a face that does, or move the point."
+            )
+        return along(foot.origin, foot.normal, min(hits, key=abs))
+
+    def ended(self, made: Made) -> Made:
+        """What of a post, made past the face, lies under it; the new face is the `top`."""
+        maker = boolean.parted(made.solid, [self._sheet(measure.loose_box(made.solid).centre)])
+        pieces = checked(maker.Shape(), "the boss", expect=None)
+        ledger = Ledger(pieces)
+        ledger.kept([made.solid], maker.Modified)
+        under = []
+        for piece in ledger.made():
+            rows = [tuple(o for s in row for o in made.origins[s.sources[0][1]]) for row in piece.origins]  # type: ignore[misc, index]
+            roles = {o.role for row in rows for o in row}
+            if "foot" in roles and "top" not in roles:
+                under.append(Made(piece.solid, tuple(row or (Origin("top"),) for row in rows)))
+        if len(under) != 1:
+            raise KernelError(
+                "The boss does not end at the picked face: that stands too steeply over it, or does not reach over it.",
+                "Pick a face that lies more across the boss.",
+            )
+        return under[0]
+
+    def _sheet(self, near: Vec) -> Any:
+        return extent.carried_on(self.body, self.face, 0.0, measure.beyond(self.body, near))
+
+
+def post(top: Frame, radius: float, draft: float, reach: float, spare: float = 0.0) -> Web:
+    """A round post, widening downwards by `draft` rad and begun `spare` mm over its top. Roles `side`, `top`."""
     down = times(top.normal, -1.0)
-    made = solid.cone(top.origin, down, radius, radius + reach * math.tan(draft), reach)
+    begin = radius - spare * math.tan(draft)
+    if begin <= 1e-3:
+        raise KernelError("So much draft leaves no boss over the picked face.", "Use less draft, or a wider boss.")
+    made = solid.cone(along(top.origin, top.normal, spare), down, begin, radius + reach * math.tan(draft), reach + spare)
     return Web(_renamed(made, {"start": "top", "end": PAST + "foot"}), (along(top.origin, down, MARK),), down)
 
 
-def pilot(top: Frame, radius: float, draft: float, depth: float) -> Made:
-    """The core of a post, narrowing downwards. Roles `pilot`, `pilot floor`. KernelError if it closes before its end."""
+def pilot(top: Frame, radius: float, draft: float, depth: float, spare: float = 0.0) -> Made:
+    """The core of a post, narrowing downwards, begun `spare` mm over its top. Roles `pilot`, `pilot floor`. KernelError if it
+    closes before its end.
+    """
     end = radius - depth * math.tan(draft)
     if end <= 1e-3:
         raise KernelError("The draft closes the pilot before its end.", "Use less draft, or a wider or shallower pilot.")
-    made = solid.cone(top.origin, times(top.normal, -1.0), radius, end, depth)
+    begin = radius + spare * math.tan(draft)
+    made = solid.cone(along(top.origin, top.normal, spare), times(top.normal, -1.0), begin, end, depth + spare)
     return _renamed(made, {"side": "pilot", "start": "mouth", "end": "pilot floor"})
 
 

@@ -21,7 +21,7 @@ from supplecast.kernel import mesh
 from supplecast.kernel.shape import Solid, faces_of, xyz
 from supplecast.search import Triangles
 
-_ANGLE = 0.25
+_ANGLE = 1.0  # rad: the chord error alone says how fine; small rounds are cut into fewer pieces
 
 Feet = Callable[[Floats, Floats], Floats]
 """The nearest points of a whole surface, from places and a point of the face near each."""
@@ -141,7 +141,7 @@ class Skin:
 
 def _triangles(solid: Solid, faces: Sequence[int], fine: float) -> tuple[Floats, Floats, Rows]:
     """Corners and normals of all triangles, (n, 3, 3) each, and the face of each."""
-    BRepMesh_IncrementalMesh(faces_of(solid, faces), fine, False, _ANGLE, False)
+    BRepMesh_IncrementalMesh(faces_of(solid, faces), fine, False, _ANGLE, True)
     corners, normals, of = [np.empty((0, 3, 3))], [np.empty((0, 3, 3))], [np.empty(0, dtype=np.int64)]
     for face in faces:
         patch = mesh.patch(solid, face)

@@ -11,10 +11,10 @@ from pydantic import Field
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.drilling import places
-from supplecast.document.fields import FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
+from supplecast.document.fields import Faces, FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry
-from supplecast.geometry import Frame, Vec, gap
+from supplecast.geometry import Frame, Vec, along, gap
 from supplecast.naming import Body
 from supplecast.tooling.bosses import BossSize, ScrewSize, boss_for
 
@@ -26,6 +26,9 @@ _TIE_DROP = 0.15  # how far under the boss's top its tie to the wall stays, as a
 
 class Boss(Standing):
     """Round posts from a plane down to whatever is there, at the points of a sketch and at picked points, with a pilot hole.
+
+    With a face picked in `up_to`, flat or curved, each post ends on that face carried on instead, and takes its shape;
+    `level` then only says where its points lie and which way it stands.
 
     The diameters are those at the top: typed, or what a thread-forming screw of a size needs in the document's resin. The
     pilot is cored down to a `floor` that is left under it, so that no thick spot stays, or to a `depth`. `gussets` are
@@ -41,6 +44,7 @@ class Boss(Standing):
     suits = ("faces", "edges")
 
     level: PlaneField = PlanePick(plane="top")
+    up_to: Faces = ()
     spots: Spots = ()
     sketch: SketchPick = None
     sized: Literal["for a screw", "by diameters"] = "for a screw"
@@ -65,14 +69,16 @@ class Boss(Standing):
         webs = ", {gussets} gussets {gusset_height} high, {gusset_length} long" if self.gussets else ""
         webs += ", {tied}" if self._is_tied else ""
         webs += ", webs {web} thick" if self.gussets or self._is_tied else ""
-        where = f"top at {{level}}, at {{sketch}}{spots}"
+        level = "up to {up_to}, over {level}" if self.up_to else "top at {level}"
+        where = f"{level}, at {{sketch}}{spots}"
         return f"Boss {size}, cored {deep}, {where}{webs}, root rounded {{root}}, on {{body}}{{also}}"
 
     def more(self) -> str:
         webs = "" if self.gussets else "; {gussets} gussets"
         webs += "" if self._is_tied else "; {tied}"
         spots = "" if self.spots or self.sketch is None else "; also at {spots}"
-        return f"draft {{draft}}{webs}{spots}"
+        up_to = "" if self.up_to else "; up to a face: {up_to}"
+        return f"draft {{draft}}{webs}{spots}{up_to}"
 
     @property
     def _is_tied(self) -> bool:
@@ -100,13 +106,15 @@ class Boss(Standing):
         pilots: list[Body] = []
         shares: list[tuple[float, float]] = []
         units: dict[tuple[float, Vec], tuple[kernel.rib.Web, Vec]] = {}
-        for label, place in spots.items():
+        stop = self._stop(at, size) if self.up_to else None
+        for label, spot in spots.items():
+            place = spot if stop is None else at.kernel("up_to", stop.over, Frame(spot, plane.x, plane.normal))
             top, down, under = at.kernel("level", kernel.post.towards, entry.body.solid, Frame(place, plane.x, plane.normal))
             alike = (round(down, 6), top.normal)
             if alike not in units:
-                units[alike] = self._unit(at, entry, top, size, down), place
+                units[alike] = self._unit(at, entry, top, size, down, stop), place
             unit, first = units[alike]
-            post = self._settled(at, entry, kernel.post.shifted(unit, gap(place, first)), label)
+            post = self._settled(at, entry, kernel.post.shifted(unit, gap(place, first)), label, stop)
             if post is None:
                 also = " with its gussets" if self.gussets else ""
                 at.fail(
@@ -118,7 +126,7 @@ class Boss(Standing):
             if self._is_tied:
                 pieces.append(self._tie(at, entry, top, down, label))
             if size.pilot:
-                pilots.append(self._pilot(at, top, size, down, under, draft).labelled(label))
+                pilots.append(self._pilot(at, entry, top, size, down, under, draft, stop).labelled(label))
             if under is not None:
                 shares.append(((size.outer - size.pilot) / 2 + down * math.tan(draft), under))
         if shares:
@@ -131,10 +139,17 @@ class Boss(Standing):
         reach = kernel.measure.beyond(entry.body.solid, top.origin)
         return kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
 
-    def _unit(self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float) -> kernel.rib.Web:
+    def _stop(self, at: Builder, size: BossSize) -> kernel.post.Stop:
+        ended, face = at.only_face("up_to", "Pick the one face at which the bosses end.")
+        return kernel.post.Stop(ended.body.solid, face, 1.5 * size.outer)
+
+    def _unit(
+        self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float, stop: kernel.post.Stop | None
+    ) -> kernel.rib.Web:
         """A post and its gussets, as one, before they are settled; the same for all bosses of a height."""
         shape = self._shape(at, entry, top)
-        post = at.kernel("draft", kernel.post.post, top, size.outer / 2, shape.draft, shape.reach)
+        spare = stop.spare if stop else 0.0
+        post = at.kernel("draft", kernel.post.post, top, size.outer / 2, shape.draft, shape.reach, spare)
         if not self.gussets:
             return post
         height = at.mm("gusset_height")
@@ -153,12 +168,31 @@ class Boss(Standing):
             at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
         return made
 
-    def _settled(self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str) -> Body | None:
-        """A post, or a web beside one, as it lands on the body."""
+    def _settled(
+        self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str, stop: kernel.post.Stop | None = None
+    ) -> Body | None:
+        """A post, or a web beside one, as it lands on the body and, where there is a stop, ends at that."""
         pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
-        return at.named(pieces[0], entry.body).labelled(label) if pieces else None
+        if not pieces:
+            return None
+        made = at.kernel("up_to", stop.ended, pieces[0]) if stop else pieces[0]
+        return at.named(made, entry.body).labelled(label)
 
-    def _pilot(self, at: Builder, top: Frame, size: BossSize, down: float, under: float | None, draft: float) -> Body:
+    def _pilot(
+        self,
+        at: Builder,
+        entry: Entry,
+        top: Frame,
+        size: BossSize,
+        down: float,
+        under: float | None,
+        draft: float,
+        stop: kernel.post.Stop | None,
+    ) -> Body:
+        spare = stop.spare if stop else 0.0
+        above = kernel.measure.first_hit(entry.body.solid, along(top.origin, top.normal, kernel.post.MARK), top.normal)
+        if spare and above is not None and above < spare:
+            at.fail("pilot", "The boss ends against the body, so that its pilot has no mouth.", "Set the pilot to 0.")
         if self.deep == "to a depth":
             depth = at.mm("depth")
             if under is not None and depth >= down + under:
@@ -170,4 +204,4 @@ class Boss(Standing):
             if depth <= 0:
                 whole = at.in_unit(round(down + (under or 0.0), 3))
                 at.fail("floor", f"No pilot is left: the boss and the wall are {whole} high.", "Type less.")
-        return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth))
+        return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth, spare))
