@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame
-from supplecast.kernel import blend, boolean, edges, lean, measure, solid, wallcheck, walls
+from supplecast.geometry import Frame, dot, vec
+from supplecast.kernel import blend, boolean, datums, edges, lean, measure, move, solid, turned, wallcheck, walls
 from supplecast.kernel.shape import Solid
 from supplecast.kernel.skin import Skin
 from supplecast.kernel.wallcheck import Room, Wanted
@@ -118,6 +118,33 @@ def test_the_check_sees_what_was_left_inside() -> None:
     assert "material would be left" in judged(body, made, 2.0, 2.0)
     part_only = boolean.cut(body, [solid.box((-18, -18, 2), (18, 5, 30)).solid])[0].solid
     assert judged(body, part_only, 2.0, 2.0)
+
+
+def test_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
+    """Cylinder, cone, ring and ball, both ways round and from frames of either hand: on the face, facing out, as large."""
+    post = boolean.fuse(rounded(6, 0), [solid.cone((0, 0, 19), (0, 0, 1), 8, 6, 12).solid]).solid
+    post = blend.fillet(
+        post, [e for e in range(post.number_of_edges) if edges.radius(post, e) and edges.middle(post, e)[2] > 19], 2
+    ).solid
+    made = walls.shell(post, facing(post, -1), 1).solid
+    bodies = [made, move.mirror(made, Frame()).solid, solid.cone((0, 0, 0), (0, 0, 1), 5, 0, 9).solid]
+    found = 0
+    for body in bodies:
+        for face in range(body.face_count):
+            grid = turned.grid(body.face(face), 0.01, 1.0)
+            if grid is None:
+                continue
+            points, ways, corners = grid
+            a, b, c = (points[corners[:, k]] for k in range(3))
+            across = np.cross(b - a, c - a)
+            assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(measure.face_area(body, face), rel=3e-3)
+            assert (np.einsum("ij,ij->i", across, ways[corners[:, 0]]) >= -1e-9).all()
+            for row in range(0, len(points), max(len(points) // 7, 1)):
+                spot, way = vec(points[row]), vec(ways[row])
+                assert measure.distance_to_faces(body, (face,), spot) < 1e-7
+                assert dot(datums.normal_at(body, face, spot)[1], way) == pytest.approx(1, abs=1e-6)
+            found += 1
+    assert found >= 12
 
 
 def test_distances_of_many_points_agree_with_the_kernel() -> None:

@@ -103,6 +103,29 @@ def warm() -> None:
 
 
 @njit(cache=True)
+def _halve(order, values, first, last, half):  # type: ignore[no-untyped-def]
+    """Put the rows order[first..last] so that those with the least values come before place `half` (Hoare's selection)."""
+    while first < last:
+        pivot = values[order[(first + last) // 2]]
+        i, j = first, last
+        while i <= j:
+            while values[order[i]] < pivot:
+                i += 1
+            while values[order[j]] > pivot:
+                j -= 1
+            if i <= j:
+                order[i], order[j] = order[j], order[i]
+                i += 1
+                j -= 1
+        if half <= j:
+            last = j
+        elif half >= i:
+            first = i
+        else:
+            break
+
+
+@njit(cache=True)
 def _build(low, high):  # type: ignore[no-untyped-def]
     """Boxes (m, 6); for each node its first child, or minus its count of triangles; and where its triangles begin."""
     count = low.shape[0]
@@ -119,12 +142,6 @@ def _build(low, high):  # type: ignore[no-untyped-def]
         top -= 1
         node = stack[top]
         a, b = begin[node], end[node]
-        for axis in range(3):
-            lowest, highest = np.inf, -np.inf
-            for k in range(a, b):
-                lowest = min(lowest, low[order[k], axis])
-                highest = max(highest, high[order[k], axis])
-            boxes[node, axis], boxes[node, 3 + axis] = lowest, highest
         if b - a <= _LEAF:
             child[node] = -(b - a)
             continue
@@ -136,14 +153,25 @@ def _build(low, high):  # type: ignore[no-untyped-def]
                 highest = max(highest, middle[order[k], axis])
             if highest - lowest > width:
                 best, width = axis, highest - lowest
-        part = order[a:b].copy()
-        order[a:b] = part[np.argsort(middle[part, best])]
         half = (a + b) // 2
+        _halve(order, middle[:, best], a, b - 1, half)
         child[node] = used
         begin[used], end[used], begin[used + 1], end[used + 1] = a, half, half, b
         stack[top], stack[top + 1] = used, used + 1
         top += 2
         used += 2
+    for node in range(used - 1, -1, -1):  # children come after their parents
+        for axis in range(3):
+            lowest, highest = np.inf, -np.inf
+            if child[node] > 0:
+                first = child[node]
+                lowest = min(boxes[first, axis], boxes[first + 1, axis])
+                highest = max(boxes[first, 3 + axis], boxes[first + 1, 3 + axis])
+            else:
+                for k in range(begin[node], end[node]):
+                    lowest = min(lowest, low[order[k], axis])
+                    highest = max(highest, high[order[k], axis])
+            boxes[node, axis], boxes[node, 3 + axis] = lowest, highest
     # A leaf tells where its triangles begin in the order; a node needs only its first child.
     return boxes[:used].copy(), np.stack((child[:used], begin[:used]), axis=1), order
 

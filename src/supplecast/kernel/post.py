@@ -51,9 +51,8 @@ class Stop:
         shooter.Perform(gp_Lin(gp_Pnt(*foot.origin), gp_Dir(*foot.normal)), -1e6, 1e6)
         hits = [float(shooter.WParameter(number)) for number in range(1, shooter.NbPnt() + 1)]
         if not hits:
-            raise KernelError(
-                "The face, carried on, does not lie over every point.", "Pick a face that does, or move the point."
-            )
+            words = "The face, carried on, does not lie over every point."
+            raise KernelError(words, "Pick a face that does, or move the point.")
         return along(foot.origin, foot.normal, min(hits, key=abs))
 
     def ended(self, made: Made) -> Made:
@@ -64,7 +63,7 @@ class Stop:
         ledger.kept([made.solid], maker.Modified)
         under = []
         for piece in ledger.made():
-            rows = [tuple(o for s in row for o in made.origins[s.sources[0][1]]) for row in piece.origins]  # type: ignore[misc, index]
+            rows = [tuple(o for s in row for o in made.origins[s.sources[0][1]]) for row in piece.origins]  # type: ignore[index]
             roles = {o.role for row in rows for o in row}
             if "foot" in roles and "top" not in roles:
                 under.append(Made(piece.solid, tuple(row or (Origin("top"),) for row in rows)))

@@ -17,7 +17,7 @@ from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.GeomAbs import GeomAbs_SurfaceType as Kind
 
 from supplecast.geometry import Bools, Floats, Rows
-from supplecast.kernel import mesh
+from supplecast.kernel import mesh, turned
 from supplecast.kernel.shape import Solid, faces_of, xyz
 from supplecast.search import Triangles
 
@@ -141,10 +141,13 @@ class Skin:
 
 def _triangles(solid: Solid, faces: Sequence[int], fine: float) -> tuple[Floats, Floats, Rows]:
     """Corners and normals of all triangles, (n, 3, 3) each, and the face of each."""
-    BRepMesh_IncrementalMesh(faces_of(solid, faces), fine, False, _ANGLE, True)
+    laid = {face: turned.grid(solid.face(face), fine, _ANGLE) for face in faces}
+    meshed = [face for face, grid in laid.items() if grid is None]
+    if meshed:
+        BRepMesh_IncrementalMesh(faces_of(solid, meshed), fine, False, _ANGLE, True)
     corners, normals, of = [np.empty((0, 3, 3))], [np.empty((0, 3, 3))], [np.empty(0, dtype=np.int64)]
-    for face in faces:
-        patch = mesh.patch(solid, face)
+    for face, grid in laid.items():
+        patch = grid or mesh.patch(solid, face)
         if patch is not None:
             points, ways, triangles = patch
             corners.append(points[triangles])
