@@ -12,6 +12,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepTools import BRepTools
+from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_Orientation, TopAbs_VERTEX
@@ -169,6 +170,11 @@ def line(solid: Solid, index: int) -> tuple[Vec, Vec] | None:
     middle = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
     way = curve.Line().Direction()
     return xyz(middle), xyz(way)
+
+
+def length(solid: Solid, index: int) -> float:
+    """Of an edge, mm."""
+    return float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(solid.nth_edge(index))))
 
 
 def middle(solid: Solid, index: int) -> Vec:

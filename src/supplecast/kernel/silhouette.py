@@ -15,12 +15,14 @@ from typing import Any
 import numpy as np
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeSolid
 from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.Geom import Geom_Circle
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Ax2
+from OCP.TopAbs import TopAbs_SHELL
+from OCP.TopoDS import TopoDS
 from scipy.optimize import brentq
 
 from supplecast.errors import KernelError
@@ -28,7 +30,7 @@ from supplecast.geometry import Floats, Vec, unit
 from supplecast.kernel import boolean, facing, spline
 from supplecast.kernel.history import FaceOf, Ledger, Made, unchanged
 from supplecast.kernel.profile import direction
-from supplecast.kernel.shape import Solid, one, xyz
+from supplecast.kernel.shape import Solid, mapped, one, solids_in, xyz
 
 _GRIDS = (48, 96)
 _CLOSE = 2e-6  # mm: how far the curve may be off the true line
@@ -80,7 +82,7 @@ def split(solid: Solid, pull: Vec) -> Made:
         if not found:
             continue
         maker = boolean.parted(solid, [line.edge for line in found])
-        result = one(maker.Shape(), "the split along the silhouette")
+        result = one(_bare(maker.Shape()), "the split along the silhouette")
         ledger = Ledger([result])
         ledger.kept([solid], maker.Modified)
         made = ledger.made()[0]
@@ -93,6 +95,16 @@ def split(solid: Solid, pull: Vec) -> Made:
         "Split them with a plane there.",
         faces=tuple(sorted(sources)),
     )
+
+
+def _bare(shape: Any) -> Any:
+    """The solid of a split without the lines that run on inside it, of which the kernel makes loose edges."""
+    (solid,) = solids_in(shape)
+    shells = mapped(solid.shape, TopAbs_SHELL)
+    maker = BRepBuilderAPI_MakeSolid()
+    for number in range(1, int(shells.Extent()) + 1):
+        maker.Add(TopoDS.Shell(shells.FindKey(number)))
+    return maker.Solid()
 
 
 def _on_face(face: Any, way: Vec, grid: int) -> list[Any]:

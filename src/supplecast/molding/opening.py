@@ -1,0 +1,99 @@
+"""Whether the bodies of a mold open: proven by how their faces lie to their way, and again by rays and by what they share.
+
+The faces that form a half, together with the parting surface and the shut-offs, are a sheet that ends at the block's walls. Where
+all of it can be seen along the way that the half opens, its plan has no folds: it is a height field, and cannot trap anything,
+however far it moves. Closed shells and a sum of volumes that comes out right do not prove that (a window without a slide passes
+both), so what bodies share at rest is measured on their triangles too.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from manifold3d import Manifold, Mesh
+
+from supplecast import kernel
+from supplecast.geometry import Floats, Rows, Vec, unit
+from supplecast.kernel.shape import Solid
+from supplecast.search import Triangles
+
+_TURNED = math.radians(0.05)
+_FINE, _ANGLE = 0.03, 0.2
+_OFF = 3.0  # chord errors that a ray begins off its face
+_LEAST = 0.05  # mm²: less is an artefact of edges
+
+
+@dataclass(frozen=True)
+class Trap:
+    """Faces of a body that something stands before on their way out, and the area of that, mm²."""
+
+    faces: tuple[int, ...]
+    area: float
+
+
+def facing_wrong(solid: Solid, faces: Sequence[int], way: Vec) -> tuple[int, ...]:
+    """Of the faces that form the part, those that look along the way on which their body leaves: they would carry it along."""
+    drafts = kernel.facing.drafts(solid, way)
+    return tuple(face for face in faces if drafts[face, 1] > _TURNED)
+
+
+@dataclass(eq=False)
+class Meshed:
+    """A body as triangles, for rays and for what it shares with others."""
+
+    solid: Solid
+
+    @cached_property
+    def _mesh(self) -> kernel.mesh.Mesh:
+        return kernel.mesh.tessellate(self.solid, _FINE, _ANGLE, edges=False)
+
+    @cached_property
+    def triangles(self) -> Triangles:
+        return Triangles(self._mesh.points[self._mesh.triangles])
+
+    @cached_property
+    def faces(self) -> Rows:
+        counts = np.diff(np.concatenate([[0], self._mesh.face_ends]))
+        return np.repeat(np.arange(len(counts)), counts)
+
+    @cached_property
+    def manifold(self) -> Manifold:
+        points, triangles = self._mesh.welded()
+        return Manifold(Mesh(points.astype(np.float32), triangles.astype(np.uint32)))
+
+
+def shared(a: Meshed, b: Meshed) -> float:
+    """The volume in mm³ that two bodies have in common, as their triangles tell it."""
+    return abs(float((a.manifold ^ b.manifold).volume()))
+
+
+def trapped(moving: Meshed, way: Vec, others: Sequence[Meshed]) -> Trap:
+    """What stands in the way of a body that leaves along `way`: rays from its faces that lead on that way."""
+    d = np.array(unit(way))
+    triangles = moving.triangles
+    leading = np.flatnonzero(triangles.normals @ d > math.sin(_TURNED))
+    starts, areas, of = _spread(triangles, leading)
+    starts = starts + _OFF * _FINE * triangles.normals[of]
+    hit = np.zeros(len(starts), dtype=bool)
+    for other in others:
+        _, away = other.triangles.hits(starts, d)
+        hit |= np.isfinite(away)
+    by_face = np.bincount(moving.faces[of], weights=areas * hit, minlength=moving.solid.face_count)
+    found = tuple(int(face) for face in np.flatnonzero(by_face > _LEAST))
+    return Trap(found, float(by_face[list(found)].sum()))
+
+
+def _spread(triangles: Triangles, rows: Rows) -> tuple[Floats, Floats, Rows]:
+    """Places on triangles, more on larger ones: where, the area each stands for, and its triangle."""
+    areas = triangles.areas[rows]
+    counts = np.clip(np.ceil(areas / 0.5), 1, 400).astype(int)
+    of = np.repeat(rows, counts)
+    drawn = np.random.default_rng(1).random((len(of), 2))
+    u, v = np.sqrt(drawn[:, :1]), drawn[:, 1:]
+    corners = triangles.corners[of]
+    places = corners[:, 0] * (1 - u) + corners[:, 1] * u * (1 - v) + corners[:, 2] * u * v
+    return places, np.repeat(areas / counts, counts), of
