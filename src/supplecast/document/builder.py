@@ -24,6 +24,7 @@ from supplecast.naming import (
     FaceRef,
     Resolution,
     Rule,
+    reference_face,
     resolve_edges,
     resolve_faces,
 )
@@ -110,8 +111,12 @@ class Builder:
 
     # --- reading sizes -------------------------------------------------------------------------------------------
 
-    def fail(self, field: str, message: str, hint: str = "") -> NoReturn:
-        raise StepError(field, message, hint)
+    def fail(self, field: str, message: str, hint: str = "", lit: tuple[Entry, Sequence[int]] | None = None) -> NoReturn:
+        """Stop the step; `lit` are a body and its faces to show."""
+        entry, faces = lit or (None, ())
+        found = [reference_face(entry.body, face, entry.id) for face in faces] if entry else []
+        shown = tuple(pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in found)
+        raise StepError(field, message, hint, culprits=shown)
 
     def mm(self, field: str) -> float:
         """The field's value in mm, checked against the least its type allows."""

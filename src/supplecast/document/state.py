@@ -13,7 +13,10 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
 
-Role = Literal["part", "block", "cavity", "core", "insert", "feed", "linked", "shot", "surface"]
+Role = Literal[
+    "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
+    "shot", "surface",
+]  # fmt: skip
 Status = Literal["ok", "failed", "skipped", "held"]
 
 

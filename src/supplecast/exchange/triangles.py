@@ -21,12 +21,17 @@ if TYPE_CHECKING:
 ROLE_COLOURS = {
     "part": "#D9C7A3",
     "linked": "#D9C7A3",
+    "molded": "#D9C7A3",
     "surface": "#7FA8B8",
     "shot": "#D9C7A3",
     "block": "#B9C3C0",
     "cavity": "#7A5BB5",
     "core": "#2A8C82",
+    "cavity insert": "#9C84C9",
+    "core insert": "#57AAA1",
+    "slide": "#B4527A",
     "insert": "#8A97A8",
+    "ejector": "#5C6B73",
     "feed": "#E0762F",
 }
 

@@ -1,8 +1,8 @@
 """The parting surface round a part: a level land along its outer loop, a slope from there down or up to one plane, and that
 plane out to the block's walls.
 
-Everything is decided in plan, seen along the pull: the land's outer outline is the loop widened, and every sample of the loop has
-its place there (see `outset`). Rulings are level, so that the surface can be seen from ahead everywhere.
+Everything is decided in plan, seen along the pull: the land's outer outline is the loop widened, and every sample of the loop
+has its place there (see `outset`). Rulings are level, so that the surface can be seen from ahead everywhere.
 """
 
 from __future__ import annotations

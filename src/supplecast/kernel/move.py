@@ -90,6 +90,12 @@ def seat(moved: Frame, onto: Frame) -> Motion:
     return Motion(motion)
 
 
+def way(direction_: Vec, motion: Motion) -> Vec:
+    """Where a direction points after a motion."""
+    turned = gp_Vec(*direction_).Transformed(motion.trsf)
+    return (turned.X(), turned.Y(), turned.Z())
+
+
 def edge(shape: Any, motion: Motion) -> Any:
     """An edge of the kernel carried elsewhere."""
     return TopoDS.Edge(BRepBuilderAPI_Transform(shape, motion.trsf, True).Shape())

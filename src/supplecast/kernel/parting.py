@@ -170,7 +170,7 @@ def _chained(solid: Solid, border: Sequence[int]) -> list[tuple[tuple[int, bool]
 
 
 class Sampled:
-    """A loop as points: those of each edge with their parameters on it, in the loop's order, the last of each left to the next."""
+    """A loop as points: those of each edge with their parameters on it, in the loop's order."""
 
     def __init__(self, solid: Solid, loop: Loop) -> None:
         self.solid, self.loop = solid, loop

@@ -28,7 +28,7 @@ class Piece:
 
 
 def joined(pieces: Sequence[Piece], ahead: Vec) -> Made:
-    """Faces as one surface whose normals point along `ahead` rather than against it. KernelError if they do not hang together."""
+    """Faces as one surface whose normals point along `ahead`, not against it. KernelError if they do not hang together."""
     maker = _sewn(pieces)
     shells = mapped(maker.SewedShape(), TopAbs_SHELL)
     if len(pieces) > 1 and shells.Extent() != 1:

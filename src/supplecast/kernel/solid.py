@@ -8,13 +8,15 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Vec
 
-from supplecast.curves import Region
+from supplecast.curves import Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Vec, along, times
+from supplecast.geometry import Frame, Vec, along, cross, times, unit
 from supplecast.kernel import boolean, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin, composed, each, told_by
 from supplecast.kernel.profile import Profile, direction, plane, point, profile
 from supplecast.kernel.shape import one
+
+Span = tuple[float, float]
 
 
 def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, draft: float = 0.0) -> Made:
@@ -134,3 +136,13 @@ def box(low: Vec, high: Vec) -> Made:
         axis = max(range(3), key=lambda a: abs(normal[a]))
         rows.append((Origin(_BOX_ROLES[2 * axis + (1 if normal[axis] > 0 else 0)]),))
     return Made(solid, tuple(rows))
+
+
+def bar(way: Vec, up: Vec, length: Span, width: Span, height: Span) -> Made:
+    """A block along `way`, which is square to `up`: from and to along `way`, along up × way, and along `up`, mm. Roles as of an
+    extrusion: `side`, `start`, `end`.
+    """
+    across = unit(cross(up, way))
+    corners = [(width[0], height[0]), (width[1], height[0]), (width[1], height[1]), (width[0], height[1])]
+    sides = tuple(Line2(f"s{k}", corners[k], corners[(k + 1) % 4]) for k in range(4))
+    return extrude(Region(sides), Frame(times(way, length[0]), across, way), length[1] - length[0])

@@ -36,7 +36,7 @@ def through(points: Floats, at: Floats, *, closed: bool = False) -> Any:
 
 def steady(points: Floats, at: Floats) -> Any:
     """The kernel's curve through points (n, 3) at rising parameters (n,), which never swings out between them however unevenly
-    they lie (Fritsch and Carlson, Monotone piecewise cubic interpolation, 1980). One that ends where it begins does so smoothly.
+    they lie (Fritsch and Carlson, Monotone piecewise cubic interpolation, 1980). One that comes round again does so smoothly.
     """
     closed = bool(np.linalg.norm(points[0] - points[-1]) < _SAME)
     around = min(3, len(points) - 1) if closed else 0

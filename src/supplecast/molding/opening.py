@@ -1,8 +1,8 @@
 """Whether the bodies of a mold open: proven by how their faces lie to their way, and again by rays and by what they share.
 
-The faces that form a half, together with the parting surface and the shut-offs, are a sheet that ends at the block's walls. Where
-all of it can be seen along the way that the half opens, its plan has no folds: it is a height field, and cannot trap anything,
-however far it moves. Closed shells and a sum of volumes that comes out right do not prove that (a window without a slide passes
+The faces that form a half, together with the parting surface and the shut-offs, are a sheet that ends at the block's walls.
+Where all of it can be seen along the way that the half opens, its plan has no folds: it is a height field, and cannot trap
+anything, however far it moves. Closed shells and a sum of volumes that comes out right do not prove that (a window without a slide passes
 both), so what bodies share at rest is measured on their triangles too.
 """
 

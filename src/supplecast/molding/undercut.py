@@ -17,7 +17,7 @@ _SHARE, _LEAST = 0.02, 0.05  # of a face, and mm²: less is an artefact of its e
 _FINER = 4.0  # how much closer an undercut is looked at than the whole skin
 _SIDEWAYS = 36
 _FREE = math.sin(math.radians(0.6))
-_WHOLE = 0.97  # of an undercut that a slide must free: the places along its edges may see the edge
+WHOLE = 0.97  # of an undercut that a slide must free: the places along its edges may see the edge
 
 
 @dataclass(frozen=True)
@@ -61,20 +61,29 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
         place = vec(np.average(near.middles[mine], axis=0, weights=weights))
         slide, share = _sideways(near, mine, pull)
         found.append(
-            Undercut(group, float(weights.sum()), place, slide if share >= _WHOLE else None, share, _is_closed(solid, group))
+            Undercut(group, float(weights.sum()), place, slide if share >= WHOLE else None, share, _is_closed(solid, group))
         )
     return sorted(found, key=lambda one: -one.area)
+
+
+def freed(skin: Sampled, faces: Sequence[int], pull: Vec, ways: Sequence[Vec] | None = None) -> tuple[Vec, float]:
+    """Of some directions, those square to the pull if none are given, the one along which most of what is hidden of some faces
+    can leave, and how much of it can.
+    """
+    near = finer(skin, faces, _FINER)
+    mine = hidden(near, pull)
+    return _sideways(near, mine if mine.any() else np.ones(len(mine), dtype=bool), pull, ways)
 
 
 def _is_closed(solid: Solid, group: Sequence[int]) -> bool:
     return all(solid.neighbours[face] <= set(group) for face in group)
 
 
-def _sideways(skin: Sampled, mine: Bools, pull: Vec) -> tuple[Vec, float]:
+def _sideways(skin: Sampled, mine: Bools, pull: Vec, ways: Sequence[Vec] | None = None) -> tuple[Vec, float]:
     """Of directions square to the pull the one along which most of an area can leave, and how much of it can."""
     best: tuple[float, Vec] = (-1.0, pull)
     middles, normals, weights = skin.just_outside[mine], skin.normals[mine], skin.areas[mine]
-    for way in _around(pull):
+    for way in ways or _around(pull):
         d = np.array(way)
         free = normals @ d >= -_FREE
         _, away = skin.whole.hits(middles[free], d)

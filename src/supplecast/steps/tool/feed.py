@@ -10,7 +10,7 @@ from supplecast.document.fields import AnyLength, Length
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
-from supplecast.steps.tool.halves import Halves, halves
+from supplecast.steps.tool.pair import Pair, both
 
 
 class Feed(Step):
@@ -41,7 +41,7 @@ class Feed(Step):
         return f"Feed, {{kind}} through {{side}} half at {{x}}, {{y}}, {{outer}} to {{inner}} wide{funnel}"
 
     def build(self, at: Builder) -> None:
-        pair = halves(at)
+        pair = both(at)
         half = pair.cavity if self.side == "cavity" else pair.core
         part = at.body(None, "part", roles=("linked", "part"))
         base, way = self._entry(at, pair)
@@ -62,7 +62,7 @@ class Feed(Step):
         at.replace(half, at.named(opened, half.body, feed))
         at.note(f"{at.in_unit(reach)} {at.scope.unit} long, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³")
 
-    def _entry(self, at: Builder, pair: Halves) -> tuple[Vec, Vec]:
+    def _entry(self, at: Builder, pair: Pair) -> tuple[Vec, Vec]:
         """Where the feed enters the half's outer face, and the way it runs to the part."""
         half = pair.cavity if self.side == "cavity" else pair.core
         box = kernel.measure.corner_box(half.body.solid)

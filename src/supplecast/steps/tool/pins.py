@@ -12,7 +12,7 @@ from supplecast.document.step import Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
-from supplecast.steps.tool.halves import Halves, halves
+from supplecast.steps.tool.pair import Pair, both
 
 _NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))
@@ -42,7 +42,7 @@ class RegisterPins(Step):
         return "Register pins on {on}, {diameter} wide, {height} high, lead-in {chamfer}, in from edges {inset}, hole gap {gap}"
 
     def build(self, at: Builder) -> None:
-        pair = halves(at)
+        pair = both(at)
         radius, height, gap, chamfer = at.mm("diameter") / 2, at.mm("height"), at.mm("gap"), at.mm("chamfer")
         if chamfer >= min(radius, height):
             at.fail("chamfer", f"A lead-in of {at.in_unit(chamfer)} is as large as the pin.", "Make it smaller.")
@@ -71,7 +71,7 @@ class RegisterPins(Step):
         at.replace(bearer, at.named(grown, bearer.body, *pins))
         at.replace(other, at.named(drilled, other.body, *holes))
 
-    def _places(self, at: Builder, pair: Halves, radius: float) -> list[tuple[str, Vec]]:
+    def _places(self, at: Builder, pair: Pair, radius: float) -> list[tuple[str, Vec]]:
         box = kernel.measure.corner_box(pair.core.body.solid)
         inset = at.mm("inset")
         a, b = pair.across
@@ -92,7 +92,7 @@ class RegisterPins(Step):
         seconds = (box.low[b] + inset, box.high[b] - inset)
         return [(label, pair.on_parting(firsts[i], seconds[j])) for label, i, j in _CORNERS]
 
-    def _check_depth(self, at: Builder, pair: Halves, other: Entry, depth: float) -> None:
+    def _check_depth(self, at: Builder, pair: Pair, other: Entry, depth: float) -> None:
         box = kernel.measure.corner_box(other.body.solid)
         ends = (box.low[pair.axis] * pair.pull[pair.axis], box.high[pair.axis] * pair.pull[pair.axis])
         far = min(ends) if other.role == "cavity" else max(ends)

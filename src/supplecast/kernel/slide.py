@@ -1,0 +1,136 @@
+"""Slides: the part of a cavity half that leaves sideways to free an undercut, before the half itself opens.
+
+All of a slide lies in the way from the undercut out through the block's side, widening as it goes, and reaches up to the parting
+surface: steel left over it would hang on what the undercut holds.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from supplecast.curves import Line2, Region
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame, Vec, along, cross, times, unit, vec
+from supplecast.kernel import boolean, measure, mesh, solid, split
+from supplecast.kernel.history import FaceOf, Made, Origin, composed, told_by
+from supplecast.kernel.shape import Solid
+from supplecast.search import Triangles
+
+_DEEPER = 0.5  # mm that the cutter begins behind the undercut, where there is nothing of the half
+_PAST = 1.0
+
+
+@dataclass(frozen=True)
+class Slide:
+    """The slide and what it leaves of the half, told by the half's faces (input 0); new faces are `slide` in the role of the
+    side they bound. `depth` is how far it must move, mm, before the undercut is free.
+    """
+
+    slide: Made
+    half: Made
+    depth: float
+
+
+@dataclass(frozen=True)
+class Lock:
+    """A wedge of the other half that holds a slide shut: the slide without it, and the other half with it (inputs: the slide's
+    own half 0, the other one 1).
+    """
+
+    slide: Made
+    other: Made
+
+
+def slide(half: Solid, undercut: Triangles, way: Vec, pull: Vec, margin: float, lean: float) -> Slide:
+    """Cut the slide for an undercut, given as triangles of its skin, out of the half below the parting surface.
+
+    It leaves along the unit vector `way`, square to the pull; `margin` mm lie round the undercut, and its sides lean outwards by
+    `lean` rad. KernelError where it does not reach the side of the block.
+    """
+    across = unit(cross(pull, way))
+    points = undercut.corners.reshape(-1, 3)
+    deep, side, high = (points @ np.array(axis) for axis in (way, across, pull))
+    box = measure.corner_box(half)
+    corners = np.array([[x, y, z] for x in (box.low[0], box.high[0]) for y in (box.low[1], box.high[1])
+                        for z in (box.low[2], box.high[2])])  # fmt: skip
+    out = float((corners @ np.array(way)).max())
+    top = float((corners @ np.array(pull)).max()) + _PAST
+    start = float(deep.min()) - _DEEPER
+    outline = (float(side.min()) - margin, float(side.max()) + margin, float(high.min()) - margin, top)
+    tool = _tool(way, across, pull, start, out + _PAST - start, outline, lean)
+    pieces = boolean.common(half, [tool.solid])
+    mine = [made for made in pieces if _reaches(made.solid, way, out) and _forms(made, undercut)]
+    if len(mine) != 1:
+        raise KernelError(
+            "The slide does not run clear from the undercut to the side of the block.",
+            "Turn its direction, or make the block larger.",
+        )
+    (left,) = boolean.cut(half, [mine[0].solid])
+    rename = {Origin(None, (FaceOf(1, face),)): Origin("slide", ("way",)) for face in range(tool.solid.face_count)}
+    piece = Made(mine[0].solid, tuple(tuple(rename.get(o, o) for o in row) for row in mine[0].origins))
+    return Slide(piece, told_by(left, [_own(half), _seat(piece)]), float(deep.max() - deep.min()))
+
+
+def _own(half: Solid) -> list[tuple[Origin, ...]]:
+    return [(Origin(None, (FaceOf(0, face),)),) for face in range(half.face_count)]
+
+
+def _seat(piece: Made) -> list[tuple[Origin, ...]]:
+    """The pocket's faces: where the slide was cut off it is the `pocket`."""
+    return [(Origin("pocket"),) if row[0].role == "slide" else row for row in piece.origins]
+
+
+def _tool(
+    way: Vec, across: Vec, pull: Vec, start: float, length: float, outline: tuple[float, float, float, float], lean: float
+) -> Made:
+    left, right, low, top = outline
+    frame = Frame(times(way, start), across, way)  # its y is way × across = pull
+    corners = [(left, low), (right, low), (right, top), (left, top)]
+    assert np.allclose(frame.y, pull)
+    sides = tuple(Line2(f"s{k}", corners[k], corners[(k + 1) % 4]) for k in range(4))
+    return solid.extrude(Region(sides), frame, length, draft=-lean)
+
+
+def _reaches(piece: Solid, way: Vec, out: float) -> bool:
+    return bool((measure.corners(piece) @ np.array(way)).max() > out - 1e-6)
+
+
+def _forms(piece: Made, undercut: Triangles) -> bool:
+    """Whether a piece bounds the undercut."""
+    spots = (measure.point_inside(piece.solid, face) for face in range(piece.solid.face_count))
+    places = np.array([spot for spot in spots if spot is not None])
+    return bool(len(places) and (undercut.nearest(places).away < 0.05).any())
+
+
+def locked(piece: Made, other: Solid, way: Vec, pull: Vec, thick: float, lean: float) -> Lock:
+    """A wedge taken off a slide's outer end and joined to the other half: `thick` mm at the parting surface, its face leaning by
+    `lean` rad so that closing the mold drives the slide home.
+    """
+    corners = measure.corners(piece.solid)
+    out, top = float((corners @ np.array(way)).max()), float((corners @ np.array(pull)).max())
+    origin = along(times(way, out - thick), pull, top)
+    normal = unit(vec(np.array(way) * math.cos(lean) + np.array(pull) * math.sin(lean)))
+    pieces = split.by_plane(piece.solid, Frame.lying(origin, normal))
+    frame = Frame.lying(origin, normal)
+    inner = [made for made in pieces if split.height(made.solid, frame) < 0]
+    outer = [made for made in pieces if split.height(made.solid, frame) >= 0]
+    if len(inner) != 1 or len(outer) != 1:
+        raise KernelError("The wedge cuts the slide apart.", "Make the lock thinner.", sized=True)
+    parts = [Made(m.solid, tuple(tuple(Origin("lock") if o.role == "split" else o for o in row) for row in m.origins))
+             for m in (*inner, *outer)]  # fmt: skip
+    shut, wedge = (composed(piece, part) for part in parts)
+    whole = boolean.fuse(other, [wedge.solid])
+    other_rows = [(Origin(None, (FaceOf(1, face),)),) for face in range(other.face_count)]
+    return Lock(shut, told_by(whole, [other_rows, wedge.origins]))
+
+
+def skin(part: Solid, faces: Sequence[int]) -> Triangles:
+    """Some faces of a part as triangles."""
+    found = mesh.tessellate(part, 0.05, 0.3, edges=False)
+    counts = np.diff(np.concatenate([[0], found.face_ends]))
+    of = np.repeat(np.arange(len(counts)), counts)
+    return Triangles(found.points[found.triangles[np.isin(of, list(faces))]])

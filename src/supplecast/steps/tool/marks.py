@@ -1,0 +1,44 @@
+"""What the parting line writes on the faces of the part, and how later steps read it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.state import Entry
+from supplecast.geometry import Vec
+from supplecast.kernel.parting import Loop, Side
+
+CORE, CAVITY, UNDERCUT = "core side", "cavity side", "undercut"
+
+
+@dataclass(frozen=True)
+class Parted:
+    """A part whose faces are told to be the core's or the cavity's: the undercut each face is in by its mark, and the pull."""
+
+    entry: Entry
+    of: tuple[Side, ...]
+    undercut: dict[int, str]
+    pull: Vec
+
+    @property
+    def solid(self) -> kernel.shape.Solid:
+        return self.entry.body.solid
+
+    def loops(self, at: Builder, field: str) -> list[Loop]:
+        return at.kernel(field, kernel.parting.loops, self.solid, self.of, self.pull)
+
+
+def parted(at: Builder, part: str | None, field: str) -> Parted:
+    """The part with its parting line. Refuses one that has none yet."""
+    entry = at.body(part, field, roles=("linked", "part"))
+    of: list[Side] = []
+    undercut: dict[int, str] = {}
+    for face, tags in enumerate(entry.body.tags):
+        mine = [tag for tag in tags if tag.endswith((f".{CORE}", f".{CAVITY}"))]
+        if not mine:
+            at.fail(field, f"{entry.name} has no parting line yet.", "Add a parting line before this step.")
+        of.append("core" if mine[-1].endswith(CORE) else "cavity")
+        undercut.update({face: tag for tag in tags if f".{UNDERCUT}[" in tag})
+    return Parted(entry, tuple(of), undercut, entry.pull or (0.0, 0.0, 1.0))

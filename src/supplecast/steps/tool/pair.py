@@ -1,0 +1,49 @@
+"""What the steps after the split need to know of the two halves: where they part, and which way they open."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.state import Entry
+from supplecast.geometry import Vec, dot
+
+PLANES = (".split", ".plane")
+"""How the tags of the plane end on which halves meet."""
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Both halves, the pull as unit vector and axis, and the height of the parting plane along it, mm."""
+
+    cavity: Entry
+    core: Entry
+    pull: Vec
+    axis: int
+    parting: float
+
+    @property
+    def across(self) -> tuple[int, int]:
+        a, b = (axis for axis in range(3) if axis != self.axis)
+        return (a, b)
+
+    def on_parting(self, first: float, second: float) -> Vec:
+        """A point of the parting plane by its two coordinates across the pull."""
+        place = [0.0, 0.0, 0.0]
+        place[self.across[0]], place[self.across[1]] = first, second
+        place[self.axis] = self.parting * self.pull[self.axis]
+        return (place[0], place[1], place[2])
+
+
+def both(at: Builder) -> Pair:
+    """The cavity and core half of the tool, both about to be changed."""
+    cavity = at.target(None, "cavity", roles=("cavity",))
+    core = at.target(None, "core", roles=("core",))
+    pull = core.pull or (0.0, 0.0, 1.0)
+    axis = max(range(3), key=lambda a: abs(pull[a]))
+    faces = [face for face, tags in enumerate(core.body.tags) if any(tag.endswith(PLANES) for tag in tags)]
+    if not faces:
+        at.fail("core", "The core half has no parting plane left.", "Check the split before this step.")
+    origin = kernel.measure.flat_frame(core.body.solid, faces[0]).origin
+    return Pair(cavity, core, pull, axis, dot(origin, pull))

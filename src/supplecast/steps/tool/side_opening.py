@@ -1,0 +1,134 @@
+"""Side opening: a slide that frees an undercut, cut out of the cavity half and locked by the core half."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, LengthFromZero
+from supplecast.document.step import Step
+from supplecast.geometry import Frame, Vec, times, vec
+from supplecast.molding import opening, undercut
+from supplecast.molding.gauges.pull import way_words
+from supplecast.molding.judge import Pulled, Skin
+from supplecast.steps.tool.marks import UNDERCUT, Parted, parted
+from supplecast.steps.tool.pair import both
+
+_CLEAR = 3.0  # mm that a slide moves on once the undercut is free (common practice, no source)
+
+
+class SideOpening(Step):
+    """A slide for one undercut of the part: it leaves sideways before the halves open.
+
+    Its direction is the one along which all of the undercut can leave, or an `angle` in the parting plane, from its first
+    axis. Its sides lean outwards, and a wedge of the core half, `lock` mm thick, holds it shut; 0 leaves the wedge out.
+    Example: {"id": "so7", "type": "side opening", "margin": "3", "lean": "3 deg"}
+    """
+
+    type: Literal["side opening"] = "side opening"
+    word = "Side opening"
+    purpose = "a slide that frees an undercut"
+    rank = 47
+    picture = ("M4 4h24v17H4z", "M16 9h12v7H16zM20 12.5h10m-3-3l3 3-3 3")
+    suits = ("faces",)
+    sheets = ("tool",)
+
+    faces: Faces = ()
+    way: Literal["as it comes free", "at an angle"] = "as it comes free"
+    angle: Angle = "0"
+    margin: LengthFromZero = "3 mm"
+    lean: Angle = "3"
+    lock: LengthFromZero = "8 mm"
+    wedge: Angle = "20"
+    stroke: AnyLength = ""
+    part: BodyPick = None
+
+    def sentence(self) -> str:
+        angle = " of {angle}" if self.way == "at an angle" else ""
+        lock = ", locked by a wedge {lock} thick at {wedge}" if self.lock not in ("0", "0 mm") else ", lock {lock}"
+        return f"Side opening for the undercut at {{faces}}, leaving {{way}}{angle}, {{margin}} round it, sides leaning {{lean}}{lock}"
+
+    def more(self) -> str:
+        return "stroke {stroke}"
+
+    def build(self, at: Builder) -> None:
+        part = parted(at, self.part, "part")
+        pair = both(at)
+        mark, faces = self._undercut(at, part)
+        skin = Skin(part.solid)
+        way = self._way(at, part, skin, faces)
+        region = kernel.slide.skin(part.solid, faces)
+        lean = at.radians("lean", 0.0, 30.0)
+        cut = at.kernel("margin", kernel.slide.slide, pair.cavity.body.solid, region, way, part.pull, at.mm("margin"), lean)
+        slide, core = cut.slide, None
+        thick = at.mm("lock")
+        if thick > 0:
+            wedge = at.radians("wedge", 5.0, 45.0)
+            lock = at.kernel("lock", kernel.slide.locked, cut.slide, pair.core.body.solid, way, part.pull, thick, wedge)
+            slide, core = lock.slide, at.named(lock.other, pair.cavity.body, pair.core.body)
+        moved = at.named(slide, pair.cavity.body)
+        stroke = self._stroke(at, cut.depth)
+        self._prove(at, moved, mark, way)
+        at.new(moved, "slide", self.name or "Slide", pull=way)
+        at.replace(pair.cavity, at.named(cut.half, pair.cavity.body))
+        if core is not None:
+            at.replace(pair.core, core)
+        at.figure("stroke", stroke)
+        at.note(f"Leaves along {way_words(way)}; the undercut is {at.in_unit(round(cut.depth, 2))} deep, the stroke "
+                f"{at.in_unit(round(stroke, 2))} {at.scope.unit}.")  # fmt: skip
+
+    def _undercut(self, at: Builder, part: Parted) -> tuple[str, list[int]]:
+        """The mark of the undercut that is meant, and its faces."""
+        entry = part.entry
+        marks = list(dict.fromkeys(part.undercut.values()))
+        if not marks:
+            at.fail("faces", f"{entry.name} has no undercut.", "This step is not needed.")
+        taken = {tag for e in at.bodies() if e.role == "slide" for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag}
+        if self.faces:
+            picked = {part.undercut.get(face) for face in at.faces("faces", entry)}
+            if len(picked) != 1 or None in picked:
+                at.fail("faces", "The picked faces are not of one undercut.", "Pick one face of the undercut to free.")
+            mark = next(iter(picked)) or ""
+        else:
+            left = [mark for mark in marks if mark not in taken]
+            if not left:
+                at.fail("faces", "Every undercut has its slide already.", "Take this step out.")
+            mark = left[0]
+        return mark, [face for face, of in part.undercut.items() if of == mark]
+
+    def _way(self, at: Builder, part: Parted, skin: Skin, faces: list[int]) -> Vec:
+        pull = part.pull
+        if self.way == "at an angle":
+            level = Frame.lying((0.0, 0.0, 0.0), pull)
+            turn = at.radians("angle", -360.0, 360.0)
+            way = vec([math.cos(turn) * x + math.sin(turn) * y for x, y in zip(level.x, level.y, strict=True)])
+            best, share = undercut.freed(skin.places, faces, pull, [way])
+        else:
+            best, share = undercut.freed(skin.places, faces, pull)
+        if share < undercut.WHOLE:
+            at.fail(
+                "way" if self.way != "at an angle" else "angle",
+                f"Only {share:.0%} of the undercut comes free along {way_words(best)}: the rest would be torn.",
+                "Change the part there, or leave it to a lifter, which this program does not make.",
+                lit=(part.entry, faces),
+            )
+        return best
+
+    def _stroke(self, at: Builder, depth: float) -> float:
+        if not self.stroke:
+            return depth + _CLEAR
+        stroke = at.mm("stroke")
+        if stroke <= depth:
+            at.fail("stroke", f"A stroke of {at.in_unit(stroke)} does not free the undercut.", f"It is {at.in_unit(depth)} deep.")
+        return stroke
+
+    def _prove(self, at: Builder, slide: object, mark: str, way: Vec) -> None:
+        from supplecast.naming import Body
+
+        assert isinstance(slide, Body)
+        formed = [face for face, tags in enumerate(slide.tags) if any(tag.endswith("cavity side") or "shut-off" in tag for tag in tags)]
+        wrong = opening.facing_wrong(slide.solid, formed, way)
+        if wrong:
+            at.fail("way", f"{len(wrong)} faces of the slide look against its way out.", "Turn the direction, or use less margin.")
