@@ -85,15 +85,16 @@ class Halves(Step):
         sources = [made.origins[face][0].sources[0] for face in faces]
         return [s.face for s in sources if isinstance(s, kernel.history.FaceOf) and s.body == 0]
 
-    def _prove(
-        self, at: Builder, part: Parted, block: Entry, made: kernel.halves.Halves, core: Body, cavity: Body
-    ) -> None:
+    def _prove(self, at: Builder, part: Parted, block: Entry, made: kernel.halves.Halves, core: Body, cavity: Body) -> None:
         volume = kernel.measure.volume
         whole = volume(block.body.solid)
         misfit = abs(whole - volume(core.solid) - volume(cavity.solid) - volume(part.solid)) / whole
         if misfit > _IDENTITY:
             at.fail("block", f"Halves and part do not add up to the block: {misfit:.1e} apart.", "Change the land a little.")
-        for what, sewn, half, way in (("core", made.core, core, part.pull), ("cavity", made.cavity, cavity, times(part.pull, -1.0))):
+        for what, sewn, half, way in (
+            ("core", made.core, core, part.pull),
+            ("cavity", made.cavity, cavity, times(part.pull, -1.0)),
+        ):
             formed = [face for face, row in enumerate(sewn.origins) if row[0].sources[0][0] != 1]  # type: ignore[index]
             wrong = opening.facing_wrong(half.solid, formed, way)
             left = [f for f in wrong if not any(tag in part.undercut.values() for tag in half.tags[f])]
@@ -113,6 +114,8 @@ class Halves(Step):
         at.note(f"Halves and part add up to the block, to {max(misfit, 1e-16):.0e}.")
         if part.undercut:
             regions = len(set(part.undercut.values()))
-            at.caution("undercuts", f"{plural(regions, 'undercut')} still to be freed by a side opening: the cavity half is stuck.")
+            at.caution(
+                "undercuts", f"{plural(regions, 'undercut')} still to be freed by a side opening: the cavity half is stuck."
+            )
         else:
             at.note("Every face looks the way its half opens: they part freely.")

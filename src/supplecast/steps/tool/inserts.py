@@ -82,7 +82,9 @@ class Inserts(Step):
             for entry in held.entries:
                 body = at.kernel("columns", _moved, at, entry, motion, number)
                 suffix = f"{entry.id.replace('.', '')}{number}"
-                name = f"{_PLAIN.get(entry.role, entry.name)} {number}" if len(motions) > 1 else _PLAIN.get(entry.role, entry.name)
+                name = (
+                    f"{_PLAIN.get(entry.role, entry.name)} {number}" if len(motions) > 1 else _PLAIN.get(entry.role, entry.name)
+                )
                 way = kernel.move.way(entry.pull, motion) if entry.pull else None
                 at.new(body, _FOLLOWS[entry.role], name, suffix, way)
                 made.append(Entry(suffix, name, _FOLLOWS[entry.role], body, "", way))
@@ -90,7 +92,9 @@ class Inserts(Step):
             for entry in held.entries:
                 at.remove(entry)
         self._plates(at, made, pull, max(held.level for held in sets))
-        at.note(f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than its insert.")
+        at.note(
+            f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than its insert."
+        )
         at.figure("places", len(motions))
 
     def _sets(self, at: Builder) -> tuple[list[_Set], Vec]:
@@ -103,7 +107,11 @@ class Inserts(Step):
         found = []
         for core in cores:
             name = core.id.rsplit(".", 1)[0]
-            mine = [e for e in bodies if e.id in (core.id, f"{name}.cavity") or (e.role in _FOLLOWS and self._belongs(e, core, cores))]
+            mine = [
+                e
+                for e in bodies
+                if e.id in (core.id, f"{name}.cavity") or (e.role in _FOLLOWS and self._belongs(e, core, cores))
+            ]
             held = list(dict.fromkeys(e for e in mine if e.role in _FOLLOWS))
             for entry in held:
                 at.target(entry.id)
@@ -171,7 +179,7 @@ class Inserts(Step):
             lows[axis], highs[axis] = (plane, outer + thick) if ahead else (outer - thick, plane)
             plate = at.kernel(base, kernel.solid.box, _rounded(lows), _rounded(highs))
             faced = "bottom" if ahead else "top"
-            sides = ("left right front back bottom top").split()
+            sides = ["left", "right", "front", "back", "bottom", "top"]
             faced = sides[2 * axis + (0 if ahead else 1)]
             plate = Made(plate.solid, tuple(tuple(Origin(f"{role}.plane" if o.role == faced else f"{role} {o.role}") for o in row)
                                             for row in plate.origins))  # fmt: skip

@@ -49,7 +49,11 @@ class PartingLine(Step):
         return f"Parting line of {{part}}, opening {{pull}}{given}"
 
     def more(self) -> str:
-        idle = [(self.core, "also core side: {core}"), (self.cavity, "also cavity side: {cavity}"), (self.along, "along {along}")]
+        idle = [
+            (self.core, "also core side: {core}"),
+            (self.cavity, "also cavity side: {cavity}"),
+            (self.along, "along {along}"),
+        ]
         return "; ".join(words for held, words in idle if not held)
 
     def build(self, at: Builder) -> None:

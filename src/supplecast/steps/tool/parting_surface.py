@@ -42,9 +42,7 @@ class PartingSurface(Step):
         loops = part.loops(at, "part")
         slope = at.radians("slope", 3.0, 60.0)
         upright = kernel.parting.upright(part.solid, loops[0], part.pull)
-        found = at.kernel(
-            "land", kernel.land.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope
-        )
+        found = at.kernel("land", kernel.land.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope)
         at.new(at.named(found.made, part.entry.body), "surface", "Parting surface", pull=part.pull)
         at.figure("parting_level", found.level)
         if found.width:

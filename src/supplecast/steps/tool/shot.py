@@ -28,15 +28,18 @@ class TrialShot(Step):
         return "Trial shot"
 
     def build(self, at: Builder) -> None:
-        part = at.body(None, "part", roles=("linked", "part"))
+        parts = [entry for entry in at.bodies() if entry.role in ("molded", "linked", "part")]
+        if not parts:
+            at.fail("part", "There is no part yet.", "Link a part first.")
         feeds = [entry for entry in at.bodies() if entry.role == "feed"]
         if not feeds:
             at.fail("feed", "There is no feed yet.", "Add a feed before the trial shot.")
         solids = [feed.body.solid for feed in feeds]
-        made = at.kernel("feed", kernel.boolean.fuse, part.body.solid, solids, simplify=False)
+        joined = [*solids, *(part.body.solid for part in parts[1:])]
+        made = at.kernel("feed", kernel.boolean.fuse, parts[0].body.solid, joined, simplify=False)
         volume = kernel.measure.volume(made.solid)
         waste = sum(kernel.measure.volume(s) for s in solids) / volume
         mass = grams(volume, at.material)
         at.figure("shot_mm3", volume)
         at.note(f"{volume / 1000:.1f} cm³ with its feed, {mass:.1f} g; the feed is {show(waste * 100, 1)} % of it.")
-        at.new(at.named(made, part.body, *(feed.body for feed in feeds)), "shot", "Trial shot", pull=feeds[0].pull)
+        at.new(at.named(made, parts[0].body, *(e.body for e in (*feeds, *parts[1:]))), "shot", "Trial shot", pull=feeds[0].pull)

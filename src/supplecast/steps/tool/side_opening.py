@@ -9,10 +9,10 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, LengthFromZero
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Vec, times, vec
+from supplecast.geometry import Frame, Vec, vec
 from supplecast.molding import opening, undercut
 from supplecast.molding.gauges.pull import way_words
-from supplecast.molding.judge import Pulled, Skin
+from supplecast.molding.judge import Skin
 from supplecast.steps.tool.marks import UNDERCUT, Parted, parted
 from supplecast.steps.tool.pair import both
 
@@ -85,7 +85,9 @@ class SideOpening(Step):
         marks = list(dict.fromkeys(part.undercut.values()))
         if not marks:
             at.fail("faces", f"{entry.name} has no undercut.", "This step is not needed.")
-        taken = {tag for e in at.bodies() if e.role == "slide" for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag}
+        taken = {
+            tag for e in at.bodies() if e.role == "slide" for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag
+        }
         if self.faces:
             picked = {part.undercut.get(face) for face in at.faces("faces", entry)}
             if len(picked) != 1 or None in picked:
@@ -121,14 +123,22 @@ class SideOpening(Step):
             return depth + _CLEAR
         stroke = at.mm("stroke")
         if stroke <= depth:
-            at.fail("stroke", f"A stroke of {at.in_unit(stroke)} does not free the undercut.", f"It is {at.in_unit(depth)} deep.")
+            at.fail(
+                "stroke", f"A stroke of {at.in_unit(stroke)} does not free the undercut.", f"It is {at.in_unit(depth)} deep."
+            )
         return stroke
 
     def _prove(self, at: Builder, slide: object, mark: str, way: Vec) -> None:
         from supplecast.naming import Body
 
         assert isinstance(slide, Body)
-        formed = [face for face, tags in enumerate(slide.tags) if any(tag.endswith("cavity side") or "shut-off" in tag for tag in tags)]
+        formed = [
+            face
+            for face, tags in enumerate(slide.tags)
+            if any(tag.endswith("cavity side") or "shut-off" in tag for tag in tags)
+        ]
         wrong = opening.facing_wrong(slide.solid, formed, way)
         if wrong:
-            at.fail("way", f"{len(wrong)} faces of the slide look against its way out.", "Turn the direction, or use less margin.")
+            at.fail(
+                "way", f"{len(wrong)} faces of the slide look against its way out.", "Turn the direction, or use less margin."
+            )

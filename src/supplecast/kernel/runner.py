@@ -1,0 +1,137 @@
+"""Runners and gates as solids: straight runs along the parting plane, their ends, and the gates into the part.
+
+Places are given in a frame that lies in the parting plane, its normal along the pull.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+
+from supplecast.curves import Line2, Region
+from supplecast.geometry import Frame, Point2, Vec, along, cross, gap, times, unit
+from supplecast.kernel import boolean, loft, solid
+from supplecast.kernel.history import Made, Origin, told_by
+from supplecast.kernel.profile import point
+from supplecast.kernel.shape import Solid
+
+Section = Literal["full round", "trapezoid"]
+GateKind = Literal["edge", "fan", "submarine"]
+_LEAN = math.radians(10)  # of the sides of a trapezoid
+_REACH = 0.5  # mm that a gate reaches into the cavity
+_SINK = 45.0  # degrees at which a submarine gate dives
+_TINY = 1e-6
+
+
+@dataclass(frozen=True)
+class Size:
+    """Width of the runners in mm, and their section; `sense` is −1 where what lies on one side of the plane only lies behind it,
+    against the normal, in the cavity half.
+    """
+
+    width: float
+    section: Section
+    sense: float = -1.0
+
+
+@dataclass(frozen=True)
+class GateSize:
+    """Of a gate: its width and depth in mm, and the length of its land before the part."""
+
+    kind: GateKind
+    width: float
+    depth: float
+    land: float
+
+
+Run = tuple[Point2, Point2]
+
+
+def net(runs: Sequence[Run], frame: Frame, size: Size) -> Made:
+    """Straight runs as one solid, in the role `runner`; their ends are round, or square for trapezoids."""
+    parts = [_run(frame, a, b, size) for a, b in runs]
+    if size.section == "full round":
+        ends = {(round(p[0], 6), round(p[1], 6)) for run in runs for p in run}
+        parts += [_ball(frame.point(p), size.width / 2) for p in sorted(ends)]
+    whole = boolean.fuse(parts[0].solid, [made.solid for made in parts[1:]], simplify=False) if len(parts) > 1 else None
+    return told_by(whole, [made.origins for made in parts]) if whole else parts[0]
+
+
+def _role(made: Made, role: str) -> Made:
+    return Made(made.solid, tuple((Origin(role),) for _ in made.origins))
+
+
+def _run(frame: Frame, a: Point2, b: Point2, size: Size) -> Made:
+    start, way = frame.point(a), unit(gap(frame.point(b), frame.point(a)))
+    length = math.dist(a, b)
+    if size.section == "full round":
+        return _role(solid.cylinder(start, way, size.width / 2, length), "runner")
+    begin = _across(frame, along(start, way, -size.width / 2), way)
+    return _role(solid.extrude(_trapezoid(size), begin, length + size.width), "runner")
+
+
+def _across(frame: Frame, origin: Vec, way: Vec) -> Frame:
+    """The plane square to a way, its y along the frame's normal."""
+    return Frame(origin, cross(frame.normal, way), way)
+
+
+def _trapezoid(size: Size) -> Region:
+    """As deep as wide, narrower at its floor: nearly round inside."""
+    half, deep = size.width / 2, size.sense * size.width
+    floor = half - size.width * math.tan(_LEAN)
+    corners = [(-half, 0.0), (half, 0.0), (floor, deep), (-floor, deep)]
+    if size.sense < 0:
+        corners = corners[::-1]
+    return Region(tuple(Line2(f"t{k}", corners[k], corners[(k + 1) % 4]) for k in range(4)))
+
+
+def _ball(centre: Vec, radius: float) -> Made:
+    ball = Solid(BRepPrimAPI_MakeSphere(point(centre), radius).Shape())
+    return Made(ball, ((Origin("runner"),),) * ball.face_count)
+
+
+def gate(frame: Frame, at: Point2, inwards: Point2, gate_size: GateSize, size: Size) -> Made:
+    """A gate into the part, which lies `land` mm on from `at` along the unit vector `inwards`, in the role `gate`."""
+    start, way = frame.point(at), gap(frame.point(inwards), frame.origin)
+    if gate_size.kind == "submarine":
+        return _diving(frame, start, way, gate_size, size)
+    across = _across(frame, along(start, way, -0.3 * size.width), way)
+    length = 0.3 * size.width + gate_size.land + _REACH
+    narrow = size.width * 0.8 if gate_size.kind == "fan" else gate_size.width
+    begin, end = (_flat_section(wide, gate_size.depth, size.sense) for wide in (narrow, gate_size.width))
+    if abs(narrow - gate_size.width) < _TINY:
+        return _role(solid.extrude(begin, across, length), "gate")
+    return _role(loft.loft([(begin, across), (end, across.shifted(length))]).made, "gate")
+
+
+def _flat_section(width: float, depth: float, sense: float) -> Region:
+    half, deep = width / 2, sense * depth
+    corners = [(-half, 0.0), (half, 0.0), (half, deep), (-half, deep)]
+    if sense < 0:
+        corners = corners[::-1]
+    return Region(tuple(Line2(f"g{k}", corners[k], corners[(k + 1) % 4]) for k in range(4)))
+
+
+def _diving(frame: Frame, start: Vec, way: Vec, gate_size: GateSize, size: Size) -> Made:
+    """A cone from the runner's end under the parting line, narrowing to the part's wall."""
+    turn = math.radians(_SINK)
+    sink = times(frame.normal, size.sense * math.sin(turn))
+    dive = unit((way[0] * math.cos(turn) + sink[0], way[1] * math.cos(turn) + sink[1], way[2] * math.cos(turn) + sink[2]))
+    length = gate_size.land / math.cos(turn) + _REACH
+    return _role(solid.cone(start, dive, size.width * 0.45, gate_size.width / 2, length), "gate")
+
+
+def sprue(frame: Frame, at: Point2, outer: float, inner: float, length: float, sense: float) -> Made:
+    """A tapered sprue, `inner` mm wide where it meets the plane, `length` mm long to one side of it; role `sprue`."""
+    base = frame.point(at)
+    return _role(solid.cone(base, times(frame.normal, sense), inner / 2, outer / 2, length), "sprue")
+
+
+def well(frame: Frame, at: Point2, width: float, depth: float, sense: float) -> Made:
+    """A cold-slug well across from the sprue; role `well`."""
+    base = frame.point(at)
+    return _role(solid.cone(base, times(frame.normal, sense), width / 2, 0.45 * width, depth), "well")

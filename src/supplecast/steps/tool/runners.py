@@ -1,0 +1,233 @@
+"""Runners: the feed of a mold with several places, from one sprue along the parting plane to a gate at every part."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Length, LengthFromZero
+from supplecast.document.state import Entry
+from supplecast.document.step import Step
+from supplecast.errors import KernelError, MissedError
+from supplecast.geometry import Frame, Point2, along, gap, times
+from supplecast.kernel.history import Made
+from supplecast.kernel.runner import GateSize, Size
+from supplecast.molding.mass import grams
+from supplecast.naming import Body
+from supplecast.steps.tool.pair import Pair, both
+from supplecast.tooling import runners
+
+_UNDER = 0.3  # mm behind the parting plane: where the wall is looked for that a gate breaks into
+_WELL = 1.2  # widths that a run goes on where it turns off, for the cold slug (common practice, from memory)
+
+
+@dataclass(frozen=True)
+class _Gated:
+    """A part with the place on its wall where it is gated, the way inwards, and the wall there, mm."""
+
+    entry: Entry
+    wall_at: Point2
+    inwards: Point2
+    wall: float
+
+
+class Runners(Step):
+    """A sprue in the middle, runners along the parting plane and a gate into every part: equally long ways for 2, 4, 8 and 16.
+
+    Sizes left blank follow the part: the runner from its mass and the way to it, the gate from the wall it breaks into.
+    Example: {"id": "ru9", "type": "runners", "section": "full round", "gate": "edge"}
+    """
+
+    type: Literal["runners"] = "runners"
+    word = "Runners"
+    purpose = "sprue, runners and gates for several places"
+    rank = 72
+    picture = ("M3 4h8v7H3zM21 4h8v7h-8z", "M16 2v14M7 11v5h18v-5")
+    sheets = ("tool",)
+
+    section: Literal["full round", "trapezoid"] = "full round"
+    width: AnyLength = ""
+    gate: Literal["edge", "fan", "submarine"] = "edge"
+    gate_width: AnyLength = ""
+    gate_depth: AnyLength = ""
+    land: Length = "1 mm"
+    side: Literal["cavity", "core"] = "cavity"
+    x: AnyLength = "0 mm"
+    y: AnyLength = "0 mm"
+    outer: Length = "4 mm"
+    taper: LengthFromZero = "2 mm"
+    wells: Literal["with cold-slug wells", "without wells"] = "with cold-slug wells"
+
+    def sentence(self) -> str:
+        width = " {width} wide" if self.width else ", width {width}"
+        size = " {gate_width} × {gate_depth}" if self.gate_width or self.gate_depth else ""
+        return f"Runners {{section}}{width}, {{gate}} gates{size}, land {{land}}, sprue through {{side}} at {{x}}, {{y}}, {{wells}}"
+
+    def more(self) -> str:
+        size = "" if self.gate_width or self.gate_depth else "; gates {gate_width} wide, {gate_depth} deep"
+        return f"sprue {{outer}} wide outside, {{taper}} wider at the runner{size}"
+
+    def build(self, at: Builder) -> None:
+        pair = both(at)
+        frame = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        sprue = frame.flat(pair.on_parting(at.mm("x"), at.mm("y")))
+        parts, approach = self._gated(at, frame, sprue)
+        wall = min(part.wall for part in parts)
+        gate = self._gate_size(at, wall)
+        ends = [_back(part.wall_at, part.inwards, gate.land) for part in parts]
+        net = runners.net(sprue, ends, approach)
+        size = Size(self._width(at, parts, net), self.section)
+        runs = [*net.runs, *self._wells(net, size.width)]
+        if not net.runs:
+            at.fail("x", "The sprue stands where the gate is: there is nothing to run.", "Move the sprue, or use a feed.")
+        gates = [at.kernel("gate", kernel.runner.gate, frame, end, part.inwards, gate, size)
+                 for end, part in zip(ends, parts, strict=True)]  # fmt: skip
+        self._check_break_in(at, parts, gates)
+        made = [at.kernel("width", kernel.runner.net, runs, frame, size), *gates, *self._sprue(at, pair, frame, sprue, size)]
+        named = [at.named(one).labelled(str(number)) if number else at.named(one) for number, one in enumerate(made)]
+        whole = at.kernel("width", kernel.boolean.fuse, made[0].solid, [one.solid for one in made[1:]], simplify=False)
+        bar = at.named(whole, *named)
+        self._cut(at, bar, [part.entry for part in parts])
+        solids = [part.entry.body.solid for part in parts]
+        (left,) = at.kernel("gate", kernel.boolean.cut, bar.solid, solids)
+        feed = at.named(left, bar, *(part.entry.body for part in parts))
+        at.new(feed, "feed", "Runners", pull=pair.pull)
+        self._tell(at, net, size, gate, feed, parts)
+
+    def _gated(self, at: Builder, frame: Frame, sprue: Point2) -> tuple[list[_Gated], int]:
+        """Every part with its gate, and the axis of the parting plane along which gates are reached."""
+        entries = [e for e in at.bodies() if e.role in ("molded", "linked", "part")]
+        if not entries:
+            at.fail("gate", "There is no part to fill.", "Link a part first.")
+        boxes = {e.id: kernel.measure.loose_box(e.body.solid) for e in entries}
+        middles = {e.id: frame.flat(boxes[e.id].centre) for e in entries}
+        levels = [sorted({round(middle[axis], 2) for middle in middles.values()}) for axis in (0, 1)]
+        approach = 0 if len(levels[1]) == 1 and len(levels[0]) <= 2 else 1
+        if len(levels[approach]) > 1 and len(levels[approach]) % 2:
+            at.fail("gate", f"{len(levels[approach])} rows cannot be fed in pairs.", "Use one row, or an even number of rows.")
+        found = []
+        for entry in entries:
+            middle = middles[entry.id]
+            row = levels[approach].index(round(middle[approach], 2))
+            if len(levels[approach]) == 1:
+                sense = 1.0 if sprue[approach] > middle[approach] else -1.0
+            else:
+                sense = 1.0 if row % 2 == 0 else -1.0
+            found.append(self._wall(at, entry, frame, middle, approach, sense))
+        return found, approach
+
+    def _wall(self, at: Builder, entry: Entry, frame: Frame, middle: Point2, approach: int, sense: float) -> _Gated:
+        """Where a part's wall is met, coming in level with the parting plane."""
+        inwards: Point2 = (-sense, 0.0) if approach == 0 else (0.0, -sense)
+        far = kernel.measure.beyond(entry.body.solid, frame.origin)
+        outside = (middle[0] - inwards[0] * far, middle[1] - inwards[1] * far)
+        under = frame.shifted(-_UNDER)
+        heading = gap(under.point(inwards), under.origin)
+        start = under.point(outside)
+        hit = kernel.measure.first_hit(entry.body.solid, start, heading)
+        if hit is None:
+            at.fail(
+                "gate",
+                f"{entry.name} does not reach the parting plane where it would be gated.",
+                "Use a feed from above instead.",
+            )
+        inside = kernel.measure.first_hit(entry.body.solid, along(start, heading, hit + 0.01), heading)
+        return _Gated(entry, _on2(outside, inwards, hit), inwards, inside or 2.0)
+
+    def _gate_size(self, at: Builder, wall: float) -> GateSize:
+        land = at.mm("land")
+        if self.gate == "submarine":
+            width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else runners.SUB_GATE * wall
+            return GateSize("submarine", width, width, max(land, 3.0))
+        depth = at.length("gate_depth", self.gate_depth, "positive") if self.gate_depth else round(runners.GATE_DEPTH * wall, 2)
+        usual = runners.GATE_WIDTH * depth * (3.0 if self.gate == "fan" else 1.0)
+        width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else round(usual, 1)
+        return GateSize(self.gate, width, depth, land)
+
+    def _width(self, at: Builder, parts: list[_Gated], net: runners.Net) -> float:
+        if self.width:
+            return at.length("width", self.width, "positive")
+        heaviest = max(grams(kernel.measure.volume(part.entry.body.solid), at.material) or 0.0 for part in parts)
+        return runners.runner_width(heaviest, max(net.lengths))
+
+    def _wells(self, net: runners.Net, width: float) -> list[tuple[Point2, Point2]]:
+        """Runs that go on a little where the ways turn off sideways."""
+        if self.wells == "without wells":
+            return []
+        found = []
+        for turn, axis in net.turns:
+            for a, b in net.runs:
+                if math.dist(b, turn) < 1e-6 and abs(a[axis] - b[axis]) < 1e-6:
+                    length = math.dist(a, b)
+                    step = ((b[0] - a[0]) / length, (b[1] - a[1]) / length)
+                    found.append((b, _on2(b, step, _WELL * width)))
+        return found
+
+    def _sprue(self, at: Builder, pair: Pair, frame: Frame, sprue: Point2, size: Size) -> list[Made]:
+        """The sprue out through one half, and its well in the other."""
+        half, other = (pair.cavity, pair.core) if self.side == "cavity" else (pair.core, pair.cavity)
+        sense = -1.0 if self.side == "cavity" else 1.0
+        heights = kernel.measure.corners(half.body.solid) @ list(pair.pull)
+        length = float(max(abs(heights.min() - pair.parting), abs(heights.max() - pair.parting)))
+        outer = at.mm("outer")
+        inner = max(outer + at.mm("taper"), size.width + 1.0)
+        made = [at.kernel("outer", kernel.runner.sprue, frame, sprue, outer, inner, length, sense)]
+        if self.wells == "with cold-slug wells":
+            depth = 1.2 * inner
+            room = float(abs(kernel.measure.corners(other.body.solid) @ list(pair.pull) - pair.parting).max())
+            if depth >= room:
+                at.fail(
+                    "wells",
+                    f"A well {at.in_unit(depth)} deep goes through the {other.name.lower()}.",
+                    "Make that half thicker.",
+                )
+            made.append(at.kernel("outer", kernel.runner.well, frame, sprue, inner, depth, -sense))
+        return made
+
+    def _check_break_in(self, at: Builder, parts: list[_Gated], gates: list[Made]) -> None:
+        for part, gate in zip(parts, gates, strict=True):
+            shared = at.kernel("gate", kernel.boolean.common, part.entry.body.solid, [gate.solid])
+            if not shared:
+                at.fail("gate", f"The gate does not reach {part.entry.name}.", "Make its land shorter, or use an edge gate.")
+
+    def _cut(self, at: Builder, bar: Body, parts: list[Entry]) -> None:
+        """Take the feed out of all steel it runs through. It may not cross a slide or a pin."""
+        for entry in at.bodies():
+            if entry.role in ("slide", "ejector"):
+                if at.kernel("x", kernel.boolean.common, entry.body.solid, [bar.solid]):
+                    at.fail("x", f"The feed runs through {entry.name}.", "Move the sprue, or that part of the tool.")
+            if entry.role not in ("cavity", "core", "cavity insert", "core insert"):
+                continue
+            at.target(entry.id)
+            try:
+                (cut,) = kernel.boolean.cut(entry.body.solid, [bar.solid])
+            except MissedError:
+                continue
+            except KernelError as fault:
+                at.fail("width", f"The feed cannot be cut from {entry.name}: {fault.message}", fault.hint)
+            at.replace(entry, at.named(cut, entry.body, bar))
+
+    def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, parts: list[_Gated]) -> None:
+        unit = at.scope.unit
+        short, long = (at.in_unit(round(f(net.lengths), 2)) for f in (min, max))
+        ways = f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
+        at.note(f"Runners {at.in_unit(size.width)} {unit} wide, {ways}.")
+        if net.balance < 0.9:
+            at.caution("gate", f"The ways are not equally long, {short} to {long} {unit}: parts far off fill later.")
+        at.note(
+            f"Gates {at.in_unit(round(gate.width, 2))} × {at.in_unit(round(gate.depth, 2))} {unit}, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."
+        )
+        at.figure("runner_mm", size.width)
+        at.figure("longest_way", max(net.lengths))
+        at.figure("balance", net.balance)
+
+
+def _back(at: Point2, inwards: Point2, land: float) -> Point2:
+    return _on2(at, inwards, -land)
+
+
+def _on2(at: Point2, way: Point2, by: float) -> Point2:
+    return (at[0] + way[0] * by, at[1] + way[1] * by)
