@@ -490,6 +490,10 @@ class Builder:
         """Put a body's new shape in its place; its id and, unless given, its role and name stay."""
         self._write(entry.id, body, role or entry.role, name or entry.name, pull or entry.pull)
 
+    def written(self, entry: Entry) -> Entry:
+        """A body as this step has left it so far."""
+        return self._bodies.get(entry.id, entry)
+
     def spend(self, tools: Sequence[Entry], keep: bool) -> None:
         """Let bodies that were used vanish, unless they are kept; the sheet says which."""
         if not keep:

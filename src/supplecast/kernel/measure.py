@@ -287,6 +287,11 @@ def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float
     return float(measure.Value())
 
 
+def between(a: Solid, b: Solid) -> float:
+    """Least distance between two bodies, mm: 0 where they meet."""
+    return float(BRepExtrema_DistShapeShape(a.shape, b.shape).Value())
+
+
 def holds(solid: Solid, point: Vec) -> bool:
     """Whether a point lies inside a solid."""
     classifier = BRepClass3d_SolidClassifier(solid.shape)

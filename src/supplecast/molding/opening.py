@@ -56,6 +56,10 @@ class Meshed:
         return Triangles(self._mesh.points[self._mesh.triangles])
 
     @cached_property
+    def box(self) -> tuple[Floats, Floats]:
+        return self._mesh.points.min(axis=0), self._mesh.points.max(axis=0)
+
+    @cached_property
     def faces(self) -> Rows:
         counts = np.diff(np.concatenate([[0], self._mesh.face_ends]))
         return np.repeat(np.arange(len(counts)), counts)
@@ -69,6 +73,19 @@ class Meshed:
 def shared(a: Meshed, b: Meshed) -> float:
     """The volume in mm³ that two bodies have in common, as their triangles tell it."""
     return abs(float((a.manifold ^ b.manifold).volume()))
+
+
+def near(a: Meshed, b: Meshed) -> bool:
+    """Whether the boxes of two bodies meet."""
+    (low, high), (low2, high2) = a.box, b.box
+    return bool((low <= high2).all() and (low2 <= high).all())
+
+
+def allowed(a: Meshed, b: Meshed) -> float:
+    """The volume in mm³ that facets alone may make two bodies share where they touch: a tenth of the chord error over the smaller
+    one's skin.
+    """
+    return 0.1 * _FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
 
 
 def trapped(moving: Meshed, way: Vec, others: Sequence[Meshed]) -> Trap:

@@ -95,7 +95,7 @@ class Halves(Step):
             ("core", made.core, core, part.pull),
             ("cavity", made.cavity, cavity, times(part.pull, -1.0)),
         ):
-            formed = [face for face, row in enumerate(sewn.origins) if row[0].sources[0][0] != 1]  # type: ignore[index]
+            formed = [face for face, row in enumerate(sewn.origins) if row[0].sources[0][0] != 1]
             wrong = opening.facing_wrong(half.solid, formed, way)
             left = [f for f in wrong if not any(tag in part.undercut.values() for tag in half.tags[f])]
             if left:

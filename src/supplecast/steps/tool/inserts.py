@@ -25,7 +25,6 @@ _FOLLOWS: dict[Role, Role] = {
     "cavity": "cavity insert",
     "core": "core insert",
     "slide": "slide",
-    "ejector": "ejector",
     "linked": "molded",
     "part": "molded",
 }
@@ -98,7 +97,7 @@ class Inserts(Step):
         at.figure("places", len(motions))
 
     def _sets(self, at: Builder) -> tuple[list[_Set], Vec]:
-        """The pairs of halves there are, each with its part, slides and ejectors."""
+        """The pairs of halves there are, each with its part and slides."""
         bodies = at.bodies()
         cores = [entry for entry in bodies if entry.role == "core"]
         if not cores:
@@ -127,7 +126,7 @@ class Inserts(Step):
         return found, pull
 
     def _belongs(self, entry: Entry, core: Entry, cores: list[Entry]) -> bool:
-        """Whether a part, slide or ejector belongs to a core: the only one, or the one whose block it lies in."""
+        """Whether a part or slide belongs to a core: the only one, or the one whose block it lies in."""
         if entry.role in ("core", "cavity"):
             return False
         if len(cores) == 1:
@@ -185,8 +184,7 @@ class Inserts(Step):
                                             for row in plate.origins))  # fmt: skip
             pockets = [self._pocket(at, box, axis, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
             ways = [self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"]
-            bores = [self._bore(at, e, pull, thick) for e in made if e.role == "ejector"] if role == "core" else []
-            tools = [*pockets, *ways, *bores]
+            tools = [*pockets, *ways]
             (cut,) = at.kernel("margin", kernel.boolean.cut, plate.solid, [tool.solid for tool in tools])
             whole = at.named(cut, at.named(plate), *tools)
             at.new(whole, "core" if role == "core" else "cavity", name, role, pull)
@@ -211,19 +209,6 @@ class Inserts(Step):
         made = kernel.solid.bar(way, pull, (spans[0][1] - 1.0, spans[0][1] + reach), (spans[1][0] - fit, spans[1][1] + fit),
                                 (spans[2][0] - fit, spans[2][1] + fit))  # fmt: skip
         return at.named(made).labelled(f"way {slide.id}")
-
-    def _bore(self, at: Builder, pin: Entry, pull: Vec, thick: float) -> Body:
-        """The hole of an ejector pin on through the plate behind its insert."""
-        box = kernel.measure.corner_box(pin.body.solid)
-        axis = max(range(3), key=lambda k: abs(pull[k]))
-        across = [k for k in range(3) if k != axis]
-        centre = kernel.measure.loose_box(pin.body.solid).centre
-        radius = max(kernel.measure.loose_box(pin.body.solid).size[k] for k in across) / 2 + 0.5
-        back = box.high[axis] if pull[axis] > 0 else box.low[axis]
-        start = list(centre)
-        start[axis] = back - pull[axis] * 1.0
-        made = kernel.solid.cylinder((start[0], start[1], start[2]), pull, radius, thick + 2.0)
-        return at.named(made).labelled(f"bore {pin.id}")
 
 
 _PLAIN: dict[Role, str] = {"cavity": "Cavity insert", "core": "Core insert"}

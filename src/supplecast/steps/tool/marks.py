@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from supplecast import kernel
@@ -11,6 +12,12 @@ from supplecast.geometry import Vec
 from supplecast.kernel.parting import Loop, Side
 
 CORE, CAVITY, UNDERCUT = "core side", "cavity side", "undercut"
+_SURFACES = (".land{", ".slope{", ".shut-off{")
+
+
+def forms_part(tags: Sequence[str]) -> bool:
+    """Whether a face of the tool lies against the part, the parting surface round it, or a shut-off."""
+    return any(f".{side}" in tag for tag in tags for side in (CORE, CAVITY)) or any(s in tag for tag in tags for s in _SURFACES)
 
 
 @dataclass(frozen=True)
@@ -36,9 +43,9 @@ def parted(at: Builder, part: str | None, field: str) -> Parted:
     of: list[Side] = []
     undercut: dict[int, str] = {}
     for face, tags in enumerate(entry.body.tags):
-        mine = [tag for tag in tags if tag.endswith((f".{CORE}", f".{CAVITY}"))]
+        mine = [side for tag in tags for side in (CORE, CAVITY) if f".{side}" in tag]
         if not mine:
             at.fail(field, f"{entry.name} has no parting line yet.", "Add a parting line before this step.")
-        of.append("core" if mine[-1].endswith(CORE) else "cavity")
-        undercut.update({face: tag for tag in tags if f".{UNDERCUT}[" in tag})
+        of.append("core" if mine[-1] == CORE else "cavity")
+        undercut.update((face, tag) for tag in tags if f".{UNDERCUT}[" in tag)
     return Parted(entry, tuple(of), undercut, entry.pull or (0.0, 0.0, 1.0))

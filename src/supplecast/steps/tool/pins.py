@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
+from supplecast.curves import Line2, Region
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Length, LengthFromZero
+from supplecast.document.fields import Angle, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.errors import KernelError, StepError
-from supplecast.geometry import Vec, along, times
+from supplecast.geometry import Frame, Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.tooling import fits
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 _NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))
 
 
 class RegisterPins(Step):
-    """Four pins near the corners, with a lead-in chamfer, and holes larger by the gap all round and at the end.
+    """Four pins, cones or square bosses near the corners, and holes larger by the gap all round and at the end.
+
+    The gap is typed, or follows from how the mold is made: steel H7/g6 by ISO 286-2, printed and cast 0.15 mm a side. One stands
+    `odd` mm further in than the others, so that the halves cannot close the wrong way round.
 
     Example: {"id": "r6", "type": "register pins", "diameter": "8", "height": "12", "inset": "11", "gap": "0.1"}
     """
@@ -31,20 +41,36 @@ class RegisterPins(Step):
     picture = ("M4 15h24v7H4z", "M8 15V8h4v7M20 15V8h4v7")
     sheets = ("tool",)
 
+    shape: Literal["pins", "cones", "bosses"] = "pins"
     diameter: Length = "8 mm"
     height: Length = "12 mm"
     inset: Length = "12 mm"
     chamfer: LengthFromZero = "0.8 mm"
+    made: Literal["with a gap", "of steel", "printed", "cast"] = "with a gap"
     gap: LengthFromZero = "0.1 mm"
+    odd: LengthFromZero = "0 mm"
+    lean: Angle = "10"
     on: Literal["core", "cavity"] = "core"
 
     def sentence(self) -> str:
-        return "Register pins on {on}, {diameter} wide, {height} high, lead-in {chamfer}, in from edges {inset}, hole gap {gap}"
+        lean = {"pins": ", lead-in {chamfer}", "cones": ", sides leaning {lean}", "bosses": ", sides leaning {lean}"}[
+            self.shape
+        ]
+        gap = " {gap}" if self.made == "with a gap" else ""
+        return (
+            f"Register {{shape}} on {{on}}, {{diameter}} wide, {{height}} high{lean}, in from edges {{inset}}, "
+            f"holes {{made}}{gap}, one displaced by {{odd}}"
+        )
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"odd": "5 mm"}
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        radius, height, gap, chamfer = at.mm("diameter") / 2, at.mm("height"), at.mm("gap"), at.mm("chamfer")
-        if chamfer >= min(radius, height):
+        radius, height, gap = at.mm("diameter") / 2, at.mm("height"), self._gap(at)
+        chamfer = at.mm("chamfer")
+        if self.shape == "pins" and chamfer >= min(radius, height):
             at.fail("chamfer", f"A lead-in of {at.in_unit(chamfer)} is as large as the pin.", "Make it smaller.")
         bearer, other = (pair.core, pair.cavity) if self.on == "core" else (pair.cavity, pair.core)
         sense = -1.0 if self.on == "core" else 1.0
@@ -52,10 +78,7 @@ class RegisterPins(Step):
         self._check_depth(at, pair, other, height + gap)
         places = self._places(at, pair, radius + gap)
         pins = [self._pin(at, place, way, radius, height, chamfer, label) for label, place in places]
-        holes = [
-            self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius + gap, height + gap), label)
-            for label, place in places
-        ]
+        holes = [self._hole(at, place, way, radius, height, gap, label) for label, place in places]
         volume = kernel.measure.volume
         try:
             grown = kernel.boolean.fuse(bearer.body.solid, [pin.solid for pin in pins], simplify=False)
@@ -68,6 +91,7 @@ class RegisterPins(Step):
             wanted = sum(volume(part.solid) for part in parts)
             if abs(got - wanted) > 1e-7 * wanted:
                 at.fail("inset", f"A {what} runs into the cavity or past the block.", _NEARER)
+        self._tell(at, [*pins, *holes])
         at.replace(bearer, at.named(grown, bearer.body, *pins))
         at.replace(other, at.named(drilled, other.body, *holes))
 
@@ -90,7 +114,36 @@ class RegisterPins(Step):
             )
         firsts = (box.low[a] + inset, box.high[a] - inset)
         seconds = (box.low[b] + inset, box.high[b] - inset)
-        return [(label, pair.on_parting(firsts[i], seconds[j])) for label, i, j in _CORNERS]
+        places = [[firsts[i], seconds[j]] for _, i, j in _CORNERS]
+        longer = 0 if box.size[a] >= box.size[b] else 1
+        odd = at.mm("odd")
+        if odd >= 2 * room:
+            at.fail("odd", f"{at.in_unit(odd)} moves the pin past the others.", f"Use less than {at.in_unit(2 * room)}.")
+        places[0][longer] += odd  # of the first corner, away from the edge along the block
+        return [(label, pair.on_parting(*place)) for (label, _, _), place in zip(_CORNERS, places, strict=True)]
+
+    def _gap(self, at: Builder) -> float:
+        """How much larger the holes are, a side."""
+        if self.made == "with a gap":
+            return at.mm("gap")
+        making: dict[str, fits.Making] = {"of steel": "steel", "printed": "printed", "cast": "cast"}
+        found = fits.fit(making[self.made], at.mm("diameter"))
+        if found is None:
+            at.fail("made", f"ISO 286-2 is not held for {at.in_unit(at.mm('diameter'))} here.", "Type a gap.")
+        micron = f"{found.least * 1000:.0f} to {found.greatest * 1000:.0f} µm"
+        kind = "H7/g6 (ISO 286-2)" if self.made == "of steel" else f"{self.made} (common practice)"
+        at.note(f"{kind}: {micron} of air over the diameter; drawn {at.in_unit(round(found.side, 4))} {at.scope.unit} a side.")
+        return found.side
+
+    def _tell(self, at: Builder, tools: list[Body]) -> None:
+        """How near the pins and their holes come to the part."""
+        parts = [entry.body.solid for entry in at.bodies() if entry.role in ("molded", "linked", "part")]
+        near = [kernel.measure.between(tool.solid, part) for tool in tools for part in parts]
+        if near:
+            at.figure("register_clearance", min(near))
+            at.note(f"At least {at.in_unit(round(min(near), 2))} {at.scope.unit} from the cavity.")
+        if not at.mm("odd"):
+            at.note("All four alike: the halves also close turned by half.")
 
     def _check_depth(self, at: Builder, pair: Pair, other: Entry, depth: float) -> None:
         box = kernel.measure.corner_box(other.body.solid)
@@ -105,6 +158,8 @@ class RegisterPins(Step):
             )
 
     def _pin(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, chamfer: float, label: str) -> Body:
+        if self.shape != "pins":
+            return self._leaning(at, place, way, radius, height, label)
         bar = self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius, height - chamfer), label)
         if chamfer == 0:
             return bar
@@ -113,6 +168,25 @@ class RegisterPins(Step):
         named = self._labelled(at, tip, f"{label} tip")
         made = at.kernel("chamfer", kernel.boolean.fuse, bar.solid, [named.solid], simplify=False)
         return at.named(made, bar, named)
+
+    def _hole(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, gap: float, label: str) -> Body:
+        if self.shape != "pins":
+            # The same shape, wider by the gap square to its leaning sides.
+            return self._leaning(at, place, way, radius + gap / math.cos(at.radians("lean", 1.0, 45.0)), height + gap, label)
+        return self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius + gap, height + gap), label)
+
+    def _leaning(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, label: str) -> Body:
+        """A cone, or a square boss, that narrows away from the parting plane."""
+        lean = at.radians("lean", 1.0, 45.0)
+        tip = radius - height * math.tan(lean)
+        if tip <= 0.2 * radius:
+            at.fail("lean", "So much lean leaves no tip.", "Use less lean or less height.")
+        if self.shape == "cones":
+            return self._labelled(at, at.kernel("lean", kernel.solid.cone, place, way, radius, tip, height), label)
+        corners = [(-radius, -radius), (radius, -radius), (radius, radius), (-radius, radius)]
+        square = Region(tuple(Line2(f"s{k}", corners[k], corners[(k + 1) % 4]) for k in range(4)))
+        made = at.kernel("lean", kernel.solid.extrude, square, Frame.lying(place, way), height, draft=lean)
+        return self._labelled(at, made, label)
 
     def _labelled(self, at: Builder, made: kernel.history.Made, label: str) -> Body:
         named = at.named(made)

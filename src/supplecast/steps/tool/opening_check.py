@@ -1,0 +1,103 @@
+"""Opening check: halves, slides and parts drawn along their ways in order, and whether anything stands before them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from supplecast.document.builder import Builder
+from supplecast.document.state import Entry, Role
+from supplecast.document.step import Step
+from supplecast.geometry import Vec, times
+from supplecast.molding import opening
+from supplecast.molding.gauges.told import plural
+from supplecast.steps.tool.marks import forms_part
+
+_PARTS: tuple[Role, ...] = ("molded", "linked", "part")
+
+
+@dataclass(frozen=True)
+class _Move:
+    """Bodies that leave together, their way, and what is still there then."""
+
+    what: str
+    moving: tuple[Entry, ...]
+    way: Vec
+    staying: tuple[Entry, ...]
+
+
+class OpeningCheck(Step):
+    """The core half leaves along the pull, then the slides sideways, then the cavity half. For each, the faces that form the part
+    must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is shown.
+    Example: {"id": "oc9", "type": "opening check"}
+    """
+
+    type: Literal["opening check"] = "opening check"
+    word = "Opening check"
+    purpose = "prove that the tool opens"
+    rank = 90
+    picture = ("M5 15h22v6H5z", "M5 3h22v5H5zM16 14V9m-3 3l3-3 3 3")
+    sheets = ("tool",)
+
+    def sentence(self) -> str:
+        return "Opening check"
+
+    def build(self, at: Builder) -> None:
+        bodies = at.bodies()
+        of = {role: tuple(e for e in bodies if e.role == role) for role in {e.role for e in bodies}}
+        core = (*of.get("core", ()), *of.get("core insert", ()))
+        cavity = (*of.get("cavity", ()), *of.get("cavity insert", ()))
+        slides = of.get("slide", ())
+        parts = tuple(e for role in _PARTS for e in of.get(role, ()))
+        if not core or not cavity:
+            at.fail("check", "There are no halves yet.", "Add the halves before this step.")
+        pull = core[0].pull or (0.0, 0.0, 1.0)
+        moves = [_Move("core side", core, pull, (*cavity, *slides, *parts))]
+        moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in slides]
+        moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
+        meshes = {e.id: opening.Meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
+        for move in moves:
+            self._clear(at, move, meshes)
+        shared = self._shared(at, (*core, *cavity, *slides), parts, meshes)
+        order = "core side" + (f", {plural(len(slides), 'slide')}" if slides else "") + ", cavity side"
+        at.note(
+            f"Opens in order: {order}. Nothing stands before any of them, and no two share space ({shared:.3f} mm³ of facets)."
+        )
+        at.figure("opens", 1.0)
+
+    def _clear(self, at: Builder, move: _Move, meshes: dict[str, opening.Meshed]) -> None:
+        for entry in move.moving:
+            formed = [face for face, tags in enumerate(entry.body.tags) if forms_part(tags)]
+            wrong = opening.facing_wrong(entry.body.solid, formed, move.way)
+            if wrong:
+                at.fail(
+                    "check",
+                    f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take the part along.",
+                    "Free the undercut with a side opening, or change the part.",
+                    lit=(entry, wrong),
+                )
+            trap = opening.trapped(meshes[entry.id], move.way, [meshes[other.id] for other in move.staying])
+            if trap.faces:
+                at.fail(
+                    "check",
+                    f"{entry.name} is caught: something stands before {trap.area:.1f} mm² of it.",
+                    "Free the undercut with a side opening, or change the part.",
+                    lit=(entry, trap.faces),
+                )
+
+    def _shared(
+        self, at: Builder, steel: tuple[Entry, ...], parts: tuple[Entry, ...], meshes: dict[str, opening.Meshed]
+    ) -> float:
+        """The most that any two bodies have in common: they must not overlap at rest."""
+        worst = 0.0
+        for number, first in enumerate(steel):
+            for second in (*steel[number + 1 :], *parts):
+                if not opening.near(meshes[first.id], meshes[second.id]):
+                    continue
+                found = opening.shared(meshes[first.id], meshes[second.id])
+                if found > opening.allowed(meshes[first.id], meshes[second.id]):
+                    at.fail(
+                        "check", f"{first.name} and {second.name} share {found:.1f} mm³.", "Look at the step that made them."
+                    )
+                worst = max(worst, found)
+        return worst
