@@ -6,6 +6,7 @@ One function, `mass`, serves every gate and every report (see `integrate` for wh
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -290,6 +291,35 @@ def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float
 def between(a: Solid, b: Solid) -> float:
     """Least distance between two bodies, mm: 0 where they meet."""
     return float(BRepExtrema_DistShapeShape(a.shape, b.shape).Value())
+
+
+def to_faces(a: Solid, solid: Solid, faces: tuple[int, ...]) -> float:
+    """Least distance from a body to some faces of another, mm."""
+    return float(BRepExtrema_DistShapeShape(a.shape, faces_of(solid, faces)).Value())
+
+
+def nearest_places(a: Solid, b: Solid) -> tuple[Vec, Vec]:
+    """Where two bodies come nearest to each other, on each of them."""
+    found = BRepExtrema_DistShapeShape(a.shape, b.shape)
+    return xyz(found.PointOnShape1(1)), xyz(found.PointOnShape2(1))
+
+
+def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
+    """The least distance between any of some bodies and any of others, mm; pairs that cannot come nearer are left out."""
+    boxes = [loose_box(solid) for solid in bodies], [loose_box(solid) for solid in others]
+    pairs = sorted((_apart(boxes[0][i], boxes[1][j]), i, j) for i in range(len(bodies)) for j in range(len(others)))
+    least = math.inf
+    for gap, i, j in pairs:
+        if gap >= least:
+            break
+        least = min(least, between(bodies[i], others[j]))
+    return least
+
+
+def _apart(a: Box, b: Box) -> float:
+    """How far two boxes are from each other, mm."""
+    gaps = (max(a.low[k] - b.high[k], b.low[k] - a.high[k], 0.0) for k in range(3))
+    return math.sqrt(sum(gap * gap for gap in gaps))
 
 
 def holds(solid: Solid, point: Vec) -> bool:

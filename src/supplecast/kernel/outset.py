@@ -70,6 +70,11 @@ def _in_order(outline: Floats, wishes: Floats, weights: Floats, rises: Floats, l
     return found
 
 
+def outwards(outline: Floats) -> Floats:
+    """The direction out of a counter-clockwise outline at each of its points, (n, 2)."""
+    return _bisectors(outline)
+
+
 def _bisectors(outline: Floats) -> Floats:
     """Unit vectors out of a counter-clockwise outline at each point, between those of the pieces before and after it."""
     ahead = _ways(outline)

@@ -189,6 +189,15 @@ class Sampled:
         """(n, 3) mm, once round."""
         return np.concatenate([row[:-1] for row in self.rows])
 
+    def finely(self, step: float) -> Floats:
+        """Points along the loop no more than `step` mm apart, (n, 3)."""
+        rows = []
+        points = self.points
+        for a, b in zip(points, np.roll(points, -1, axis=0), strict=True):
+            count = max(math.ceil(float(np.linalg.norm(b - a)) / step), 1)
+            rows.append(a + (b - a) * (np.arange(count) / count)[:, None])
+        return np.concatenate(rows)
+
     @cached_property
     def starts(self) -> tuple[int, ...]:
         """The row in `points` at which each edge begins."""

@@ -142,7 +142,12 @@ def bar(way: Vec, up: Vec, length: Span, width: Span, height: Span) -> Made:
     """A block along `way`, which is square to `up`: from and to along `way`, along up × way, and along `up`, mm. Roles as of an
     extrusion: `side`, `start`, `end`.
     """
-    across = unit(cross(up, way))
+    aside = across(way, up)
     corners = [(width[0], height[0]), (width[1], height[0]), (width[1], height[1]), (width[0], height[1])]
     sides = tuple(Line2(f"s{k}", corners[k], corners[(k + 1) % 4]) for k in range(4))
-    return extrude(Region(sides), Frame(times(way, length[0]), across, way), length[1] - length[0])
+    return extrude(Region(sides), Frame(times(way, length[0]), aside, way), length[1] - length[0])
+
+
+def across(way: Vec, up: Vec) -> Vec:
+    """The direction along which the width of a bar along `way` is measured."""
+    return unit(cross(up, way))

@@ -75,7 +75,7 @@ class Ejectors(Step):
             here = [place.at(first, spot) for spot in spots]
             pins += self._bored(at, place, plane, here, radius)
         self._stand(at, pair, plane, found, pins, radius)
-        offs = self._clearance(at, pins, found)
+        offs = self._clearance(at, pins)
         at.figure("ejectors", len(pins))
         words = ", ".join(f"{n} at {at.in_unit(round(x, 1))}, {at.in_unit(round(y, 1))}" for n, (x, y) in enumerate(spots, 1))
         at.note(f"On the first part: {words}. At least {at.in_unit(round(offs, 2))} {at.scope.unit} from other holes.")
@@ -150,16 +150,11 @@ class Ejectors(Step):
         named = [at.named(pin).labelled(f"pin {k}") for k, pin in enumerate(pins, 1)]
         at.new(at.named(made, at.named(plate), *named), "ejector", "Ejectors", pull=pair.pull)
 
-    def _clearance(self, at: Builder, pins: list[Made], found: list[Place]) -> float:
+    def _clearance(self, at: Builder, pins: list[Made]) -> float:
         """The least distance between a pin and another, or what else runs through the core side."""
-        axes = [kernel.measure.loose_box(pin.solid) for pin in pins]
-        least = 1e9
-        for number, box in enumerate(axes):
-            for other in axes[number + 1 :]:
-                gaps = [max(box.low[k] - other.high[k], other.low[k] - box.high[k], 0.0) for k in range(3)]
-                least = min(least, float(sum(g * g for g in gaps) ** 0.5))
-        feeds = [e for e in at.bodies() if e.role == "feed"]
-        for pin in pins:
-            for feed in feeds:
-                least = min(least, kernel.measure.between(pin.solid, feed.body.solid))
+        solids = [pin.solid for pin in pins]
+        feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
+        least = kernel.measure.nearest_of(solids, feeds)
+        for number, pin in enumerate(solids):
+            least = min(least, kernel.measure.nearest_of([pin], solids[number + 1 :]))
         return least

@@ -39,7 +39,11 @@ class Parted:
 
 def parted(at: Builder, part: str | None, field: str) -> Parted:
     """The part with its parting line. Refuses one that has none yet."""
-    entry = at.body(part, field, roles=("linked", "part"))
+    return parted_as(at, at.body(part, field, roles=("linked", "part")), field)
+
+
+def parted_as(at: Builder, entry: Entry, field: str) -> Parted:
+    """A part at hand with its parting line."""
     of: list[Side] = []
     undercut: dict[int, str] = {}
     for face, tags in enumerate(entry.body.tags):

@@ -138,10 +138,10 @@ class RegisterPins(Step):
     def _tell(self, at: Builder, tools: list[Body]) -> None:
         """How near the pins and their holes come to the part."""
         parts = [entry.body.solid for entry in at.bodies() if entry.role in ("molded", "linked", "part")]
-        near = [kernel.measure.between(tool.solid, part) for tool in tools for part in parts]
-        if near:
-            at.figure("register_clearance", min(near))
-            at.note(f"At least {at.in_unit(round(min(near), 2))} {at.scope.unit} from the cavity.")
+        if parts:
+            near = kernel.measure.nearest_of([tool.solid for tool in tools], parts)
+            at.figure("register_clearance", near)
+            at.note(f"At least {at.in_unit(round(near, 2))} {at.scope.unit} from the cavity.")
         if not at.mm("odd"):
             at.note("All four alike: the halves also close turned by half.")
 

@@ -1,0 +1,196 @@
+"""Cooling: straight bores through both sides of the tool, clear of cavity, pins and feed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Length
+from supplecast.document.state import Entry
+from supplecast.document.step import Step
+from supplecast.errors import MissedError
+from supplecast.geometry import Vec
+from supplecast.kernel.history import Made
+from supplecast.molding import opening
+from supplecast.steps.tool.pair import Pair, both
+
+PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
+_CELL, _LEVELS = 0.5, 7
+
+
+class Cooling(Step):
+    """Straight bores across the tool under the parts, in the core side, the cavity side or both. Blank distances are three
+    diameters from bore to bore and two from a bore to the cavity. The rows are shifted aside to keep clear of pins and feed, and
+    the least distances are measured exactly.
+    Example: {"id": "co12", "type": "cooling", "diameter": "8", "along": "the longer side"}
+    """
+
+    type: Literal["cooling"] = "cooling"
+    word = "Cooling"
+    purpose = "straight bores for the coolant"
+    rank = 82
+    picture = (
+        "M4 4h24v17H4z",
+        "M8 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M14 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M20 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0",
+    )
+    sheets = ("tool",)
+
+    diameter: Length = "8 mm"
+    sides: Literal["both sides", "the core side", "the cavity side"] = "both sides"
+    along: Literal["the longer side", "the shorter side"] = "the longer side"
+    pitch: AnyLength = ""
+    depth: AnyLength = ""
+    clear: Length = "4 mm"
+
+    def sentence(self) -> str:
+        return "Cooling bores {diameter} in {sides} along {along}, {pitch} apart, {depth} from the cavity, at least {clear} from all else"
+
+    def build(self, at: Builder) -> None:
+        pair = both(at)
+        size = at.mm("diameter")
+        pitch = at.length("pitch", self.pitch, "positive") if self.pitch else PITCH * size
+        depth = at.length("depth", self.depth, "positive") if self.depth else DEPTH * size
+        if pitch <= size:
+            at.fail(
+                "pitch", "The bores would run into each other.", f"Leave more than {at.in_unit(size)} from middle to middle."
+            )
+        bodies = at.bodies()
+        parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
+        if not parts:
+            at.fail("diameter", "There is no part to cool.", "Link a part first.")
+        limit = at.mm("clear")
+        told = []
+        for side in ("core", "cavity"):
+            if self.sides not in ("both sides", f"the {side} side"):
+                continue
+            half = pair.core if side == "core" else pair.cavity
+            steel = [e for e in bodies if e.role in (side, f"{side} insert")]
+            others = [e for e in bodies if e.role in ("ejector", "feed", "slide")]
+            bores = self._bores(at, pair, half, side, parts, others, size, pitch, depth)
+            cavity, rest = self._least(bores, parts), self._least(bores, others)
+            pins = self._least_to_register(at, bores, steel)
+            if min(rest, pins) <= 0:
+                at.fail(
+                    "depth",
+                    f"A bore of the {side} side runs into a pin, a slide or the feed.",
+                    "Use another depth, or the other direction.",
+                )
+            told.append(f"{side} side {len(bores)}, {at.in_unit(round(cavity, 2))} from the cavity"
+                        + (f", {at.in_unit(round(rest, 2))} from pins and feed" if rest < math.inf else ""))  # fmt: skip
+            at.figure(f"cooling_{side}", cavity)
+            worst = min(rest, pins, cavity)
+            if worst < limit:
+                at.caution(
+                    "clear",
+                    f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
+                )
+            for entry in steel:
+                at.target(entry.id)
+                try:
+                    (cut,) = at.kernel("diameter", kernel.boolean.cut, entry.body.solid, [bore.solid for bore in bores])
+                except MissedError:
+                    continue
+                named = [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)]
+                at.replace(entry, at.named(cut, entry.body, *named))
+        at.note(f"Bores: {'; '.join(told)} {at.scope.unit}.")
+
+    def _bores(
+        self,
+        at: Builder,
+        pair: Pair,
+        half: Entry,
+        side: str,
+        parts: list[Entry],
+        others: list[Entry],
+        size: float,
+        pitch: float,
+        depth: float,
+    ) -> list[Made]:
+        """A row of bores under the parts, shifted to where it is clearest of everything else."""
+        box = kernel.measure.corner_box(half.body.solid)
+        a, b = pair.across
+        long, short = (a, b) if (box.size[a] >= box.size[b]) == (self.along == "the longer side") else (b, a)
+        boxes = [kernel.measure.box(e.body.solid) for e in parts]
+        ahead = (side == "core") == (pair.pull[pair.axis] > 0)
+        edge = max(x.high[pair.axis] for x in boxes) if ahead else min(x.low[pair.axis] for x in boxes)
+        level = edge + (depth + size / 2) * (1.0 if ahead else -1.0)
+        low, high = box.low[pair.axis], box.high[pair.axis]
+        if not low + size < level < high - size:
+            at.fail("depth", f"Bores so deep leave the {half.name.lower()}.", "Use less depth, or a thicker plate.")
+        span = min(x.low[short] for x in boxes), max(x.high[short] for x in boxes)
+        way: Vec = (1.0 if long == 0 else 0.0, 1.0 if long == 1 else 0.0, 1.0 if long == 2 else 0.0)
+
+        def start(place: float, height: float = level) -> Vec:
+            spot = [0.0, 0.0, 0.0]
+            spot[long], spot[short], spot[pair.axis] = box.low[long] - 1.0, place, height
+            return (spot[0], spot[1], spot[2])
+
+        free = self._free(at, others, start, way, level, span, size)
+        rows = _rows(span, free, pitch)
+        if not rows:
+            at.fail(
+                "depth",
+                f"No bore fits between the pins of the {side} side.",
+                "Use thinner bores, another depth, or the other direction.",
+            )
+        return [kernel.solid.cylinder(start(place), way, size / 2, box.size[long] + 2.0) for place in rows]
+
+    def _free(
+        self,
+        at: Builder,
+        others: list[Entry],
+        start: Callable[[float, float], Vec],
+        way: Vec,
+        level: float,
+        span: tuple[float, float],
+        size: float,
+    ) -> list[float]:
+        """Places across the row where a bore keeps clear of pins, slides and feed: rays along it, and as far round it, meet nothing."""
+        round_ = size / 2 + at.mm("clear")
+        places = np.arange(span[0] - round_, span[1] + round_ + _CELL, _CELL)
+        heights = np.linspace(level - round_, level + round_, _LEVELS)
+        rays = np.array([start(float(place), float(height)) for place in places for height in heights])
+        hit = np.zeros(len(rays), dtype=bool)
+        for entry in others:
+            hit |= opening.Meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
+        blocked = hit.reshape(len(places), -1).any(axis=1)
+        wide = int(math.ceil(round_ / _CELL))
+        near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5
+        return [float(p) for p, bad in zip(places, near, strict=True) if not bad and span[0] <= p <= span[1]]
+
+    def _least(self, bores: list[Made], bodies: list[Entry]) -> float:
+        return kernel.measure.nearest_of([bore.solid for bore in bores], [e.body.solid for e in bodies])
+
+    def _least_to_register(self, at: Builder, bores: list[Made], steel: list[Entry]) -> float:
+        """How far bores stay from register pins and their holes, which are faces of the steel itself."""
+        least = math.inf
+        for entry in steel:
+            faces = tuple(f for f, tags in enumerate(entry.body.tags) if self._is_register(at, tags))
+            if faces:
+                least = min(least, *(kernel.measure.to_faces(bore.solid, entry.body.solid, faces) for bore in bores))
+        return least
+
+    def _is_register(self, at: Builder, tags: tuple[str, ...]) -> bool:
+        pins = {step.id for step in at.steps if step.type == "register pins"}
+        return any(tag.split(".")[0] in pins for tag in tags)
+
+
+def _rows(span: tuple[float, float], free: list[float], pitch: float) -> list[float]:
+    """Places for bores among the free ones: as near to an even pitch over the span as they allow, never closer than 0.8 of it."""
+    count = max(int((span[1] - span[0]) // pitch) + 1, 1)
+    middle = sum(span) / 2
+    wanted = [middle + (k - (count - 1) / 2) * pitch for k in range(count)]
+    rows: list[float] = []
+    for wish in wanted:
+        open_ = [p for p in free if not rows or p - rows[-1] >= 0.8 * pitch]
+        if not open_:
+            break
+        best = min(open_, key=lambda p: abs(p - wish))
+        if abs(best - wish) <= pitch:
+            rows.append(best)
+    return rows
