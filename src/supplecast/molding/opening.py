@@ -65,6 +65,13 @@ class Meshed:
         return np.repeat(np.arange(len(counts)), counts)
 
     @cached_property
+    def normals(self) -> Floats:
+        """Of the skin at each triangle, (n, 3): the facets' own may be tens of degrees off on slivers."""
+        mean = self._mesh.normals[self._mesh.triangles].mean(axis=1)
+        found: Floats = mean / np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
+        return found
+
+    @cached_property
     def manifold(self) -> Manifold:
         points, triangles = self._mesh.welded()
         return Manifold(Mesh(points.astype(np.float32), triangles.astype(np.uint32)))
@@ -92,9 +99,10 @@ def trapped(moving: Meshed, way: Vec, others: Sequence[Meshed]) -> Trap:
     """What stands in the way of a body that leaves along `way`: rays from its faces that lead on that way."""
     d = np.array(unit(way))
     triangles = moving.triangles
-    leading = np.flatnonzero(triangles.normals @ d > math.sin(_TURNED))
+    faces = np.flatnonzero(kernel.facing.drafts(moving.solid, way)[:, 1] > _TURNED)
+    leading = np.flatnonzero(np.isin(moving.faces, faces) & (moving.normals @ d > math.sin(_TURNED)))
     starts, areas, of = _spread(triangles, leading)
-    starts = starts + _OFF * _FINE * triangles.normals[of]
+    starts = starts + _OFF * _FINE * moving.normals[of]
     hit = np.zeros(len(starts), dtype=bool)
     for other in others:
         _, away = other.triangles.hits(starts, d)

@@ -12,11 +12,14 @@ from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 
+_INTO = 0.5  # mm that a neck reaches past the part's skin, so that what curves is met all round
+
 
 class Feed(Step):
     """A feed along the pull from the outside of one half to the part, at a place given across the pull.
 
-    A sprue widens towards the part, so that it leaves with it; a funnel has a mouth of its own outside.
+    A sprue widens towards the part, so that it leaves with it; a pin gate ends in a narrow neck, which breaks off; a funnel has a
+    mouth of its own outside; a riser lets the air out of what is cast by hand.
     Example: {"id": "f7", "type": "feed", "kind": "sprue", "side": "cavity", "outer": "4", "inner": "6"}
     """
 
@@ -27,7 +30,8 @@ class Feed(Step):
     picture = ("M4 10h24v11H4z", "M12 2h8l-3 10h-2z")
     sheets = ("tool",)
 
-    kind: Literal["sprue", "funnel"] = "sprue"
+    kind: Literal["sprue", "pin gate", "funnel", "riser"] = "sprue"
+    neck: Length = "1.2 mm"
     side: Literal["cavity", "core"] = "cavity"
     x: AnyLength = "0 mm"
     y: AnyLength = "0 mm"
@@ -37,7 +41,8 @@ class Feed(Step):
     depth: Length = "12 mm"
 
     def sentence(self) -> str:
-        funnel = ", mouth {mouth} wide and {depth} deep" if self.kind == "funnel" else ""
+        more = {"funnel": ", mouth {mouth} wide and {depth} deep", "pin gate": ", necked to {neck} at the part"}
+        funnel = more.get(self.kind, "")
         return f"Feed, {{kind}} through {{side}} half at {{x}}, {{y}}, {{outer}} to {{inner}} wide{funnel}"
 
     def build(self, at: Builder) -> None:
@@ -58,7 +63,7 @@ class Feed(Step):
             at.fail("x", "The feed does not run clear through the half.", "Move it, or make it narrower.")
         feed = at.named(outside[0], half.body, tool)
         opened = at.kernel("outer", kernel.boolean.cut, half.body.solid, [feed.solid])[0]
-        at.new(feed, "feed", "Feed", pull=pair.pull)
+        at.new(feed, "feed", "Riser" if self.kind == "riser" else "Feed", pull=pair.pull)
         at.replace(half, at.named(opened, half.body, feed))
         at.note(f"{at.in_unit(reach)} {at.scope.unit} long, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³")
 
@@ -76,6 +81,8 @@ class Feed(Step):
         """The feed's full shape, run on past the part's skin at the same taper so that it ends inside the cavity."""
         outer, inner = at.mm("outer") / 2, at.mm("inner") / 2
         start, neck_base, neck = base, base, reach
+        if self.kind == "pin gate":
+            return self._pinned(at, base, way, reach)
         if self.kind == "funnel":
             depth = at.mm("depth")
             if depth >= reach:
@@ -98,6 +105,20 @@ class Feed(Step):
         cup_body = Body(cup.solid, tuple(tuple(f"{tag}[mouth]" for tag in tags) for tags in at.named(cup).tags))
         made = at.kernel("mouth", kernel.boolean.fuse, bar.solid, [cup.solid], simplify=False)
         return at.named(made, bar, cup_body)
+
+    def _pinned(self, at: Builder, base: Vec, way: Vec, reach: float) -> Body:
+        """A sprue that narrows over its last stretch to the neck, and that a little way into the part."""
+        outer, inner, neck = at.mm("outer") / 2, at.mm("inner") / 2, at.mm("neck") / 2
+        if neck >= inner:
+            at.fail("neck", "The neck is no narrower than the sprue.", "Make it narrower.")
+        narrowing = min(2 * inner, reach / 3)
+        bar = at.named(at.kernel("inner", kernel.solid.cone, base, way, outer, inner, reach - narrowing))
+        tip_base = along(base, way, reach - narrowing)
+        tip = at.kernel("neck", kernel.solid.cone, tip_base, way, inner, neck, narrowing)
+        end = at.kernel("neck", kernel.solid.cylinder, along(base, way, reach - 1e-3), way, neck, _INTO + 1e-3)
+        named = [at.named(made).labelled(label) for made, label in ((tip, "tip"), (end, "neck"))]
+        made = at.kernel("neck", kernel.boolean.fuse, bar.solid, [body.solid for body in named], simplify=False)
+        return at.named(made, bar, *named)
 
     def _touches(self, piece: kernel.shape.Solid, base: Vec, way: Vec) -> bool:
         axis = max(range(3), key=lambda a: abs(way[a]))

@@ -1,0 +1,90 @@
+"""Casting box: a box round a master, in which a soft mold of silicone or plaster is poured."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import StringConstraints
+
+from supplecast import kernel
+from supplecast.document.builder import Builder
+from supplecast.document.fields import BodyPick, FieldSpec, Length, Percent
+from supplecast.document.step import Step
+from supplecast.errors import SuppleError
+from supplecast.geometry import Frame, Vec
+from supplecast.naming import Body
+from supplecast.tooling.mixing import amounts
+
+# g/cm³ of what soft molds are poured from (common practice, from memory).
+_DENSITY = {"silicone": 1.1, "polyurethane": 1.05, "plaster": 1.75, "wax": 0.93, "low-melt alloy": 8.6}
+Ratio = Annotated[str, StringConstraints(max_length=24, strip_whitespace=True), FieldSpec("words")]
+
+
+class CastingBox(Step):
+    """An open box with a floor on which the master stands; poured full over the part, it gives the soft mold. In two or three
+    pieces it comes off without tearing: cut through its middle, or in thirds.
+    Example: {"id": "cb14", "type": "casting box", "material": "silicone", "margin": "12", "wall": "3"}
+    """
+
+    type: Literal["casting box"] = "casting box"
+    word = "Casting box"
+    purpose = "a box to pour a soft mold in"
+    rank = 88
+    picture = ("M11 9h10v9H11z", "M4 3h3v15h18V3h3v18H4z")
+    sheets = ("tool",)
+
+    material: Literal["silicone", "polyurethane", "plaster", "wax", "low-melt alloy"] = "silicone"
+    margin: Length = "12 mm"
+    over: Length = "10 mm"
+    wall: Length = "3 mm"
+    pieces: Literal["one piece", "two pieces", "three pieces"] = "two pieces"
+    ratio: Ratio = "100:10"
+    spare: Percent = "10 %"
+    part: BodyPick = None
+
+    def sentence(self) -> str:
+        return "Casting box for {material} round {part}, {margin} away, {over} over it, walls {wall}, in {pieces}"
+
+    def more(self) -> str:
+        return "components {ratio} by mass, {spare} to spare"
+
+    def build(self, at: Builder) -> None:
+        entry = at.body(self.part, "part", roles=("linked", "part"))
+        box = kernel.measure.box(entry.body.solid)
+        margin, over, wall = at.mm("margin"), at.mm("over"), at.mm("wall")
+        low: Vec = (box.low[0] - margin, box.low[1] - margin, box.low[2])
+        high: Vec = (box.high[0] + margin, box.high[1] + margin, box.high[2] + over)
+        outer = kernel.solid.box((low[0] - wall, low[1] - wall, low[2] - wall), (high[0] + wall, high[1] + wall, high[2]))
+        inner = kernel.solid.box(low, (high[0], high[1], high[2] + 1.0))
+        (made,) = at.kernel("wall", kernel.boolean.cut, outer.solid, [inner.solid])
+        whole = at.named(made, at.named(outer), at.named(inner).labelled("inside"))
+        for number, piece in enumerate(self._cut(at, whole, low, high), 1):
+            at.new(piece, "insert", f"Casting box {number}" if self.pieces != "one piece" else "Casting box", f"box{number}")
+        space = (high[0] - low[0]) * (high[1] - low[1]) * (high[2] - low[2])
+        volume = space - kernel.measure.volume(entry.body.solid)
+        try:
+            found = amounts(volume, _DENSITY[self.material], self.ratio, at.ratio("spare"))
+        except SuppleError as fault:
+            at.fail("ratio", fault.message, fault.hint)
+        parts = f"{found.a:.0f} g and {found.b:.0f} g" if found.b else f"{found.a:.0f} g"
+        at.figure("pour_g", found.whole)
+        at.note(
+            f"{volume / 1000:.1f} cm³ of {self.material} at {_DENSITY[self.material]:g} g/cm³, with what is to spare: {parts}."
+        )
+
+    def _cut(self, at: Builder, whole: Body, low: Vec, high: Vec) -> list[Body]:
+        """The box parted across its longer side."""
+        count = {"one piece": 1, "two pieces": 2, "three pieces": 3}[self.pieces]
+        axis = 0 if high[0] - low[0] >= high[1] - low[1] else 1
+        normal: Vec = (1.0, 0.0, 0.0) if axis == 0 else (0.0, 1.0, 0.0)
+        left, found = whole, []
+        for cut in range(1, count):
+            place = low[axis] + (high[axis] - low[axis]) * cut / count
+            origin: Vec = (place, 0.0, 0.0) if axis == 0 else (0.0, place, 0.0)
+            frame = Frame.lying(origin, normal)
+            pieces = sorted(
+                at.kernel("pieces", kernel.split.by_plane, left.solid, frame), key=lambda m: kernel.split.height(m.solid, frame)
+            )
+            found.append(at.named(pieces[0], left))
+            left = at.named(pieces[1], left)
+        return [*found, left]
