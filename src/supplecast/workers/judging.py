@@ -20,17 +20,19 @@ import numpy as np
 from supplecast import kernel
 from supplecast.document.builder import digest
 from supplecast.document.model import Document
+from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange import shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.exchange.whole import write_whole
-from supplecast.geometry import Floats, Vec
+from supplecast.geometry import Floats, Vec, times
 from supplecast.molding import gauges
-from supplecast.molding.gauges import Asked, Judged
+from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
+from supplecast.steps.tool.marks import forms_part
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
 
@@ -44,6 +46,8 @@ V = TypeVar("V")
 def judge(task: Task) -> dict[str, Any]:
     """The gauges of a part's bodies, and the blobs that paint them."""
     document, built = jobs.built_of(task)
+    if document.kind == "tool":
+        return _judge_tool(task, document, built)
     entries = [entry for entry in built.state.bodies.values() if entry.role == "part" and entry.body.solid.closed]
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
@@ -64,6 +68,31 @@ def judge(task: Task) -> dict[str, Any]:
     _sweep(Path(task.blobs))
     told = [asdict(gauge) for gauge in gauges.gauges(judged, asked)]
     return {"gauges": told, "skins": skins, "gate": asked.gate, "why": ""}
+
+
+def _judge_tool(task: Task, document: Document, built: Built) -> dict[str, Any]:
+    """The gauges of a tool; they paint no maps."""
+    bodies = list(built.state.bodies.values())
+    parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
+    if not parts:
+        return {"gauges": [], "skins": [], "gate": None, "why": "no part linked yet"}
+    jobs.tell(task, 0, 0, "judging the tool", "")
+    pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
+    for entry in bodies:
+        shelf.recall_mass(entry, Path(task.blobs))
+    steel = [_steel(e, pull) for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", "slide")]
+    outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
+    checked = any(o.figures.get("opens") for o in built.outcomes if o.status == "ok")
+    asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
+                           pull, document.material, document.material_source, checked)  # fmt: skip
+    return {"gauges": [asdict(gauge) for gauge in tool.gauges(asked)], "skins": [], "gate": None, "why": ""}
+
+
+def _steel(entry: Entry, pull: Vec) -> tool.Steel:
+    """A body of the tool with the way it leaves."""
+    forming = tuple(face for face, tags in enumerate(entry.body.tags) if forms_part(tags))
+    way = entry.pull or pull if entry.role == "slide" else pull if entry.role.startswith("core") else times(pull, -1.0)
+    return tool.Steel(entry.id, entry.name, entry.body.solid, forming, way)
 
 
 def suggest_pull(task: Task) -> dict[str, Any]:

@@ -182,7 +182,7 @@ Alpine.data('bench', () => ({
       this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
     } else if (change) this.tell('Done:', change);
     if (this.cut.on) this.cutting.outline().catch((problem) => this.fail(problem));
-    if (sheet && this.kind === 'part') this.judging.ask();
+    if (sheet) this.judging.ask();
     if (sheet) await this.refreshSheet(jobId);
     if (sheet && bad) this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
     document.documentElement.dataset.ready = String(serial);
