@@ -9,7 +9,7 @@ may be tens of degrees off.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -34,10 +34,11 @@ _TRIES = 40
 Value = Callable[[float, float], float]
 
 
-def drafts(solid: Solid, pull: Vec) -> Floats:
-    """Least and greatest signed draft of every face, (faces, 2) rad."""
+def drafts(solid: Solid, pull: Vec, faces: Sequence[int] | None = None) -> Floats:
+    """Least and greatest signed draft of every face, or of some in their order, (faces, 2) rad."""
     way = unit(pull)
-    rows = np.array([_range(solid.face(index), way) for index in range(solid.face_count)]).reshape(-1, 2)
+    wanted = range(solid.face_count) if faces is None else faces
+    rows = np.array([_range(solid.face(index), way) for index in wanted]).reshape(-1, 2)
     found: Floats = np.arcsin(np.clip(rows, -1.0, 1.0))
     return found
 

@@ -50,6 +50,14 @@ class Skin:
         return float(estimates.projected_area(points, triangles, pull))
 
 
+def skin_of(solid: Solid) -> Skin:
+    """The skin of a solid, remembered on it: several steps of a tool ask for it."""
+    known = solid.__dict__.get("_skin")
+    if not isinstance(known, Skin):
+        known = solid.__dict__["_skin"] = Skin(solid)
+    return known
+
+
 @dataclass(eq=False)
 class Pulled:
     """How a body lies to a pull."""

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -22,7 +22,7 @@ from supplecast.kernel.shape import Solid
 from supplecast.search import Triangles
 
 _TURNED = math.radians(0.05)
-_FINE, _ANGLE = 0.03, 0.2
+_FINE, _ANGLE = 0.05, 0.3
 _OFF = 3.0  # chord errors that a ray begins off its face
 _LEAST = 0.05  # mm²: less is an artefact of edges
 
@@ -37,8 +37,8 @@ class Trap:
 
 def facing_wrong(solid: Solid, faces: Sequence[int], way: Vec) -> tuple[int, ...]:
     """Of the faces that form the part, those that look along the way on which their body leaves: they would carry it along."""
-    drafts = kernel.facing.drafts(solid, way)
-    return tuple(face for face in faces if drafts[face, 1] > _TURNED)
+    drafts = kernel.facing.drafts(solid, way, faces)
+    return tuple(face for face, (_, high) in zip(faces, drafts, strict=True) if high > _TURNED)
 
 
 @dataclass(eq=False)
@@ -46,6 +46,7 @@ class Meshed:
     """A body as triangles, for rays and for what it shares with others."""
 
     solid: Solid
+    shares: dict[int, tuple[Meshed, float]] = field(default_factory=dict, repr=False)
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
@@ -77,9 +78,20 @@ class Meshed:
         return Manifold(Mesh(points.astype(np.float32), triangles.astype(np.uint32)))
 
 
+def meshed(solid: Solid) -> Meshed:
+    """A body as triangles, remembered on it: an edit late in the sheet leaves most bodies as they are."""
+    known = solid.__dict__.get("_opening")
+    if not isinstance(known, Meshed):
+        known = solid.__dict__["_opening"] = Meshed(solid)
+    return known
+
+
 def shared(a: Meshed, b: Meshed) -> float:
-    """The volume in mm³ that two bodies have in common, as their triangles tell it."""
-    return abs(float((a.manifold ^ b.manifold).volume()))
+    """The volume in mm³ that two bodies have in common, as their triangles tell it. Remembered with the first."""
+    known = a.shares.get(id(b))
+    if known is None or known[0] is not b:
+        known = a.shares[id(b)] = (b, abs(float((a.manifold ^ b.manifold).volume())))
+    return known[1]
 
 
 def near(a: Meshed, b: Meshed) -> bool:

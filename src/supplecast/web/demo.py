@@ -12,7 +12,9 @@ FILES = (
     "back-shell.supple.json",
     "back-shell-tool.supple.json",
     "front-shell.supple.json",
+    "front-shell-tool.supple.json",
     "tuning-knob.supple.json",
+    "knob-casting-mold.supple.json",
     "horn.supple.json",
 )
 

@@ -157,7 +157,7 @@ class Cooling(Step):
         rays = np.array([start(float(place), float(height)) for place in places for height in heights])
         hit = np.zeros(len(rays), dtype=bool)
         for entry in others:
-            hit |= opening.Meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
+            hit |= opening.meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
         blocked = hit.reshape(len(places), -1).any(axis=1)
         wide = int(math.ceil(round_ / _CELL))
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5

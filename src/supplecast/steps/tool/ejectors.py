@@ -14,7 +14,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, dot, times
 from supplecast.kernel.history import Made
 from supplecast.molding import sticking
-from supplecast.molding.judge import Skin
+from supplecast.molding.judge import skin_of
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.places import Place, places
@@ -86,7 +86,7 @@ class Ejectors(Step):
             )
 
     def _spots(self, at: Builder, first: Place, pair: Pair, plane: Frame, radius: float) -> list[Point2]:
-        skin = Skin(first.part.body.solid).places
+        skin = skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
         proposed = at.kernel("count", sticking.proposed, skin, pair.pull, radius, self.count, top)
         flat = Frame.lying((0.0, 0.0, 0.0), pair.pull)

@@ -99,7 +99,7 @@ class Feed(Step):
         if inner + slope * beyond <= 0:
             beyond = 0.5 * inner / -slope
         bar = at.named(at.kernel("inner", kernel.solid.cone, neck_base, way, outer, inner + slope * beyond, neck + beyond))
-        if self.kind == "sprue":
+        if self.kind != "funnel":
             return bar
         cup = at.kernel("mouth", kernel.solid.cone, start, way, at.mm("mouth") / 2, outer, at.mm("depth"))
         cup_body = Body(cup.solid, tuple(tuple(f"{tag}[mouth]" for tag in tags) for tags in at.named(cup).tags))

@@ -105,7 +105,7 @@ class Halves(Step):
                     "Look at the parting line there: the part is undercut.",
                     lit=(part.entry, self._sources(sewn, left)),
                 )
-        core_mesh, cavity_mesh, part_mesh = (opening.Meshed(s) for s in (core.solid, cavity.solid, part.solid))
+        core_mesh, cavity_mesh, part_mesh = (opening.meshed(s) for s in (core.solid, cavity.solid, part.solid))
         pairs = (core_mesh, cavity_mesh), (core_mesh, part_mesh), (cavity_mesh, part_mesh)
         worst = max(opening.shared(a, b) for a, b in pairs)
         if worst > max(_SHARED * whole, 1.0):

@@ -12,7 +12,7 @@ from supplecast.document.fields import AxisField, AxisPick, BodyPick, Faces
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Axis, Vec, cross, dot, times, unit
-from supplecast.molding.judge import Skin
+from supplecast.molding.judge import skin_of
 from supplecast.molding.undercut import suggested_pull
 from supplecast.quantities import show
 
@@ -85,7 +85,7 @@ class Lay(Step):
             return at.kernel("face", kernel.measure.flat_frame, entry.body.solid, face).normal
         if self.by == "an edge or axis":
             return at.axis("axis").way
-        found = suggested_pull(Skin(entry.body.solid).places)
+        found = suggested_pull(skin_of(entry.body.solid).places)
         way, hidden = found[0]
         at.note(
             f"Along its own {'xyz'[max(range(3), key=lambda k: abs(way[k]))]} {hidden:.1%} of its skin would be hidden, the least."

@@ -55,7 +55,7 @@ class OpeningCheck(Step):
         moves = [_Move("core side", core, pull, (*cavity, *slides, *parts))]
         moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in slides]
         moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
-        meshes = {e.id: opening.Meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
+        meshes = {e.id: opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
         for move in moves:
             self._clear(at, move, meshes)
         shared = self._shared(at, (*core, *cavity, *slides), parts, meshes)

@@ -11,7 +11,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS
 from supplecast.kernel.parting import Side
 from supplecast.molding.gauges.told import plural
-from supplecast.molding.judge import Pulled, Skin
+from supplecast.molding.judge import Pulled, skin_of
 from supplecast.molding.undercut import Undercut
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
@@ -70,7 +70,7 @@ class PartingLine(Step):
             for source in row[0].sources
             if isinstance(source, kernel.history.FaceOf) and source.face in given
         }
-        judged = Pulled(Skin(body.solid), pull)
+        judged = Pulled(skin_of(body.solid), pull)
         undercuts = self._undercuts(judged, fixed)
         fixed |= {face: "cavity" for one in undercuts for face in one.faces}
         border = [e for e in range(body.solid.number_of_edges) if any(kernel.edges.passes(body.solid, e, m) for m in marks)]

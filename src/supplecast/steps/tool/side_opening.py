@@ -12,7 +12,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import Frame, Vec, vec
 from supplecast.molding import opening, undercut
 from supplecast.molding.gauges.pull import way_words
-from supplecast.molding.judge import Skin
+from supplecast.molding.judge import Skin, skin_of
 from supplecast.steps.tool.marks import UNDERCUT, Parted, parted
 from supplecast.steps.tool.pair import both
 
@@ -57,7 +57,7 @@ class SideOpening(Step):
         part = parted(at, self.part, "part")
         pair = both(at)
         mark, faces = self._undercut(at, part)
-        skin = Skin(part.solid)
+        skin = skin_of(part.solid)
         way = self._way(at, part, skin, faces)
         region = kernel.slide.skin(part.solid, faces)
         lean = at.radians("lean", 0.0, 30.0)

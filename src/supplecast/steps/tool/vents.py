@@ -15,7 +15,7 @@ from supplecast.errors import MissedError
 from supplecast.geometry import Floats, Frame, Point2, dot, gap, times, vec
 from supplecast.kernel.history import Made
 from supplecast.molding.flow import flow
-from supplecast.molding.judge import Skin
+from supplecast.molding.judge import skin_of
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
@@ -87,7 +87,7 @@ class Vents(Step):
         level = np.abs(heights) < 1e-3
         if not level.any():
             at.fail("count", "The parting line nowhere lies in the parting plane.", "Leave the vents to the halves' own plane.")
-        walls = Skin(part.solid).walls
+        walls = skin_of(part.solid).walls
         inner = walls.skin.middles[~walls.rim]  # a gate on the rim itself has no wall of its own
         gate = inner[np.linalg.norm(inner - self._gate(part.solid, feeds), axis=1).argmin()]
         way = flow(walls, vec(gate))
