@@ -494,6 +494,12 @@ class Builder:
         """A body as this step has left it so far."""
         return self._bodies.get(entry.id, entry)
 
+    def ahead(self, kind: str) -> int:
+        """How many steps of a type come after this one and are used."""
+        self._note_read("order", "", order_key(self.steps))
+        place = next(k for k, step in enumerate(self.steps) if step.id == self.step.id)
+        return sum(step.type == kind and not step.skip for step in self.steps[place + 1 :])
+
     def spend(self, tools: Sequence[Entry], keep: bool) -> None:
         """Let bodies that were used vanish, unless they are kept; the sheet says which."""
         if not keep:

@@ -269,4 +269,4 @@ def price(asked: ToolAsked) -> Gauge:
         Figure("press", f"{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
         Figure("a piece", f"{each:.3f}", "(material + rate · cycle) / places, without the tool"),
     )
-    return Gauge("price", "A piece", f"{each:.2f}", "", "none", "material and press", figures=figures)
+    return Gauge("price", "A piece", f"{each:.2f}", "", "none", "with the press", figures=figures)

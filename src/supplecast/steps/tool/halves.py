@@ -112,10 +112,11 @@ class Halves(Step):
             at.fail("block", f"The halves share {worst:.1f} mm³ of space.", "Look at the parting line: it crosses itself.")
         at.figure("identity", misfit)
         at.note(f"Halves and part add up to the block, to {max(misfit, 1e-16):.0e}.")
-        if part.undercut:
-            regions = len(set(part.undercut.values()))
-            at.caution(
-                "undercuts", f"{plural(regions, 'undercut')} still to be freed by a side opening: the cavity half is stuck."
-            )
+        regions = len(set(part.undercut.values()))
+        if regions and at.ahead("side opening") >= regions:
+            at.note(f"{plural(regions, 'undercut')} left to the side openings below.")
+        elif regions:
+            words = f"{plural(regions, 'undercut')} still to be freed: until then the cavity half does not open."
+            at.caution("undercuts", f"{words} Add a side opening for each.")
         else:
             at.note("Every face looks the way its half opens: they part freely.")

@@ -122,8 +122,13 @@ class PartingLine(Step):
             place = ", ".join(at.in_unit(round(c, 2)) for c in one.place)
             if one.closed:
                 at.fail("pull", f"There is a closed hollow at ({place}).", "Open it on the part: no half can form it.")
-            freed = "a side opening can free it" if one.slide else "no side opening frees it: change the part there"
-            at.caution("pull", f"Undercut of {one.area:.1f} mm² at ({place}): {freed}.")
+            told = f"Undercut of {one.area:.1f} mm² at ({place})"
+            if one.slide is None:
+                at.caution("pull", f"{told}: no side opening frees it. Change the part there.")
+            elif at.ahead("side opening") >= len(undercuts):
+                at.note(f"{told}, left to a side opening.")
+            else:
+                at.caution("pull", f"{told}: a side opening can free it, after the halves.")
 
     def _marked(self, body: Body, of: tuple[Side, ...], undercuts: list[Undercut]) -> Body:
         """The body with a tag on every face that says who forms it, and on undercut ones which they belong to."""

@@ -60,5 +60,8 @@ class PartingSurface(Step):
             at.new(at.named(patch.made, part.entry.body), "surface", f"Shut-off {number}", f"off{number}", part.pull)
             angle = math.degrees(patch.angle)
             at.note(f"Shut-off {number}: {patch.way}, {patch.area:.1f} mm², {angle:.1f}° to the pull.")
+            beside = {face for edge, _ in loop.edges for face in part.solid.faces_at_edges[edge]}
+            if beside & part.undercut.keys():  # a slide meets it square on
+                continue
             if angle < SHUT_OFF:
                 at.caution("part", f"Shut-off {number} meets at {angle:.1f}° only; {SHUT_OFF:g}° or more lasts.")

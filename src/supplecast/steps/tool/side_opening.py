@@ -48,10 +48,11 @@ class SideOpening(Step):
     def sentence(self) -> str:
         angle = " of {angle}" if self.way == "at an angle" else ""
         lock = ", locked by a wedge {lock} thick at {wedge}" if self.lock not in ("0", "0 mm") else ", lock {lock}"
-        return f"Side opening for the undercut at {{faces}}, leaving {{way}}{angle}, {{margin}} round it, sides leaning {{lean}}{lock}"
+        which = "the undercut at {faces}" if self.faces else "the next undercut"
+        return f"Side opening for {which}, leaving {{way}}{angle}, {{margin}} round it, sides leaning {{lean}}{lock}"
 
     def more(self) -> str:
-        return "stroke {stroke}"
+        return "stroke {stroke}" + ("" if self.faces else "; for the undercut at {faces}")
 
     def build(self, at: Builder) -> None:
         part = parted(at, self.part, "part")

@@ -10,6 +10,7 @@ import { Gauging, marked } from './gauging.js';
 import { askUnit, takeUnit } from './units.js';
 import { Judging } from './judging.js';
 import { Cutting } from './cutting.js';
+import { STROKE, play } from './opening.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 const number = (value, digits) => Number(value).toFixed(digits).replace(/(\.\d*?)0+$/, '$1').replace(/\.$/, '');
@@ -18,7 +19,7 @@ const KEYS = '/ add a step · [ ] move the standing marker · Ctrl+Z undo · Ctr
 
 Alpine.data('bench', () => ({
   lead: 'Ready:', say: 'click a number to change it, or / to add a step; ? shows the keys', tone: '', offer: '', onOffer: null,
-  busy: false, loaded: false, progress: '', gauges: [], bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
+  busy: false, loaded: false, progress: '', bodies: [], size: '', rebuilt: '', undoCount: 0, canRedo: false, stepCount: '',
   mode: 'shaded', cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' }, stroke: 0, canOpen: false,
   adding: false, addText: '', figureFor: '', picking: false, extras: [], pickLead: '', pickWords: '', pickCount: 0, rules: [], joint: 'instead', shown: '', lookOpen: '', contacts: [], measuring: false, measures: [], suitWords: '',
   strip: [], judged: { old: false, why: '' }, gaugeOpen: '', gaugePanel: null, offender: { words: '', place: '' }, pullWay: '', figureOpen: '', gating: false,
@@ -28,7 +29,7 @@ Alpine.data('bench', () => ({
 
   get hasRule() { return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule); },
   get modeWords() { return this.mode === 'shaded' ? 'Shaded' : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines'); },
-  get strokeWords() { return `${this.stroke} of 160 mm`; },
+  get strokeWords() { return `${this.stroke} of ${STROKE} mm`; },
 
   init() {
     const data = this.$el.dataset;
@@ -141,6 +142,18 @@ Alpine.data('bench', () => ({
     } catch (problem) { this.fail(problem); }
   },
 
+  // Show what an edit would make of everything, and what it would break, before it is kept or thrown away.
+  async tryOut(edit) {
+    this.tell('Trying:', 'building with the newer part …');
+    await this.preview(edit);
+    if (this.busy || !this.result) return;
+    this.tried = true;
+    const labels = new Map([...this.sheet.querySelectorAll('.step')].map((line) => [line.dataset.line, line.querySelector('.step-number').textContent]));
+    const wrong = this.result.steps.filter((step) => step.status === 'failed' || step.flags?.some((flag) => !['ordered', 'caution'].includes(flag.status)));
+    const told = wrong.map((step) => `step ${labels.get(step.id)}: ${step.words || step.flags.map((flag) => flag.words).join(' ')}`).join(' ');
+    this.tell('Tried:', told || 'every step builds with the newer part, and every pick is found again; Esc leaves it', wrong.length ? 'fault' : '', 'Keep it', () => { this.tried = false; this.edit(edit); });
+  },
+
   async follow(jobId, { sheet = false, preview = null, change = '', again = 0 } = {}) {
     const serial = (this.serial += 1);
     const stale = () => serial !== this.serial;
@@ -250,7 +263,7 @@ Alpine.data('bench', () => ({
     this.arranged = true;
     this.stroke = 74;
     this.viewer.stroke = 74;
-    if (roles.has('shot')) for (const body of bodies) if (['linked', 'feed'].includes(body.role)) this.aside.add(body.id);
+    if (roles.has('shot')) for (const body of bodies) if (['linked', 'molded', 'feed'].includes(body.role)) this.aside.add(body.id);
   },
 
   async refreshSheet(jobId = '') {
@@ -267,7 +280,8 @@ Alpine.data('bench', () => ({
   // Outlines, datums, and the lines that belong to steps: of measured notes always, of others while they are open.
   drawn(result) {
     const open = this.sheet.querySelector('.step.is-open')?.dataset.line;
-    const shown = result.steps.filter((step) => result.lines[step.id] && (step.type === 'measure' || step.id === open));
+    const inPlace = !result.bodies.some((body) => body.role === 'molded'); // copies at other places have left the line behind
+    const shown = result.steps.filter((step) => result.lines[step.id] && (step.type === 'measure' || (step.type === 'parting line' && inPlace) || step.id === open));
     return [...result.sketches, ...result.datums, ...shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] }))];
   },
   redraw() { if (this.result) this.viewer.redraw(this.drawn(this.result)); },
@@ -282,22 +296,6 @@ Alpine.data('bench', () => ({
     const scale = UNITS[this.unit];
     const spans = (list) => [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
     this.size = bodies.length ? `${spans(bodies).map((s) => s.toFixed(2)).join(' × ')} ${this.unit}` : '';
-    this.gauges = this.kind === 'tool' && bodies.length ? this.toolFigures(result) : []; // a part's come from its judging
-  },
-
-  toolFigures({ bodies, steps }) {
-    const gauges = [];
-    const put = (name, value, unit) => gauges.push({ name, value, unit });
-    const main = bodies.find((body) => body.role === 'part') || bodies.find((body) => body.role === 'linked') || bodies[0];
-    const volume = bodies.filter((b) => b.role === main.role).reduce((sum, b) => sum + b.volume, 0);
-    const figures = Object.assign({}, ...steps.map((step) => step.figures));
-    if (figures.factor) put('Cavity size', `× ${figures.factor.toFixed(5)}`, '');
-    if (figures.shot_mm3) put('Shot, with feed', number(figures.shot_mm3 / 1000, 2), 'cm³');
-    put('Part at cavity size', number(volume / 1000, 2), 'cm³');
-    const halves = bodies.filter((b) => b.role === 'core' || b.role === 'cavity');
-    if (halves.length) put('Halves together', number(halves.reduce((s, b) => s + b.volume, 0) / 1000, 1), 'cm³');
-    if (figures.identity !== undefined) put('Halves + part = block', figures.identity < 1e-15 ? 'exact' : `to ${figures.identity.toExponential(0)}`, '');
-    return gauges;
   },
 
   markWrong(step, field) {
@@ -551,11 +549,22 @@ Alpine.data('bench', () => ({
 
   listBodies() { this.bodies = bodyRows(this.result, this.viewer, this.lookOpen); },
   toggleBody(id) {
+    const group = this.bodies.find((row) => row.id === id)?.ids;
+    if (group) { this.toggleAll(group); return; }
     const hide = !this.viewer.hidden.has(id);
     const alone = this.aside.delete(id);
     this.viewer.setHidden(id, hide);
     this.listBodies();
     if (!alone) this.edit({ op: 'look', body: id, hidden: hide });
+  },
+  // Bodies alike at several places go together; that stays with this page.
+  toggleAll(ids) {
+    const hide = ids.some((id) => !this.viewer.hidden.has(id));
+    for (const id of ids) {
+      if (hide) this.aside.add(id); else this.aside.delete(id);
+      this.viewer.setHidden(id, hide);
+    }
+    this.listBodies();
   },
   lightBody(id, name) {
     if (this.picking || this.measuring) return;
@@ -610,13 +619,17 @@ Alpine.data('bench', () => ({
   forgetSection() { return this.cutting.forget(); },
   recallSection(event) { this.cutting.recall(event.target.value); },
   writeSection(format) { return this.cutting.write(format).catch((problem) => this.fail(problem)); },
-  moveStroke() { this.viewer.setStroke(Number(this.stroke)); },
+  moveStroke() { this.stopPlay?.(); this.viewer.setStroke(Number(this.stroke)); },
+  playStroke() {
+    this.stopPlay?.();
+    this.stopPlay = play((mm) => { this.stroke = mm; this.viewer.setStroke(mm); });
+  },
 
   // --- keys ----------------------------------------------------------------------------------------------------
 
   back() {
     const offered = this.sheet.querySelectorAll('.place');
-    if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.gating) { this.gating = false; this.tell('Ready:', 'the gate stays as it was'); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.gaugeOpen) this.closeGauge(); else if (this.cut.on) this.toggleSection(); else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
+    if (this.tried) { this.tried = false; this.tell('Ready:', 'the part stays as it was'); this.rebuild(); } else if (offered.length) { for (const row of offered) row.remove(); this.tell('Ready:', 'the step stays where it is'); } else if (this.shown) { this.shown = ''; this.viewer.light([]); this.tell('Ready:', 'back at the sheet as it stands'); this.rebuild(); } else if (this.gating) { this.gating = false; this.tell('Ready:', 'the gate stays as it was'); } else if (this.measuring) this.gauging.stop(); else if (this.picking) { this.stopPicking(); this.tell('Ready:', 'the picks stay as they were'); this.rebuild(); } else if (this.adding || this.figureFor) { this.adding = false; this.figureFor = ''; } else if (this.gaugeOpen) this.closeGauge(); else if (this.cut.on) this.toggleSection(); else if (this.chosen.length) { this.chosen = []; this.viewer.light([]); this.tell('Ready:', 'nothing picked'); } else if (this.standing) this.stand(null);
   },
 
   listen() {

@@ -4,18 +4,47 @@ export const PALETTE = ['', '#C97B4A', '#A8443A', '#6F8F3E', '#3E7C8F', '#5B5F97
 
 const REACH = 0.2; // mm by which a body is pushed into another that it only touches
 
+const MANY = 3; // bodies of one name and role, told apart by a number only, are listed as one from so many on
+
 // What the list shows of each body; `open` names the one whose look is being changed.
 export function bodyRows(result, viewer, open) {
-  return result.bodies.map((body) => ({
+  const groups = new Map();
+  for (const body of result.bodies) {
+    const key = `${body.role}/${body.name.replace(/ \d+$/, '')}`;
+    groups.set(key, [...(groups.get(key) || []), body]);
+  }
+  return [...groups.values()].flatMap((alike) => (alike.length < MANY ? bodyRow(alike, viewer, open) : [groupRow(alike, viewer)]));
+}
+
+function groupRow(alike, viewer) {
+  const [first] = alike;
+  const ids = alike.map((body) => body.id);
+  return {
+    id: `all ${ids[0]}`,
+    ids,
+    name: first.name.replace(/ \d+$/, ''),
+    swatch: `swatch-${first.role.replace(' ', '-')}`,
+    style: {},
+    shown: ids.some((id) => !viewer.hidden.has(id)),
+    open: false,
+    clear: false,
+    clearWords: '',
+    colours: [],
+    extra: `× ${ids.length}`,
+  };
+}
+
+function bodyRow(bodies, viewer, open) {
+  return bodies.map((body) => ({
     id: body.id,
     name: body.name,
-    swatch: body.look.colour ? '' : `swatch-${body.role}`,
+    swatch: body.look.colour ? '' : `swatch-${body.role.replace(' ', '-')}`,
     style: body.look.colour ? { background: body.look.colour } : {},
     shown: !viewer.hidden.has(body.id),
     open: body.id === open,
     clear: body.look.clear,
     clearWords: body.look.clear ? 'see solid' : 'see through',
-    colours: PALETTE.map((colour) => ({ colour, style: colour ? { background: colour } : {}, swatch: colour ? '' : `swatch-${body.role}`, label: colour || 'its own colour' })),
+    colours: PALETTE.map((colour) => ({ colour, style: colour ? { background: colour } : {}, swatch: colour ? '' : `swatch-${body.role.replace(' ', '-')}`, label: colour || 'its own colour' })),
     extra: body.stale ? 'last good shape' : body.role === 'surface' ? 'surface' : body.mesh ? '' : 'cannot be drawn',
   }));
 }

@@ -114,8 +114,8 @@ export class Judging {
     this._offender();
     const skin = this.result.skins.find((one) => one.body === offender.body);
     const { viewer } = this.bench;
-    const current = viewer.bodies.get(offender.body)?.body.mesh === skin?.mesh;
-    const whole = ['draft', 'undercut'].includes(gauge.id); // elsewhere the map itself shows where on a face it is
+    const current = !skin || viewer.bodies.get(offender.body)?.body.mesh === skin.mesh; // a tool has no skins to paint
+    const whole = ['draft', 'undercut', 'opens'].includes(gauge.id); // elsewhere the map itself shows where on a face it is
     viewer.light(current && whole ? [{ body: offender.body, faces: offender.faces }] : []);
     viewer.goTo(offender.place, offender.way);
     this.bench.tell(`${gauge.name}, ${this.at + 1} of ${count}:`, offender.words);

@@ -162,7 +162,9 @@ export function listenToSheet(sheet, bench) {
       bench.sketcher.open(sketch, { areas: { step, field, sketch, chosen: JSON.parse(chosen) } });
     }
     else if (button.dataset.unfigure) bench.edit({ op: 'remove figure', step, figure: button.dataset.unfigure });
-    else if (button.dataset.update) {
+    else if (button.dataset.try) {
+      bench.tryOut({ op: 'set', step: button.dataset.try, field: 'part', value: { document: button.dataset.document, body: button.dataset.body || null, revision: Number(button.dataset.revision) } });
+    } else if (button.dataset.update) {
       bench.edit({ op: 'set', step: button.dataset.update, field: 'part', value: { document: button.dataset.document, body: button.dataset.body || null, revision: Number(button.dataset.revision) } });
     } else if (button.hasAttribute('data-new-value')) newValue(button);
   });

@@ -8,6 +8,7 @@ import {
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import { readGlb, rangeOf } from './glb.js';
 import { crossAt } from './bodies.js';
+import { travel } from './opening.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
 
@@ -20,8 +21,6 @@ export const COLOURS = {
 const INK = new Color('#12211F');
 const AMBER = new Color('#F2A100');
 const PETROL = new Color('#0B5D5B');
-// How far each role travels when the mold opens, as a share of the stroke along the pull.
-const LIFT = { core: 1, shot: 0.46, linked: 0.46, part: 0.46, feed: 0.46, cavity: 0, block: 0 };
 
 export class Viewer {
   constructor(holder, { onPick = () => {}, onHover = () => {} } = {}) {
@@ -72,9 +71,10 @@ export class Viewer {
     if (this.wanted !== list) return;
     for (const body of this.bodies.values()) this._drop(body);
     this.bodies.clear();
+    this.hasSlides = list.some((body) => body.role === 'slide');
     list.forEach((body, index) => this._add(body, loaded[index], index));
     for (const name of [...this.geometries.keys()]) {
-      if (this.geometries.size <= 40 || list.some((body) => body.mesh === name)) continue;
+      if (this.geometries.size <= 80 || list.some((body) => body.mesh === name)) continue;
       this.geometries.get(name).then((g) => { g.faces.dispose(); g.edges.dispose(); });
       this.geometries.delete(name);
     }
@@ -182,7 +182,7 @@ export class Viewer {
 
   _lift(body) {
     const pull = new Vector3(...(body.pull || [0, 0, 1]));
-    return pull.multiplyScalar(this.stroke * (LIFT[body.role] ?? 0));
+    return pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
   }
 
   _centre({ body, group }) {
