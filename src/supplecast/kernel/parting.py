@@ -243,7 +243,7 @@ def heights(solid: Solid, loop: Loop, pull: Vec) -> Floats:
     return found
 
 
-def upright(solid: Solid, loop: Loop, pull: Vec) -> list[int]:
-    """The straight edges of a loop that stand along the pull: a shut-off begins there with no draft at all."""
+def steep(solid: Solid, loop: Loop, pull: Vec, least: float) -> list[int]:
+    """The straight edges of a loop that stand nearer to the pull than `least` rad: the halves meet there with no more draft."""
     lines = ((edge, edges.line(solid, edge)) for edge, _ in loop.edges)
-    return [edge for edge, line in lines if line is not None and abs(float(np.dot(line[1], pull))) > 1 - 1e-6]
+    return [edge for edge, line in lines if line is not None and abs(float(np.dot(line[1], pull))) > math.cos(least)]

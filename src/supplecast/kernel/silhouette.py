@@ -77,6 +77,7 @@ def split(solid: Solid, pull: Vec) -> Made:
     wanted = turning(facing.drafts(solid, pull))
     if not wanted:
         return Made(solid, unchanged(solid))
+    left, made = wanted, Made(solid, unchanged(solid))
     for grid in _GRIDS:
         found = lines(solid, wanted, pull, grid)
         if not found:

@@ -41,7 +41,7 @@ class PartingSurface(Step):
         block = at.body(self.block, "block", roles=("block",))
         loops = part.loops(at, "part")
         slope = at.radians("slope", 3.0, 60.0)
-        upright = kernel.parting.upright(part.solid, loops[0], part.pull)
+        upright = kernel.parting.steep(part.solid, loops[0], part.pull, math.radians(SHUT_OFF))
         found = at.kernel("land", kernel.land.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope)
         at.new(at.named(found.made, part.entry.body), "surface", "Parting surface", pull=part.pull)
         at.figure("parting_level", found.level)
@@ -52,7 +52,7 @@ class PartingSurface(Step):
         if upright:
             at.caution(
                 "land",
-                f"{len(upright)} edges of the line stand upright: the halves meet there without draft and will wear. "
+                f"{len(upright)} edges of the line stand nearly upright: the halves meet there with next to no draft and will wear. "
                 f"Draft those walls of the part by {SHUT_OFF:g}° or more.",
             )
         for number, loop in enumerate(loops[1:], 1):
