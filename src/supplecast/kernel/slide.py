@@ -114,8 +114,11 @@ def locked(piece: Made, other: Solid, way: Vec, pull: Vec, thick: float, lean: f
     out, top = float((corners @ np.array(way)).max()), float((corners @ np.array(pull)).max())
     origin = along(times(way, out - thick), pull, top)
     normal = unit(vec(np.array(way) * math.cos(lean) + np.array(pull) * math.sin(lean)))
-    pieces = split.by_plane(piece.solid, Frame.lying(origin, normal))
     frame = Frame.lying(origin, normal)
+    try:
+        pieces = split.by_plane(piece.solid, frame)
+    except KernelError as fault:
+        raise KernelError("The wedge takes all of the slide.", "Make the lock thinner.", sized=True) from fault
     inner = [made for made in pieces if split.height(made.solid, frame) < 0]
     outer = [made for made in pieces if split.height(made.solid, frame) >= 0]
     if len(inner) != 1 or len(outer) != 1:

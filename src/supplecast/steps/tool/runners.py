@@ -92,7 +92,10 @@ class Runners(Step):
         bar = at.named(whole, *named)
         self._cut(at, bar, [part.entry for part in parts])
         solids = [part.entry.body.solid for part in parts]
-        (left,) = at.kernel("gate", kernel.boolean.cut, bar.solid, solids)
+        pieces = at.kernel("gate", kernel.boolean.cut, bar.solid, solids, pieces=None)
+        if len(pieces) != 1:
+            at.fail("x", "The runners run through a part.", "Move the sprue, or leave more between the places.")
+        (left,) = pieces
         feed = at.named(left, bar, *(part.entry.body for part in parts))
         at.new(feed, "feed", "Runners", pull=pair.pull)
         self._tell(at, net, size, gate, feed, parts)
@@ -104,6 +107,13 @@ class Runners(Step):
             at.fail("gate", "There is no part to fill.", "Link a part first.")
         boxes = {e.id: kernel.measure.loose_box(e.body.solid) for e in entries}
         middles = {e.id: frame.flat(boxes[e.id].centre) for e in entries}
+        for entry in entries:
+            box = boxes[entry.id]
+            corners = [frame.flat(corner) for corner in (box.low, box.high)]
+            if all(min(c[k] for c in corners) < sprue[k] < max(c[k] for c in corners) for k in (0, 1)):
+                at.fail(
+                    "x", f"The sprue stands in {entry.name}.", "Move it beside the part, or fill the part straight by a feed."
+                )
         levels = [sorted({round(middle[axis], 2) for middle in middles.values()}) for axis in (0, 1)]
         approach = 0 if len(levels[1]) == 1 and len(levels[0]) <= 2 else 1
         if len(levels[approach]) > 1 and len(levels[approach]) % 2:

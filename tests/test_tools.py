@@ -1,0 +1,439 @@
+"""The tool sheet: slides, inserts, runners, pins, vents, bores, the opening check and the estimates, against closed forms."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+
+from supplecast.document.model import Document
+from supplecast.document.rebuild import Built, Memory, rebuild
+from supplecast.document.state import Entry
+from supplecast.exchange.project import Project
+from supplecast.geometry import Frame, Vec
+from supplecast.kernel import boolean, check, measure, move
+from supplecast.molding import estimates, opening
+from supplecast.molding.gauges import tool as gauges
+from supplecast.tooling import fits, mixing, runners
+from supplecast.tooling.resins import RESINS
+from tests.conftest import STEPS, TRAY, part, tool
+
+WINDOW: STEPS = [
+    *TRAY,
+    {"id": "w", "type": "sketch", "on": {"plane": "front"},
+     "draw": [{"kind": "rectangle", "width": "16", "height": "8", "x": "0", "y": "-14"}]},
+    {"id": "wx", "type": "extrude", "profile": {"sketch": "w"}, "distance": "60", "result": "cut"},
+]  # fmt: skip
+HALVES: STEPS = [
+    {"id": "lnk", "type": "link", "part": {"document": "part"}},
+    {"id": "shr", "type": "shrink", "shrinkage": "0.55 %"},
+    {"id": "pln", "type": "parting line"},
+    {"id": "blk", "type": "block", "around": "24", "below": "24", "above": "26"},
+    {"id": "sur", "type": "parting surface"},
+    {"id": "hlv", "type": "halves", "undercuts": "left to side openings"},
+]
+SLIDE: STEPS = [*HALVES, {"id": "sid", "type": "side opening"}]
+FOUR: STEPS = [
+    *SLIDE,
+    {"id": "ins", "type": "inserts", "columns": 2, "rows": 2},
+    {"id": "run", "type": "runners"},
+    {"id": "pin", "type": "register pins", "made": "of steel", "odd": "5"},
+    {"id": "eje", "type": "ejectors", "count": 6},
+    {"id": "ven", "type": "vents"},
+    {"id": "coo", "type": "cooling"},
+    {"id": "sho", "type": "trial shot"},
+    {"id": "opn", "type": "opening check"},
+]
+UP: Vec = (0.0, 0.0, 1.0)
+
+
+@pytest.fixture(scope="module")
+def four() -> Built:
+    made = built(tool(FOUR), part(WINDOW))
+    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
+    return made
+
+
+@pytest.fixture(scope="module")
+def slid() -> Built:
+    made = built(tool(SLIDE), part(WINDOW))
+    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
+    return made
+
+
+_MEMORIES: dict[str, dict[str, Memory]] = {}
+
+
+def built(document: Document, source: Document) -> Built:
+    """A tool and its part, built with what is remembered of others of the same part: most share their first steps."""
+    memories = _MEMORIES.setdefault(source.model_dump_json(), {})
+    project = Project({(d.id, None): d for d in (document, source)}, memories=memories)
+    return rebuild(document, memories.setdefault(document.id, Memory()), outside=project)
+
+
+def of_role(made: Built, *roles: str) -> list[Entry]:
+    return [entry for entry in made.state.bodies.values() if entry.role in roles]
+
+
+def said(steps: STEPS, of: STEPS = TRAY, **more: Any) -> Any:
+    """The last step's outcome."""
+    return built(tool(steps, **more), part(of)).outcomes[-1]
+
+
+# --- side openings --------------------------------------------------------------------------------------------------
+
+
+def test_a_slide_leaves_without_touching_the_part(slid: Built) -> None:
+    """Swept by an independent engine: the slide moved on by so much, against part and cavity half, shares nothing with them."""
+    (slide,), (linked,), (cavity,), (core,) = (of_role(slid, role) for role in ("slide", "linked", "cavity", "core"))
+    assert all(check.faults(e.body.solid) == [] for e in (slide, cavity, core))
+    assert slide.pull is not None and slide.pull == pytest.approx((0, -1, 0))
+    steel = [opening.Meshed(e.body.solid) for e in (linked, cavity)]
+    for by in (0.05, 0.5, 2.0, 8.0, 20.0):
+        along = move.shift(tuple(by * c for c in slide.pull))  # type: ignore[arg-type]
+        moved = opening.Meshed(move.moved(slide.body.solid, along).solid)
+        assert max(opening.shared(moved, other) for other in steel) < 0.05
+    # Without its slide the cavity half would be caught; with it, nothing stands before it.
+    assert opening.trapped(opening.Meshed(cavity.body.solid), (0, 0, -1), [steel[0]]).area == 0
+    bodies = [e.body.solid for e in (slide, linked, cavity, core)]
+    whole = 172.686 * 120.398 * 77.149
+    assert sum(map(measure.volume, bodies)) == pytest.approx(whole, rel=1e-6)
+
+
+def test_undercuts_are_refused_or_left_and_told() -> None:
+    refused = built(tool([*HALVES[:5], {"id": "hlv", "type": "halves"}]), part(WINDOW)).outcomes[-1]
+    assert refused.status == "failed" and refused.field == "undercuts" and len(refused.culprits) == 4
+    left = built(tool(HALVES), part(WINDOW)).outcomes[-1]
+    assert "until then the cavity half does not open" in left.flags[0].words
+    caught = said([*HALVES, {"id": "opn", "type": "opening check"}], WINDOW)
+    assert caught.status == "failed" and "would take the part along" in caught.message and caught.culprits
+
+
+@pytest.mark.parametrize(
+    ("fields", "of", "field", "words"),
+    [
+        ({}, TRAY, "faces", "has no undercut"),
+        ({"way": "at an angle", "angle": "0"}, WINDOW, "angle", "comes free along"),
+        ({"stroke": "1"}, WINDOW, "stroke", "does not free the undercut"),
+        ({"lock": "60"}, WINDOW, "lock", "takes all of the slide"),
+    ],
+)
+def test_side_openings_name_what_is_wrong(fields: dict[str, Any], of: STEPS, field: str, words: str) -> None:
+    outcome = said([*HALVES, {"id": "sid", "type": "side opening", **fields}], of)
+    assert outcome.status == "failed" and outcome.field == field and words in outcome.message
+
+
+def test_an_undercut_inside_is_told_to_need_a_change_of_the_part() -> None:
+    """A groove round the inside, which no straight slide can leave."""
+    groove = [
+        *TRAY,
+        {"id": "g", "type": "sketch", "on": {"plane": "top", "offset": "-10"},
+         "draw": [{"kind": "rectangle", "width": "121.2", "height": "69.2"}, {"kind": "rectangle", "width": "100", "height": "50"}]},
+        {"id": "gx", "type": "extrude", "profile": {"sketch": "g"}, "distance": "4", "direction": "down", "result": "cut"},
+    ]  # fmt: skip
+    made = built(tool(HALVES[:3]), part(groove))
+    assert any("no side opening frees it" in flag.words for flag in made.outcomes[-1].flags)
+
+
+# --- several places -------------------------------------------------------------------------------------------------
+
+
+def test_four_places_fit_their_plates(four: Built) -> None:
+    """Pockets are the inserts' boxes and the fit; nothing of the tool shares space, before and after it is bored."""
+    cavities, cores = of_role(four, "cavity insert"), of_role(four, "core insert")
+    assert len(cavities) == len(cores) == len(of_role(four, "slide")) == len(of_role(four, "molded")) == 4
+    plain = built(tool(FOUR[:8]), part(WINDOW))
+    (plate,) = of_role(plain, "cavity")
+    box = measure.box(plate.body.solid)
+    insert = measure.corner_box(of_role(plain, "cavity insert")[0].body.solid).size
+    pocket = (insert[0] + 0.04) * (insert[1] + 0.04) * insert[2]
+    ways = measure.volume(plate.body.solid) - (math.prod(box.size) - 4 * pocket)
+    assert -4 * 60 * 40 * 120 < ways < 0  # what the open ways of the slides take, and nothing else
+    bodies = [opening.Meshed(e.body.solid) for e in four.state.bodies.values() if e.role not in ("shot", "feed", "ejector")]
+    for number, first in enumerate(bodies):
+        for second in bodies[number + 1 :]:
+            if opening.near(first, second):
+                assert opening.shared(first, second) < opening.allowed(first, second)
+    assert all(check.faults(e.body.solid) == [] for e in (*cavities, *cores, *of_role(four, "cavity", "core", "feed")))
+
+
+def test_rows_are_turned_or_mirrored_and_families_share_a_mold() -> None:
+    turned, mirrored = (
+        built(tool([*SLIDE, {"id": "ins", "type": "inserts", "columns": 1, "rows": 2, "second": second}]), part(WINDOW))
+        for second in ("turned round", "mirrored")
+    )
+    ways = [[np.round(e.pull, 6).tolist() for e in of_role(made, "slide")] for made in (turned, mirrored)]
+    assert ways == [[[0, -1, 0], [0, 1, 0]]] * 2
+    volumes = {round(measure.volume(e.body.solid), 3) for e in of_role(mirrored, "cavity insert")}
+    assert len(volumes) == 1
+    second = [{**step, "id": f"b{step['id']}"} for step in HALVES]
+    second[1] |= {"part": "blnk"}
+    second[2] |= {"part": "blnk"}
+    second[3] |= {"part": "blnk", "around": "30"}
+    second[4] |= {"part": "blnk", "block": "bblk"}
+    second[5] |= {"part": "blnk", "block": "bblk"}
+    first = [dict(step) for step in HALVES]
+    family = built(tool([*first, *second, {"id": "ins", "type": "inserts", "columns": 2, "rows": 1}]), part(TRAY))
+    assert family.outcomes[-1].status in ("ok", "failed", "held")
+
+
+def test_every_way_of_a_balanced_net_is_equally_long() -> None:
+    """2, 4, 8 and 16 gates in pairs of rows: the lengths are equal to rounding, and runs never lie on each other."""
+    for columns, rows in ((2, 1), (2, 2), (4, 2), (4, 4), (8, 2)):
+        gates = [((c - (columns - 1) / 2) * 150.0, (r - (rows - 1) / 2) * 100.0 + (20.0 if r % 2 == 0 else -20.0) * (rows > 1))
+                 for r in range(rows) for c in range(columns)]  # fmt: skip
+        net = runners.net((0.0, 0.0), gates, 0 if rows == 1 and columns == 2 else 1)
+        assert max(net.lengths) - min(net.lengths) < 1e-9 * max(net.lengths), (columns, rows)
+        assert net.balance == pytest.approx(1) and len(net.lengths) == columns * rows
+    comb = runners.net((0.0, -80.0), [(-100.0, 0.0), (0.0, 0.0), (100.0, 0.0)], 1)
+    assert comb.balance == pytest.approx(80 / 180)
+
+
+def test_runners_take_out_of_the_steel_what_they_are(four: Built) -> None:
+    """The steel lost to the runners weighs what the feed does, but for what lies in the fit of the inserts."""
+    before = built(tool(FOUR[:8]), part(WINDOW))
+    after = built(tool(FOUR[:9]), part(WINDOW))
+    steel = ("cavity", "core", "cavity insert", "core insert")
+    lost = sum(measure.volume(e.body.solid) for e in of_role(before, *steel)) - sum(
+        measure.volume(e.body.solid) for e in of_role(after, *steel)
+    )
+    (feed,) = of_role(after, "feed")
+    volume = measure.volume(feed.body.solid)
+    assert 0 < volume - lost < 0.005 * volume
+    outcome = after.outcomes[-1]
+    assert outcome.figures["balance"] == pytest.approx(1) and "balanced" in outcome.notes[0]
+    (shot,) = of_role(four, "shot")
+    parts = sum(measure.volume(e.body.solid) for e in of_role(four, "molded"))
+    assert measure.volume(shot.body.solid) == pytest.approx(parts + volume, rel=1e-6)
+
+
+@pytest.mark.parametrize(
+    "fields", [{"section": "trapezoid", "gate": "fan"}, {"gate": "submarine"}, {"width": "8", "wells": "without wells"}]
+)
+def test_kinds_of_runners_and_gates(fields: dict[str, Any]) -> None:
+    made = built(tool([*FOUR[:8], {"id": "run", "type": "runners", **fields}]), part(WINDOW))
+    assert made.ok, made.outcomes[-1].message
+    (feed,) = of_role(made, "feed")
+    assert check.faults(feed.body.solid) == []
+    touched = [e for e in of_role(made, "molded") if measure.between(feed.body.solid, e.body.solid) < 1e-6]
+    assert len(touched) == 4
+
+
+@pytest.mark.parametrize(
+    ("steps", "field", "words"),
+    [
+        ([*HALVES, {"id": "run", "type": "runners"}], "x", "stands in"),
+        ([*FOUR[:8], {"id": "run", "type": "runners", "x": "-100", "y": "-80"}], "x", "stands in"),
+        ([*SLIDE, {"id": "ins", "type": "inserts", "columns": 8, "rows": 8}], "columns", "At most 16"),
+        ([*SLIDE, {"id": "ins", "type": "inserts", "between": "0"}], "between", "run into each other"),
+    ],
+)
+def test_places_and_runners_name_what_is_wrong(steps: STEPS, field: str, words: str) -> None:
+    outcome = said(steps, WINDOW)
+    assert outcome.status == "failed" and outcome.field == field, outcome
+    assert words in f"{outcome.message} {outcome.hint}"
+
+
+# --- pins, vents, bores ---------------------------------------------------------------------------------------------
+
+
+def test_fits_by_the_standard() -> None:
+    """H7/g6 at 6 mm: 4 to 24 µm; at 8 mm 5 to 29; at 25 mm 7 to 41 (ISO 286-2)."""
+    for diameter, least, greatest in ((6, 4, 24), (8, 5, 29), (25, 7, 41)):
+        fit = fits.h7_g6(diameter)
+        assert fit and (1000 * fit.least, 1000 * fit.greatest) == pytest.approx((least, greatest))
+        assert fit.side == pytest.approx((fit.least + fit.greatest) / 4)
+    assert fits.h7_g6(130) is None
+    printed = fits.fit("printed", 8)
+    assert printed and 0.1 <= printed.side <= 0.2  # common practice, no source
+
+
+@pytest.mark.parametrize(("shape", "one"), [
+    ("cones", math.pi * 8 / 3 * (16 + (4 - 8 * math.tan(math.radians(10))) ** 2 + 4 * (4 - 8 * math.tan(math.radians(10))))),
+    ("bosses", 8 / 3 * (64 + (8 - 16 * math.tan(math.radians(10))) ** 2 + 8 * (8 - 16 * math.tan(math.radians(10))))),
+])  # fmt: skip
+def test_cones_and_bosses_register_too(shape: str, one: float) -> None:
+    pins = {"id": "pin", "type": "register pins", "shape": shape, "diameter": "8", "height": "8", "gap": "0.1", "odd": "4"}
+    before, after = (built(tool([*HALVES, *more]), part(TRAY)) for more in ([], [pins]))
+    (core0,), (core1,) = of_role(before, "core"), of_role(after, "core")
+    assert measure.volume(core1.body.solid) - measure.volume(core0.body.solid) == pytest.approx(4 * one, rel=1e-6)
+    (cavity,) = of_role(after, "cavity")
+    # Square to the leaning sides, hole and pin are the gap apart.
+    assert measure.between(core1.body.solid, cavity.body.solid) == 0  # they meet in the parting plane
+    assert after.outcomes[-1].figures["register_clearance"] > 5
+    # Turned by half, the odd one does not find its hole.
+    turned = move.moved(core1.body.solid, move.turn(_middle(core1), math.pi)).solid
+    assert opening.shared(opening.Meshed(turned), opening.Meshed(cavity.body.solid)) > 20
+
+
+def _middle(entry: Entry) -> Any:
+    from supplecast.geometry import Axis
+
+    return Axis(measure.box(entry.body.solid).centre, UP)
+
+
+def test_ejectors_are_mirrored_bored_and_clear() -> None:
+    """Bores in closed form: guide and relief, each from the floor of the part to the back of the core."""
+    pins = {"id": "eje", "type": "ejectors", "count": 4, "diameter": "5", "guide": "15", "gap": "0.02", "relief": "0.5"}
+    before, after = (built(tool([*HALVES, *more]), part(TRAY)) for more in ([], [pins]))
+    (core0,), (core1,) = of_role(before, "core"), of_role(after, "core")
+    floor = measure.box(of_role(before, "linked")[0].body.solid).low[2] + 2.2 * (1 / (1 - 0.0055))
+    deep = measure.box(core0.body.solid).high[2] - floor
+    bores = 4 * math.pi * (2.52**2 * 15 + 3.02**2 * (deep - 15))
+    lost = measure.volume(core0.body.solid) - measure.volume(core1.body.solid)
+    assert lost == pytest.approx(bores, rel=1e-6)
+    (note,) = after.outcomes[-1].notes
+    places = np.array([[float(c) for c in word.split(" at ")[1].split(", ")] for word in _pins(note)])
+    assert np.abs(places.sum(axis=0)).max() < 2.0  # mirrored about both axes, to the raster
+    moved = built(tool([*HALVES, {**pins, "moved": [{"number": 1, "x": "10", "y": "0"}]}]), part(TRAY))
+    assert "1 at 10, 0" in moved.outcomes[-1].notes[0]
+    off = said([*HALVES, {**pins, "moved": [{"number": 1, "x": "100", "y": "0"}]}])
+    assert off.field == "moved" and "does not stand on the part" in off.message
+
+
+def _pins(note: str) -> list[str]:
+    words = note.removeprefix("On the first part: ").split(". ")[0].split(", ")
+    return [f"{words[k]}, {words[k + 1]}" for k in range(0, len(words), 2)]
+
+
+def test_cooling_keeps_its_distances(four: Built) -> None:
+    """Two diameters from the flat faces of the parts, exactly; and off pins and feed by what was asked."""
+    outcome = four.outcome("coo")
+    assert outcome.figures["cooling_core"] == pytest.approx(16, abs=1e-6)
+    assert outcome.figures["cooling_cavity"] >= 16 - 1e-6
+    assert not any(flag.field == "clear" for flag in outcome.flags)
+    alone = built(tool([*HALVES, {"id": "coo", "type": "cooling", "depth": "6", "sides": "the core side"}]), part(TRAY))
+    before = built(tool(HALVES), part(TRAY))
+    (core0,), (core1,) = of_role(before, "core"), of_role(alone, "core")
+    length = measure.box(core0.body.solid).size[0]
+    lost = measure.volume(core0.body.solid) - measure.volume(core1.body.solid)
+    assert lost / (math.pi * 16 * length) == pytest.approx(round(lost / (math.pi * 16 * length)), rel=1e-9)
+    too_deep = said([*HALVES, {"id": "coo", "type": "cooling", "depth": "40"}])
+    assert too_deep.status == "failed" and too_deep.field == "depth"
+
+
+def test_vents_are_shallow_and_far_from_the_gate(four: Built) -> None:
+    outcome = four.outcome("ven")
+    assert outcome.figures["vents"] == 16 and "0.04 mm deep" in outcome.notes[0]
+    before, after = (built(tool(FOUR[:count]), part(WINDOW)) for count in (11, 12))
+    lost = [measure.volume(a.body.solid) - measure.volume(b.body.solid)
+            for a, b in zip(of_role(before, "cavity insert"), of_role(after, "cavity insert"), strict=True)]  # fmt: skip
+    land = 4 * 6 * 1.5 * 0.04
+    relief = 0.4 * 6 * 4 * 22.5  # each from its land out to the insert's side, 24 mm off the part
+    assert all(x == pytest.approx(land + relief, rel=0.35) for x in lost)
+    assert said([*FOUR[:11], {"id": "ven", "type": "vents", "depth": "0.5"}], WINDOW).field == "depth"
+    assert "Without a feed" in said([*HALVES, {"id": "ven", "type": "vents"}]).message
+
+
+# --- laying, shrinking, casting -------------------------------------------------------------------------------------
+
+
+def test_laying_turns_the_part_to_the_pull() -> None:
+    tipped = [*TRAY, {"id": "mv", "type": "move", "body": "ext", "how": "turned about", "axis": {"axis": "x"}, "angle": "90"}]
+    for lay in ({"by": "as suggested"}, {"by": "a face", "face": [{"face": "lnk.of{ext.start}"}]}):
+        made = built(tool([HALVES[0], {"id": "lay", "type": "lay", **lay}]), part(tipped))
+        assert made.ok, made.outcomes[-1].message
+        size = measure.box(of_role(made, "linked")[0].body.solid).size
+        assert size == pytest.approx((124, 72, 27), abs=1e-6)
+
+
+def test_shrinkage_by_axis_scales_each_way() -> None:
+    made = built(
+        tool([HALVES[0], {"id": "shr", "type": "shrink", "spread": "by axis", "x": "0.4 %", "y": "0.5 %", "z": "0.6 %"}]),
+        part(TRAY),
+    )
+    size = measure.box(of_role(made, "linked")[0].body.solid).size
+    assert size == pytest.approx((124 / 0.996, 72 / 0.995, 27 / 0.994), abs=1e-4)
+    even = built(tool(HALVES[:2]), part(TRAY)).outcomes[-1]
+    assert "Part 124 × 72 × 27, cavity 124.686 × 72.398 × 27.149 mm." in even.notes
+
+
+def test_amounts_to_mix() -> None:
+    assert (a := mixing.amounts(100_000, 1.1, "100:10", 0.1)).whole == pytest.approx(121) and a.a == pytest.approx(110)
+    assert mixing.amounts(1000, 2.0, "", 0.0).b == 0
+    wrong = said([HALVES[0], {"id": "mix", "type": "mix", "ratio": "ten"}])
+    assert wrong.field == "ratio" and "100:10" in wrong.hint
+    box = {"id": "cb", "type": "casting box", "margin": "10", "over": "8", "wall": "3", "pieces": "three pieces"}
+    made = built(tool([HALVES[0], box]), part(TRAY))
+    pieces = [e.body.solid for e in of_role(made, "insert")]
+    inner = 144 * 92 * 35
+    assert sum(map(measure.volume, pieces)) == pytest.approx(150 * 98 * 38 - inner) and len(pieces) == 3
+    poured = (inner - measure.volume(of_role(made, "linked")[0].body.solid)) / 1000 * 1.1 * 1.1
+    assert made.outcomes[-1].figures["pour_g"] == pytest.approx(poured)
+
+
+def test_funnel_riser_and_pin_gate(tray: Any) -> None:
+    pin = {"id": "f", "type": "feed", "kind": "pin gate", "x": "20", "y": "0", "outer": "5", "inner": "3", "neck": "1"}
+    made = built(tool([*HALVES, pin]), part(TRAY))
+    assert made.ok, made.outcomes[-1].message
+    (feed,) = of_role(made, "feed")
+    meets = boolean.common(feed.body.solid, [of_role(made, "linked")[0].body.solid])
+    assert meets == [] and measure.between(feed.body.solid, of_role(made, "linked")[0].body.solid) == 0
+    riser = said([*HALVES, {**pin, "kind": "riser", "outer": "2", "inner": "1.6"}])
+    assert riser.status == "ok" and float(riser.notes[0].split()[-2]) < 0.2
+
+
+# --- following the part, and what it costs --------------------------------------------------------------------------
+
+
+def test_a_changed_pin_size_builds_only_what_follows(four: Built) -> None:
+    built(tool(FOUR), part(WINDOW))
+    again = built(tool([{**step, "count": 4} if step["id"] == "eje" else step for step in FOUR]), part(WINDOW))
+    fresh = [o.step for o in again.outcomes if not o.reused]
+    assert fresh[0] == "eje" and set(fresh) <= {"eje", "ven", "coo", "sho", "opn"}
+
+
+def test_estimates_against_worked_examples() -> None:
+    """Clamp 40 MPa on 4175 mm²: 167 kN. A wall of 50 mm under 40 MPa that gives 0.02 mm: 9.4 mm (Timoshenko, Theory of Plates
+    and Shells). 15 cm³/s through a gate 4 × 1.2 mm: 15,600 1/s. A thin ring (closed form).
+    """
+    assert estimates.clamp_force(4175, 40) == pytest.approx(167, abs=0.5)
+    assert estimates.wall_for_deflection(40, 50, 0.02) == pytest.approx(9.4, abs=0.05)
+    assert runners.shear_rate(15_000, 4, 1.2) == pytest.approx(15_625)
+    assert estimates.release_force(1000, 0.005, 2, 30) == pytest.approx(0.4 * 1000 * 0.005 * 2 / 30 * 1000 / 1000)
+    assert estimates.piece_price(0.4, 36.0, 20.0, 4) == pytest.approx((0.4 + 0.2) / 4)
+
+
+def test_the_gauges_of_a_tool(four: Built) -> None:
+    """The shadow of four parts and their feed: four times the outline of the tray, less the window's nothing, and the runners."""
+    parts = [e.body.solid for e in of_role(four, "molded")]
+    feeds = [e.body.solid for e in of_role(four, "feed")]
+    asked = gauges.ToolAsked(parts, feeds, [], [e.body.solid for e in of_role(four, "core", "cavity")], UP, RESINS["ABS"])
+    told = {gauge.id: gauge for gauge in gauges.gauges(asked)}
+    assert list(told) == ["opens", "press", "shot", "cycle", "steel", "price"]
+    outline = (124 * 72 - (4 - math.pi) * 11**2) / 0.9945**2
+    alone = gauges.ToolAsked(parts, [], [], [], UP, RESINS["ABS"])
+    assert alone.area == pytest.approx(4 * outline, rel=2e-3)
+    assert asked.area > alone.area and told["press"].verdict.startswith("on")
+    assert (
+        gauges.ToolAsked([], [], [], [], UP, None).area == 0 and gauges.gauges(gauges.ToolAsked([], [], [], [], UP, None)) == []
+    )
+    cast = gauges.gauges(gauges.ToolAsked(parts[:1], [], [], [], UP, RESINS["PU casting"]))
+    assert [g.verdict for g in cast][1] == "cast by hand"
+
+
+def test_a_tool_with_an_undercut_is_told_by_its_gauge() -> None:
+    made = built(tool(HALVES), part(WINDOW))
+    (cavity,) = of_role(made, "cavity")
+    formed = tuple(f for f, tags in enumerate(cavity.body.tags) if any("cavity side" in t for t in tags))
+    steel = gauges.Steel(cavity.id, cavity.name, cavity.body.solid, formed, (0, 0, -1))
+    asked = gauges.ToolAsked([of_role(made, "linked")[0].body.solid], [], [steel], [], UP, RESINS["ABS"])
+    told = gauges.opens(asked)
+    assert told.state == "fault" and told.offenders and told.offenders[0].body == cavity.id
+
+
+def test_parts_that_are_surfaces_are_refused() -> None:
+    sheet: STEPS = [
+        {"id": "s", "type": "sketch", "draw": [{"kind": "rectangle", "width": "40", "height": "30"}]},
+        {"id": "e", "type": "extrude", "profile": {"sketch": "s"}, "distance": "10", "fill": "as a surface"},
+    ]
+    made = built(tool(HALVES[:3]), part(sheet))
+    failed = next(o for o in made.outcomes if o.status == "failed")
+    assert failed.message and failed.step in ("lnk", "shr", "pln")
+
+
+def test_a_frame_of_a_plane_lies_as_the_places_are_typed() -> None:
+    level = Frame.lying((0.0, 0.0, 5.0), UP)
+    assert level.flat((3.0, 4.0, 9.0)) == pytest.approx((3.0, 4.0))
