@@ -1,4 +1,6 @@
-"""Parting lines, surfaces, shut-offs and halves: twelve parts and two dozen random plans through the gates, and what is refused."""
+"""Parting lines, surfaces, shut-offs and halves: twelve parts and two dozen random plans through the gates, and what is
+refused.
+"""
 
 from __future__ import annotations
 

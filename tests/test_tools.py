@@ -130,7 +130,7 @@ def test_an_undercut_inside_is_told_to_need_a_change_of_the_part() -> None:
     groove = [
         *TRAY,
         {"id": "g", "type": "sketch", "on": {"plane": "top", "offset": "-10"},
-         "draw": [{"kind": "rectangle", "width": "121.2", "height": "69.2"}, {"kind": "rectangle", "width": "100", "height": "50"}]},
+         "draw": [{"kind": "rectangle", "width": w, "height": h} for w, h in (("121.2", "69.2"), ("100", "50"))]},
         {"id": "gx", "type": "extrude", "profile": {"sketch": "g"}, "distance": "4", "direction": "down", "result": "cut"},
     ]  # fmt: skip
     made = built(tool(HALVES[:3]), part(groove))
@@ -397,7 +397,9 @@ def test_estimates_against_worked_examples() -> None:
 
 
 def test_the_gauges_of_a_tool(four: Built) -> None:
-    """The shadow of four parts and their feed: four times the outline of the tray, less the window's nothing, and the runners."""
+    """The shadow of four parts and their feed: four times the outline of the tray, less the window's nothing, and the
+    runners.
+    """
     parts = [e.body.solid for e in of_role(four, "molded")]
     feeds = [e.body.solid for e in of_role(four, "feed")]
     asked = gauges.ToolAsked(parts, feeds, [], [e.body.solid for e in of_role(four, "core", "cavity")], UP, RESINS["ABS"])

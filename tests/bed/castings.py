@@ -1,4 +1,5 @@
-"""Parts to part: trays with level, stepped and wavy rims, plans with notches and gaps, round and tilted bodies, holes and undercuts.
+"""Parts to part: trays with level, stepped and wavy rims, plans with notches and gaps, round and tilted bodies, holes and
+undercuts.
 
 All open upwards; the pull is +z.
 """

@@ -29,8 +29,8 @@ _TINY = 1e-6
 
 @dataclass(frozen=True)
 class Size:
-    """Width of the runners in mm, and their section; `sense` is −1 where what lies on one side of the plane only lies behind it,
-    against the normal, in the cavity half.
+    """Width of the runners in mm, and their section; `sense` is −1 where what lies on one side of the plane only lies behind
+    it, against the normal, in the cavity half.
     """
 
     width: float

@@ -1,7 +1,7 @@
 """Slides: the part of a cavity half that leaves sideways to free an undercut, before the half itself opens.
 
-All of a slide lies in the way from the undercut out through the block's side, widening as it goes, and reaches up to the parting
-surface: steel left over it would hang on what the undercut holds.
+All of a slide lies in the way from the undercut out through the block's side, widening as it goes, and reaches up to the
+parting surface: steel left over it would hang on what the undercut holds.
 """
 
 from __future__ import annotations
@@ -48,8 +48,8 @@ class Lock:
 def slide(half: Solid, undercut: Triangles, way: Vec, pull: Vec, margin: float, lean: float) -> Slide:
     """Cut the slide for an undercut, given as triangles of its skin, out of the half below the parting surface.
 
-    It leaves along the unit vector `way`, square to the pull; `margin` mm lie round the undercut, and its sides lean outwards by
-    `lean` rad. KernelError where it does not reach the side of the block.
+    It leaves along the unit vector `way`, square to the pull; `margin` mm lie round the undercut, and its sides lean outwards
+    by `lean` rad. KernelError where it does not reach the side of the block.
     """
     across = unit(cross(pull, way))
     points = undercut.corners.reshape(-1, 3)
@@ -107,8 +107,8 @@ def _forms(piece: Made, undercut: Triangles) -> bool:
 
 
 def locked(piece: Made, other: Solid, way: Vec, pull: Vec, thick: float, lean: float) -> Lock:
-    """A wedge taken off a slide's outer end and joined to the other half: `thick` mm at the parting surface, its face leaning by
-    `lean` rad so that closing the mold drives the slide home.
+    """A wedge taken off a slide's outer end and joined to the other half: `thick` mm at the parting surface, its face leaning
+    by `lean` rad so that closing the mold drives the slide home.
     """
     corners = measure.corners(piece.solid)
     out, top = float((corners @ np.array(way)).max()), float((corners @ np.array(pull)).max())

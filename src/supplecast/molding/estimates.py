@@ -65,17 +65,17 @@ FILL, HANDLING = 1.5, 5.0  # s to fill, and to open, eject and close (common pra
 
 
 def wall_for_deflection(pressure: float, span: float, deflection: float) -> float:
-    """Thickness in mm of a steel wall that a pressure in MPa bends by no more than `deflection` mm over a `span` in mm: a square
-    plate clamped at its edges, w = 0.00126 q a⁴ / D with D = E t³ / (12 (1 − ν²)), so t³ = 0.0138 q a⁴ / (E w) for ν = 0.3
-    (Timoshenko, Theory of Plates and Shells).
+    """Thickness in mm of a steel wall that a pressure in MPa bends by no more than `deflection` mm over a `span` in mm: a
+    square plate clamped at its edges, w = 0.00126 q a⁴ / D with D = E t³ / (12 (1 − ν²)), so t³ = 0.0138 q a⁴ / (E w) for ν =
+    0.3 (Timoshenko, Theory of Plates and Shells).
     """
     return float((0.0138 * pressure * span**4 / (STEEL * deflection)) ** (1 / 3))
 
 
 def release_force(area: float, shrinkage: float, wall: float, radius: float) -> float:
-    """Force in kN that pushes a part off its core: friction times the pressure with which it has shrunk on, over the steep skin of
-    the core in mm². That pressure is a ring's, E S s / r (closed form of a thin ring; its use here as in Menges, Michaeli and
-    Mohren, from memory).
+    """Force in kN that pushes a part off its core: friction times the pressure with which it has shrunk on, over the steep
+    skin of the core in mm². That pressure is a ring's, E S s / r (closed form of a thin ring; its use here as in Menges,
+    Michaeli and Mohren, from memory).
     """
     return _FRICTION * _STIFF * shrinkage * wall / radius * area / 1000.0
 
@@ -86,8 +86,8 @@ def cycle_time(cooling: float) -> float:
 
 
 def machine_rate(tonnes_: float) -> float:
-    """What an hour on a press of so many tonnes costs, in the currency of the resins' prices: 20 + 0.15 a tonne (common practice,
-    from memory: ask your molder).
+    """What an hour on a press of so many tonnes costs, in the currency of the resins' prices: 20 + 0.15 a tonne (common
+    practice, from memory: ask your molder).
     """
     return 20.0 + 0.15 * tonnes_
 

@@ -2,8 +2,8 @@
 
 The faces that form a half, together with the parting surface and the shut-offs, are a sheet that ends at the block's walls.
 Where all of it can be seen along the way that the half opens, its plan has no folds: it is a height field, and cannot trap
-anything, however far it moves. Closed shells and a sum of volumes that comes out right do not prove that (a window without a slide passes
-both), so what bodies share at rest is measured on their triangles too.
+anything, however far it moves. Closed shells and a sum of volumes that comes out right do not prove that (a window without a
+slide passes both), so what bodies share at rest is measured on their triangles too.
 """
 
 from __future__ import annotations
@@ -101,8 +101,8 @@ def near(a: Meshed, b: Meshed) -> bool:
 
 
 def allowed(a: Meshed, b: Meshed) -> float:
-    """The volume in mm³ that facets alone may make two bodies share where they touch: a tenth of the chord error over the smaller
-    one's skin.
+    """The volume in mm³ that facets alone may make two bodies share where they touch: a tenth of the chord error over the
+    smaller one's skin.
     """
     return 0.1 * _FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
 

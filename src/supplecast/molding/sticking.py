@@ -1,8 +1,8 @@
 """Where a part sticks to its core, and where pins can push it off: a raster seen along the pull.
 
-Shrinking holds a part on steep faces of the core. Each such place pulls at the pins by its area, the less the more it leans. Pins
-stand where the part is flat across the pull and wide enough for them, one after another at the place that brings the steep faces
-nearest to a pin; on a part that mirrors itself, in mirrored groups.
+Shrinking holds a part on steep faces of the core. Each such place pulls at the pins by its area, the less the more it leans.
+Pins stand where the part is flat across the pull and wide enough for them, one after another at the place that brings the
+steep faces nearest to a pin; on a part that mirrors itself, in mirrored groups.
 """
 
 from __future__ import annotations
@@ -28,8 +28,8 @@ _ALIKE = 0.92  # share of the places that must have their mirror image
 
 @dataclass(frozen=True)
 class Raster:
-    """The part seen from the core side, cells `size` mm wide: the height along the pull of what is seen, NaN beside it, and where
-    it is flat; `low` is the first cell's corner in the plane.
+    """The part seen from the core side, cells `size` mm wide: the height along the pull of what is seen, NaN beside it, and
+    where it is flat; `low` is the first cell's corner in the plane.
     """
 
     heights: Floats

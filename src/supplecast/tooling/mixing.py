@@ -23,8 +23,8 @@ class Amounts:
 
 
 def amounts(volume: float, density: float, ratio: str, spare: float) -> Amounts:
-    """For `volume` mm³ of a material of `density` g/cm³ and a share `spare` more, mixed by mass in a ratio such as 100:10; blank
-    for one component. SuppleError for what is no ratio.
+    """For `volume` mm³ of a material of `density` g/cm³ and a share `spare` more, mixed by mass in a ratio such as 100:10;
+    blank for one component. SuppleError for what is no ratio.
     """
     mass = volume / 1000 * density * (1 + spare)
     if not ratio.strip():

@@ -17,8 +17,8 @@ SUB_GATE = 0.5  # of the wall: diameter of a submarine gate where it breaks in (
 
 @dataclass(frozen=True)
 class Net:
-    """Straight runs between points of the parting plane, and the length of the way from the sprue to each gate, mm, in the order
-    of the gates; `turns` are the points where ways part, with the axis along which they do.
+    """Straight runs between points of the parting plane, and the length of the way from the sprue to each gate, mm, in the
+    order of the gates; `turns` are the points where ways part, with the axis along which they do.
     """
 
     runs: tuple[tuple[Point2, Point2], ...]
@@ -36,8 +36,8 @@ class Net:
 
 
 def net(sprue: Point2, gates: Sequence[Point2], approach: int) -> Net:
-    """The runs from a sprue to gates, which are reached along axis `approach`, 0 or 1. Where gates lie in a grid of 1, 2, 4, 8 or
-    16 about the sprue, all ways are equally long.
+    """The runs from a sprue to gates, which are reached along axis `approach`, 0 or 1. Where gates lie in a grid of 1, 2, 4,
+    8 or 16 about the sprue, all ways are equally long.
 
     Groups are parted in turn along one axis and the other; where that cannot go on evenly, a comb runs along the row.
     """
@@ -127,8 +127,8 @@ def _with(point: Point2, axis: int, value: float) -> Point2:
 
 
 def runner_width(mass: float, length: float) -> float:
-    """Diameter in mm of the runner for a molding of so many grams, so many mm long: √m · ⁴√L / 3.7 (common practice, from memory),
-    rounded up to half a millimetre and not under 3.
+    """Diameter in mm of the runner for a molding of so many grams, so many mm long: √m · ⁴√L / 3.7 (common practice, from
+    memory), rounded up to half a millimetre and not under 3.
     """
     wide = math.sqrt(max(mass, 0.0)) * math.sqrt(math.sqrt(max(length, 1.0))) / 3.7
     return max(math.ceil(2 * wide) / 2, 3.0)

@@ -36,8 +36,8 @@ class Steel:
 
 @dataclass(eq=False)
 class ToolAsked:
-    """A tool as it is judged: the parts at cavity size, the feed, the steel that forms them, its resin and pull; `checked` tells
-    that an opening check has passed.
+    """A tool as it is judged: the parts at cavity size, the feed, the steel that forms them, its resin and pull; `checked`
+    tells that an opening check has passed.
     """
 
     parts: Sequence[Solid]

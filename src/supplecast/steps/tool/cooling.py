@@ -25,8 +25,8 @@ _CELL, _LEVELS = 0.5, 7
 
 class Cooling(Step):
     """Straight bores across the tool under the parts, in the core side, the cavity side or both. Blank distances are three
-    diameters from bore to bore and two from a bore to the cavity. The rows are shifted aside to keep clear of pins and feed, and
-    the least distances are measured exactly.
+    diameters from bore to bore and two from a bore to the cavity. The rows are shifted aside to keep clear of pins and feed,
+    and the least distances are measured exactly.
     Example: {"id": "co12", "type": "cooling", "diameter": "8", "along": "the longer side"}
     """
 
@@ -48,7 +48,8 @@ class Cooling(Step):
     clear: Length = "4 mm"
 
     def sentence(self) -> str:
-        return "Cooling bores {diameter} in {sides} along {along}, {pitch} apart, {depth} from the cavity, at least {clear} from all else"
+        far = "{pitch} apart, {depth} from the cavity, at least {clear} from all else"
+        return f"Cooling bores {{diameter}} in {{sides}} along {{along}}, {far}"
 
     def build(self, at: Builder) -> None:
         pair = both(at)
@@ -150,7 +151,9 @@ class Cooling(Step):
         span: tuple[float, float],
         size: float,
     ) -> list[float]:
-        """Places across the row where a bore keeps clear of pins, slides and feed: rays along it, and as far round it, meet nothing."""
+        """Places across the row where a bore keeps clear of pins, slides and feed: rays along it, and as far round it, meet
+        nothing.
+        """
         round_ = size / 2 + at.mm("clear")
         places = np.arange(span[0] - round_, span[1] + round_ + _CELL, _CELL)
         heights = np.linspace(level - round_, level + round_, _LEVELS)
@@ -159,7 +162,7 @@ class Cooling(Step):
         for entry in others:
             hit |= opening.meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
         blocked = hit.reshape(len(places), -1).any(axis=1)
-        wide = int(math.ceil(round_ / _CELL))
+        wide = math.ceil(round_ / _CELL)
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5
         return [float(p) for p, bad in zip(places, near, strict=True) if not bad and span[0] <= p <= span[1]]
 
@@ -181,7 +184,9 @@ class Cooling(Step):
 
 
 def _rows(span: tuple[float, float], free: list[float], pitch: float) -> list[float]:
-    """Places for bores among the free ones: as near to an even pitch over the span as they allow, never closer than 0.8 of it."""
+    """Places for bores among the free ones: as near to an even pitch over the span as they allow, never closer than 0.8 of
+    it.
+    """
     count = max(int((span[1] - span[0]) // pitch) + 1, 1)
     middle = sum(span) / 2
     wanted = [middle + (k - (count - 1) / 2) * pitch for k in range(count)]

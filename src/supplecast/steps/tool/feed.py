@@ -18,8 +18,8 @@ _INTO = 0.5  # mm that a neck reaches past the part's skin, so that what curves 
 class Feed(Step):
     """A feed along the pull from the outside of one half to the part, at a place given across the pull.
 
-    A sprue widens towards the part, so that it leaves with it; a pin gate ends in a narrow neck, which breaks off; a funnel has a
-    mouth of its own outside; a riser lets the air out of what is cast by hand.
+    A sprue widens towards the part, so that it leaves with it; a pin gate ends in a narrow neck, which breaks off; a funnel
+    has a mouth of its own outside; a riser lets the air out of what is cast by hand.
     Example: {"id": "f7", "type": "feed", "kind": "sprue", "side": "cavity", "outer": "4", "inner": "6"}
     """
 

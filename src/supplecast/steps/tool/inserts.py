@@ -92,7 +92,8 @@ class Inserts(Step):
                 at.remove(entry)
         self._plates(at, made, pull, max(held.level for held in sets))
         at.note(
-            f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than its insert."
+            f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than "
+            "its insert."
         )
         at.figure("places", len(motions))
 
@@ -180,8 +181,8 @@ class Inserts(Step):
             faced = "bottom" if ahead else "top"
             sides = ["left", "right", "front", "back", "bottom", "top"]
             faced = sides[2 * axis + (0 if ahead else 1)]
-            plate = Made(plate.solid, tuple(tuple(Origin(f"{role}.plane" if o.role == faced else f"{role} {o.role}") for o in row)
-                                            for row in plate.origins))  # fmt: skip
+            names = {side: f"{role}.plane" if side == faced else f"{role} {side}" for side in sides}
+            plate = Made(plate.solid, tuple(tuple(Origin(names[str(o.role)]) for o in row) for row in plate.origins))
             pockets = [self._pocket(at, box, axis, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
             ways = [self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"]
             tools = [*pockets, *ways]

@@ -23,8 +23,8 @@ _CENTRE: Vec = (0.0, 0.0, 0.0)
 
 
 class Lay(Step):
-    """Turn the part about the origin so that what is picked points along the tool's pull: a flat face by its normal, an edge or an
-    axis by its direction, or, as suggested, the axis of the part along which least of it would be hidden.
+    """Turn the part about the origin so that what is picked points along the tool's pull: a flat face by its normal, an edge
+    or an axis by its direction, or, as suggested, the axis of the part along which least of it would be hidden.
 
     `facing` turns it over.
     Example: {"id": "la2", "type": "lay", "by": "as suggested", "pull": "+z"}
@@ -88,6 +88,7 @@ class Lay(Step):
         found = suggested_pull(skin_of(entry.body.solid).places)
         way, hidden = found[0]
         at.note(
-            f"Along its own {'xyz'[max(range(3), key=lambda k: abs(way[k]))]} {hidden:.1%} of its skin would be hidden, the least."
+            f"Along its own {'xyz'[max(range(3), key=lambda k: abs(way[k]))]} {hidden:.1%} of its skin would be hidden, "
+            "the least."
         )
         return way

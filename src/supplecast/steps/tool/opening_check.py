@@ -27,8 +27,8 @@ class _Move:
 
 
 class OpeningCheck(Step):
-    """The core half leaves along the pull, then the slides sideways, then the cavity half. For each, the faces that form the part
-    must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is shown.
+    """The core half leaves along the pull, then the slides sideways, then the cavity half. For each, the faces that form the
+    part must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is shown.
     Example: {"id": "oc9", "type": "opening check"}
     """
 
@@ -72,7 +72,8 @@ class OpeningCheck(Step):
             if wrong:
                 at.fail(
                     "check",
-                    f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take the part along.",
+                    f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take "
+                    "the part along.",
                     "Free the undercut with a side opening, or change the part.",
                     lit=(entry, wrong),
                 )

@@ -115,8 +115,8 @@ class PartingLine(Step):
             stand = "stands" if count == 1 else "stand"
             at.caution(
                 "core",
-                f"{plural(count, 'face')} {stand} upright and could be formed by either half; now by the {' and the '.join(where)}. "
-                "Pick them under core side or cavity side to choose.",
+                f"{plural(count, 'face')} {stand} upright and could be formed by either half; now by the "
+                f"{' and the '.join(where)}. Pick them under core side or cavity side to choose.",
             )
         for one in undercuts[:_NAMED]:
             place = ", ".join(at.in_unit(round(c, 2)) for c in one.place)

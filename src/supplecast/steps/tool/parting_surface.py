@@ -15,7 +15,8 @@ SHUT_OFF = 5.0  # degrees to the pull that a shut-off should have at least (comm
 
 
 class PartingSurface(Step):
-    """From the outer parting line a level land, a slope and a plane out to the block's walls; across every inner loop a shut-off.
+    """From the outer parting line a level land, a slope and a plane out to the block's walls; across every inner loop a shut-
+    off.
 
     A line that lies in one plane needs neither land nor slope. `land` is at most so wide as the part leaves room for.
     Example: {"id": "ps5", "type": "parting surface", "land": "8", "slope": "10 deg"}
@@ -52,7 +53,7 @@ class PartingSurface(Step):
         if upright:
             at.caution(
                 "land",
-                f"{len(upright)} edges of the line stand nearly upright: the halves meet there with next to no draft and will wear. "
+                f"{len(upright)} edges of the line stand nearly upright: the halves meet there with next to no draft. "
                 f"Draft those walls of the part by {SHUT_OFF:g}° or more.",
             )
         for number, loop in enumerate(loops[1:], 1):

@@ -28,8 +28,8 @@ _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), (
 class RegisterPins(Step):
     """Four pins, cones or square bosses near the corners, and holes larger by the gap all round and at the end.
 
-    The gap is typed, or follows from how the mold is made: steel H7/g6 by ISO 286-2, printed and cast 0.15 mm a side. One stands
-    `odd` mm further in than the others, so that the halves cannot close the wrong way round.
+    The gap is typed, or follows from how the mold is made: steel H7/g6 by ISO 286-2, printed and cast 0.15 mm a side. One
+    stands `odd` mm further in than the others, so that the halves cannot close the wrong way round.
 
     Example: {"id": "r6", "type": "register pins", "diameter": "8", "height": "12", "inset": "11", "gap": "0.1"}
     """

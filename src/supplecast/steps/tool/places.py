@@ -17,8 +17,8 @@ _SAME = 1e-3
 
 @dataclass(frozen=True)
 class Place:
-    """A part and the bodies of the core and cavity side round it, innermost first; `middle` is the part's in the plane, and `turn`
-    takes offsets from the first part's middle to those from this one's, (2, 2).
+    """A part and the bodies of the core and cavity side round it, innermost first; `middle` is the part's in the plane, and
+    `turn` takes offsets from the first part's middle to those from this one's, (2, 2).
     """
 
     part: Entry

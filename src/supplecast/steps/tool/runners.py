@@ -64,7 +64,8 @@ class Runners(Step):
     def sentence(self) -> str:
         width = " {width} wide" if self.width else ", width {width}"
         size = " {gate_width} × {gate_depth}" if self.gate_width or self.gate_depth else ""
-        return f"Runners {{section}}{width}, {{gate}} gates{size}, land {{land}}, sprue through {{side}} at {{x}}, {{y}}, {{wells}}"
+        sprue = "sprue through {side} at {x}, {y}, {wells}"
+        return f"Runners {{section}}{width}, {{gate}} gates{size}, land {{land}}, {sprue}"
 
     def more(self) -> str:
         size = "" if self.gate_width or self.gate_depth else "; gates {gate_width} wide, {gate_depth} deep"
@@ -206,9 +207,9 @@ class Runners(Step):
     def _cut(self, at: Builder, bar: Body, parts: list[Entry]) -> None:
         """Take the feed out of all steel it runs through. It may not cross a slide or a pin."""
         for entry in at.bodies():
-            if entry.role in ("slide", "ejector"):
-                if at.kernel("x", kernel.boolean.common, entry.body.solid, [bar.solid]):
-                    at.fail("x", f"The feed runs through {entry.name}.", "Move the sprue, or that part of the tool.")
+            crosses = entry.role in ("slide", "ejector") and self._meets(at, entry, bar)
+            if crosses:
+                at.fail("x", f"The feed runs through {entry.name}.", "Move the sprue, or that part of the tool.")
             if entry.role not in ("cavity", "core", "cavity insert", "core insert"):
                 continue
             at.target(entry.id)
@@ -220,6 +221,9 @@ class Runners(Step):
                 at.fail("width", f"The feed cannot be cut from {entry.name}: {fault.message}", fault.hint)
             at.replace(entry, at.named(cut, entry.body, bar))
 
+    def _meets(self, at: Builder, entry: Entry, bar: Body) -> bool:
+        return bool(at.kernel("x", kernel.boolean.common, entry.body.solid, [bar.solid]))
+
     def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, parts: list[_Gated]) -> None:
         unit = at.scope.unit
         short, long = (at.in_unit(round(f(net.lengths), 2)) for f in (min, max))
@@ -228,7 +232,8 @@ class Runners(Step):
         if net.balance < 0.9:
             at.caution("gate", f"The ways are not equally long, {short} to {long} {unit}: parts far off fill later.")
         at.note(
-            f"Gates {at.in_unit(round(gate.width, 2))} × {at.in_unit(round(gate.depth, 2))} {unit}, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."
+            f"Gates {at.in_unit(round(gate.width, 2))} × {at.in_unit(round(gate.depth, 2))} {unit}, "
+            f"{kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."
         )
         at.figure("runner_mm", size.width)
         at.figure("longest_way", max(net.lengths))

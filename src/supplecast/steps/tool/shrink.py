@@ -91,7 +91,8 @@ class Shrink(Step):
         exact, simple = cavity_factor(shrinkage), simple_factor(shrinkage)
         longest = max(before)
         at.note(
-            f"{material.name} {show(low * 100)}–{show(high * 100)} %. Cavity is 1/(1−S) = {exact:.6f} of the part; 1+S is {simple:.6f}, "
+            f"{material.name} {show(low * 100)}–{show(high * 100)} %. Cavity is 1/(1−S) = {exact:.6f} of the part; "
+            f"1+S is {simple:.6f}, "
             f"{at.in_unit(round((exact - simple) * longest, 4))} {at.scope.unit} less over the longest side."
         )
         part, cavity = (" × ".join(at.in_unit(round(s, 3)) for s in size)

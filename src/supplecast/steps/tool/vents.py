@@ -26,8 +26,8 @@ _INTO = 0.2  # mm that a vent reaches into the cavity
 
 
 class Vents(Step):
-    """Vents on the outer parting line, at the places that the flow from the gate reaches last, cut into the cavity side out to the
-    edge of the tool. A blank depth is what the resin allows.
+    """Vents on the outer parting line, at the places that the flow from the gate reaches last, cut into the cavity side out
+    to the edge of the tool. A blank depth is what the resin allows.
     Example: {"id": "ve11", "type": "vents", "count": 4, "width": "6"}
     """
 
