@@ -11,7 +11,7 @@ from typing import Literal, get_args
 from supplecast import kernel
 from supplecast.document.state import Entry
 from supplecast.errors import ExchangeError
-from supplecast.exchange.triangles import Part, write_3mf, write_glb, write_stl
+from supplecast.exchange.triangles import ROLE_COLOURS, Part, write_3mf, write_glb, write_stl
 
 Format = Literal["step", "stl", "3mf", "glb"]
 FORMATS: tuple[Format, ...] = get_args(Format)
@@ -53,7 +53,8 @@ def write(
     if not entries:
         raise ExchangeError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
     if format == "step":
-        return kernel.files.write_step([(entry.name, entry.body.solid) for entry in entries])
+        tints = [(colours or {}).get(entry.id) or ROLE_COLOURS[entry.role] for entry in entries]
+        return kernel.files.write_step([(entry.name, entry.body.solid) for entry in entries], tints)
     tolerance = tolerance or Tolerance()
     parts = [
         Part(

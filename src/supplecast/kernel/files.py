@@ -14,12 +14,13 @@ from OCP import collections as oc
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message_ProgressRange
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from supplecast.errors import KernelError
 from supplecast.kernel import facets
@@ -42,13 +43,18 @@ def _hushed() -> Iterator[None]:
         os.close(void)
 
 
-def write_step(bodies: Sequence[tuple[str, Solid]]) -> bytes:
-    """STEP (AP242, mm) of the named bodies, each a product of its own."""
+def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ()) -> bytes:
+    """STEP (AP242, mm) of the named bodies, each a product of its own, in `colours` such as #7A5BB5 where they are given."""
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    for name, solid in bodies:
+    paints = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    for (name, solid), colour in zip(bodies, colours or [""] * len(bodies), strict=True):
         label = shapes.AddShape(solid.shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+        if colour:
+            red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+            tint = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            paints.SetColor(label, tint, XCAFDoc_ColorType.XCAFDoc_ColorGen)
     with _hushed():
         writer = STEPCAFControl_Writer()
         Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")

@@ -15,7 +15,7 @@ from supplecast.geometry import Axis, Frame, Vec
 from supplecast.kernel import integrate, measure
 from supplecast.kernel.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.profile import direction, point
-from supplecast.kernel.shape import Sheet, Solid, one
+from supplecast.kernel.shape import Sheet, Solid, one, solids_in, xyz
 
 
 @dataclass(frozen=True)
@@ -134,8 +134,14 @@ def carried(made: Made, motion: Motion) -> Made:
 
 def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> Made:
     maker = BRepBuilderAPI_Transform(solid.shape, motion.trsf, True)
-    result = one(maker.Shape(), "moving") if solid.closed else Sheet(maker.Shape())
+    # No motion makes a sound solid unsound, so that the check, which takes longer than all else, is left out.
+    result = solids_in(maker.Shape())[0] if solid.closed else Sheet(maker.Shape())
     ledger = Ledger([result])
     for face in range(solid.face_count):
         ledger.note(maker.ModifiedShape(solid.face(face)), origin(face))
-    return ledger.made()[0]
+    made = ledger.made()[0]
+    known = measure.known_mass(solid)
+    if known is not None:  # it weighs what it did, wherever it is
+        centre = point(known.centroid).Transformed(motion.trsf)
+        measure.remember(made.solid, measure.Mass(known.volume, known.area, xyz(centre)))
+    return made

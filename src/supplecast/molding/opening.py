@@ -111,8 +111,7 @@ def trapped(moving: Meshed, way: Vec, others: Sequence[Meshed]) -> Trap:
     """What stands in the way of a body that leaves along `way`: rays from its faces that lead on that way."""
     d = np.array(unit(way))
     triangles = moving.triangles
-    faces = np.flatnonzero(kernel.facing.drafts(moving.solid, way)[:, 1] > _TURNED)
-    leading = np.flatnonzero(np.isin(moving.faces, faces) & (moving.normals @ d > math.sin(_TURNED)))
+    leading = np.flatnonzero(moving.normals @ d > math.sin(_TURNED))
     starts, areas, of = _spread(triangles, leading)
     starts = starts + _OFF * _FINE * moving.normals[of]
     hit = np.zeros(len(starts), dtype=bool)

@@ -37,8 +37,10 @@ class TrialShot(Step):
         solids = [feed.body.solid for feed in feeds]
         joined = [*solids, *(part.body.solid for part in parts[1:])]
         made = at.kernel("feed", kernel.boolean.fuse, parts[0].body.solid, joined, simplify=False)
-        volume = kernel.measure.volume(made.solid)
-        waste = sum(kernel.measure.volume(s) for s in solids) / volume
+        # Parts and feed meet in the gates' ends without sharing space, so that nothing need be integrated anew.
+        feed = sum(kernel.measure.volume(s) for s in solids)
+        volume = feed + sum(kernel.measure.volume(part.body.solid) for part in parts)
+        waste = feed / volume
         mass = grams(volume, at.material)
         at.figure("shot_mm3", volume)
         at.note(f"{volume / 1000:.1f} cm³ with its feed, {mass:.1f} g; the feed is {show(waste * 100, 1)} % of it.")
