@@ -10,6 +10,8 @@ from playwright.sync_api import Page
 
 from supplecast.kernel import files, measure
 from supplecast.kernel.facets import read_3mf
+from supplecast.web import demo
+from tests.conftest import extrude, part, rectangle
 from tests.test_end_to_end import Hands, address, page
 
 __all__ = ["address", "page"]
@@ -19,15 +21,34 @@ def line(page: Page, step: str) -> str:
     return page.locator(f'[data-line="{step}"]').inner_text()
 
 
+def opened(page: Page, project: str, folder: Path, text: str) -> None:
+    """A new project into which a document is brought, which is then shown."""
+    path = folder / f"{project}.supple.json"
+    path.write_text(text)
+    page.goto("/")
+    page.get_by_label("Name of a new project").fill(project)
+    page.get_by_role("button", name="New project").click()
+    section = page.locator("section", has=page.get_by_role("heading", name=project, exact=True))
+    with page.expect_navigation():
+        section.locator("input[type=file]").set_input_files(path)
+
+
+def new_tool(page: Page, project: str) -> None:
+    page.get_by_role("link", name=project).first.click()
+    section = page.locator("section", has=page.get_by_role("heading", name=project, exact=True))
+    section.get_by_role("button", name="New tool").click()
+
+
 def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: Path) -> None:
     page.set_default_timeout(150_000)
     hands = Hands(page)
-    page.goto("/")
-    page.get_by_role("button", name="demo project").first.click()
-    page.get_by_role("button", name="New tool").first.click()
+    front = next(d for d in demo.documents() if d.name == "Front shell")
+    opened(page, "Toolroom", tmp_path, front.to_json())
+    hands.ready()
+    new_tool(page, "Toolroom")
     hands.ready()
     link = hands.add("link")
-    hands.after(lambda: page.locator(f'select[data-step="{link}"][data-field="part"]').select_option(label="Front shell"))
+    assert page.locator(f'select[data-step="{link}"][data-field="part"]').inner_text().strip() == "Front shell"
     lay = hands.add("lay")
     hands.choose(lay, "by", "an edge or axis")
     hands.choose(lay, "facing", "back")
@@ -77,7 +98,9 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
     assert page.get_by_role("button", name="Cavity insert", exact=True).count() >= 1
     page.locator("#play-stroke").click()
     page.wait_for_function("() => Number(bench.stroke) === 160")
-    slide = page.evaluate("(() => { const b = [...bench.viewer.bodies.values()].find(e => e.body.role === 'slide'); return b.group.position.length(); })()")
+    slide = page.evaluate(
+        "(() => { const b = [...bench.viewer.bodies.values()].find(e => e.body.role === 'slide'); return b.group.position.length(); })()"
+    )
     assert slide == pytest.approx(0.4 * 0.8 * 160)
 
     page.get_by_role("link", name="Handoff").click()
@@ -94,9 +117,61 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
         download.value.save_as(target)
         downloaded[format] = target.read_bytes()
     bodies = dict(files.read_step(downloaded["step"]))
-    named = {*(f"{kind} insert {k}" for kind in ("Cavity", "Core") for k in range(1, 5)), "Core plate", "Cavity plate", "Ejectors"}
+    named = {
+        *(f"{kind} insert {k}" for kind in ("Cavity", "Core") for k in range(1, 5)),
+        "Core plate",
+        "Cavity plate",
+        "Ejectors",
+    }
     assert named <= set(bodies) and sum("Side opening" in name or "Slide" in name for name in bodies) == 4
     assert measure.volume(bodies["Cavity insert 1"]) == pytest.approx(measure.volume(bodies["Cavity insert 2"]), rel=1e-3)
     assert downloaded["step"].count(b"COLOUR_RGB") >= 6
     meshes = {name: (points, triangles) for name, points, triangles in read_3mf(downloaded["3mf"])}
     assert named <= set(meshes)
+
+
+def test_a_newer_part_is_announced_tried_and_kept_or_thrown_away(page: Page, tmp_path: Path) -> None:
+    hands = Hands(page)
+    steps = [
+        rectangle("s", "60", "40"),
+        extrude("e", "s", "15", direction="down", draft="2"),
+        {"id": "h", "type": "shell", "wall": "2", "open": [{"face": "e.start"}]},
+    ]
+    opened(page, "Followed", tmp_path, part(steps, name="Tray", id="untitled").to_json())
+    hands.ready()
+    shown = page.url
+    new_tool(page, "Followed")
+    hands.ready()
+    tool = page.url
+    hands.add("link")
+    pinned = page.evaluate("async () => { const s = document.querySelector('[data-kind=link]'); return s.dataset.step; }")
+    page.evaluate(
+        """async ([step, document]) => { await bench.edit({ op: 'set', step, field: 'part', value: { document, revision: 1 } }); }""",
+        [pinned, shown.rsplit("/", 1)[-1].split("?")[0]],
+    )
+    hands.settle()
+    split = hands.add("block")
+    hands.settle()
+    assert split and page.get_by_text("has moved on").count() == 0
+    page.goto(shown)
+    hands.ready()
+    hands.type("e", "distance", "18")
+    page.goto(tool)
+    hands.ready()
+    page.get_by_text("Tray has moved on since this tool was built.").wait_for()
+    assert "compare?first=1" in str(page.get_by_role("link", name="Compare first").get_attribute("href"))
+    low = "() => bench.result.bodies.find((b) => b.role === 'linked').low[2]"
+    before = page.evaluate(low)
+    hands.after(lambda: page.get_by_role("button", name="Try it").click())
+    page.get_by_text("every step builds with the newer part").wait_for()
+    assert page.evaluate(low) == pytest.approx(before - 3)
+    page.evaluate("document.activeElement.blur()")
+    hands.after(lambda: page.keyboard.press("Escape"))
+    hands.settle()
+    assert page.evaluate(low) == pytest.approx(before)
+    hands.after(lambda: page.get_by_role("button", name="Try it").click())
+    page.get_by_text("every step builds with the newer part").wait_for()
+    page.get_by_role("button", name="Keep it").click()
+    page.get_by_text("Tray has moved on").wait_for(state="detached")
+    hands.settle()
+    assert page.evaluate(low) == pytest.approx(before - 3)

@@ -146,13 +146,17 @@ def preview(document_id: str) -> Response:
 
 @api.post("/documents/<document_id>/build")
 def build(document_id: str) -> Response:
-    """Build the head, up to and including a step, or the model as it stood before one, with `picks` to be lit."""
+    """Build the head, up to and including a step, or the model as it stood before one, with `picks` to be lit.
+
+    `exact` weighs steel to the last digit too.
+    """
     data = body()
     head = desk.library().head(document_id)
     for name in ("upto", "before"):
         if data.get(name) is not None:
             head.document.position(str(data[name]))
-    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options={"picks": data.get("picks", [])})
+    options = {"picks": data.get("picks", []), "exact": bool(data.get("exact"))}
+    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
     return _revision(head, desk.engine().submit("build", document_id, task).id)
 
 

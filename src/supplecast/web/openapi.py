@@ -74,7 +74,7 @@ SCHEMAS: dict[str, Schema] = {
 BODIES: dict[str, Schema] = {
     "edits": _object(["base", "edit"], base=NUMBER, edit=_ref("Edit"), upto=MAYBE_TEXT),
     "preview": _object(["edit"], edit=_ref("Edit"), upto=MAYBE_TEXT),
-    "build": _object([], upto=MAYBE_TEXT, before=MAYBE_TEXT, picks=PICKS),
+    "build": _object([], upto=MAYBE_TEXT, before=MAYBE_TEXT, picks=PICKS, exact={"type": "boolean"}),
     "references": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT, before=MAYBE_TEXT, spots={"type": "boolean"}),
     "measures": _object(["picked"], picked=PICKED, upto=MAYBE_TEXT),
     "gauges": _object([], upto=MAYBE_TEXT),

@@ -57,6 +57,7 @@ from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch.acts.take import told
 from supplecast.steps.part.measure import value_words
 
+_STEEL = ("cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block")
 _MOST_RESIDENT = 1.5 * 1024**3
 _memories: dict[str, Memory] = {}
 _last: dict[str, Built] = {}
@@ -216,7 +217,7 @@ def _drawn_datum(datum: Datum, built: Built) -> dict[str, Any]:
 def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
     """Box and mass, exact unless finding them is known to take too long.
 
-    While a number is being typed the shape counts; the last digits follow when it is kept.
+    While a number is being typed the shape counts; the last digits follow when it is kept, and of steel when they are asked for.
     """
     solid = entry.body.solid
     if f"measure {entry.id}" in task.stuck:
@@ -225,6 +226,8 @@ def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.meas
         tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
     if task.options.get("preview"):
         return kernel.measure.box(solid), kernel.measure.rough_mass(solid)
+    if entry.role in _STEEL and not task.options.get("exact"):  # nobody weighs it before it is handed off
+        return kernel.measure.corner_box(solid), kernel.measure.rough_mass(solid)
     mass = kernel.measure.mass(solid)
     shelf.keep_mass(entry, Path(task.blobs))
     return kernel.measure.box(solid), mass

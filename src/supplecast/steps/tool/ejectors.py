@@ -55,7 +55,7 @@ class Ejectors(Step):
     gap: LengthFromZero = "0.02 mm"
     relief: LengthFromZero = "0.5 mm"
     clear: LengthFromZero = "3 mm"
-    moved: tuple[Moved, ...] = ()
+    moved: Annotated[tuple[Moved, ...], Field(max_length=60), FieldSpec("rows")] = ()
 
     def sentence(self) -> str:
         return "Ejectors, {count} for each part, {diameter} wide, guided over {guide} with {gap} a side{moved}{moved.add}"

@@ -216,6 +216,7 @@ _PLAIN: dict[Role, str] = {"cavity": "Cavity insert", "core": "Core insert"}
 
 
 def _moved(at: Builder, entry: Entry, motion: Motion, number: int) -> Body:
+    kernel.measure.mass(entry.body.solid)  # weighed once, its copies weigh the same
     return at.named(kernel.move.moved(entry.body.solid, motion), entry.body).labelled(str(number))
 
 

@@ -407,7 +407,7 @@ Alpine.data('bench', () => ({
 
   // When the new sentence has come, its first field is ready to be typed in.
   async settled(before, focus = true) {
-    for (let i = 0; i < 60; i += 1) {
+    for (let i = 0; i < 60 || (this.job && !document.activeElement?.closest('input, select') && i < 900); i += 1) { // a tool takes its time
       const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });

@@ -16,7 +16,7 @@ Alpine.data('handoff', () => ({
     this.id = this.$el.dataset.document;
     this.name = this.$el.dataset.name;
     try {
-      const told = await post(`/api/documents/${this.id}/build`);
+      const told = await post(`/api/documents/${this.id}/build`, { exact: true });
       const job = await finished(told.job, ({ at }) => { if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label; });
       if (job.state !== 'done') throw new Problem(job.message, job.hint);
       const bad = job.result.steps.find((step) => step.status === 'failed');
