@@ -96,14 +96,31 @@ def _take(page: Page) -> None:
     keep("history")
     _shaped(page, keep)
     _compared(page, keep)
-    page.goto("/documents/dusk-back-shell-tool")
-    ready()
-    keep("tool")
+    _tooled(page, keep)
     page.goto("/documents/dusk-back-shell-tool/handoff")
     ready()
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+
+
+def _tooled(page: Page, keep: Callable[[str], None]) -> None:
+    """The tool with four places, drawn open; its parting surface; and the mold in which the knob is cast by hand."""
+    for document, name in (("front-shell-tool", "tool"), ("knob-mold", "casting")):
+        page.goto(f"/documents/dusk-{document}")
+        page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
+        page.wait_for_selector("#strip .gauge-value", timeout=60_000)
+        page.locator("#stroke").fill("110")
+        page.wait_for_timeout(1500)
+        keep(name)
+    page.goto("/documents/dusk-front-shell-tool?at=sur")
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
+    page.get_by_role("button", name="Block", exact=True).click()
+    page.locator('[data-line="sur"]').scroll_into_view_if_needed()
+    page.keyboard.press("v")
+    page.keyboard.press("v")
+    page.wait_for_timeout(1500)
+    keep("parting")
 
 
 # The page's place of a point in the middle of the floor, on the kept section.

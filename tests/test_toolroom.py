@@ -1,4 +1,4 @@
-"""A tool made in Chromium from the demo's front shell: one slide, four places, runners, pins and ejectors, handed off as files."""
+"""A tool made in Chromium from the demo's front shell, with a slide and four places, to its files; and a part that moves on."""
 
 from __future__ import annotations
 
@@ -98,9 +98,8 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
     assert page.get_by_role("button", name="Cavity insert", exact=True).count() >= 1
     page.locator("#play-stroke").click()
     page.wait_for_function("() => Number(bench.stroke) === 160")
-    slide = page.evaluate(
-        "(() => { const b = [...bench.viewer.bodies.values()].find(e => e.body.role === 'slide'); return b.group.position.length(); })()"
-    )
+    moved = "() => [...bench.viewer.bodies.values()].find((one) => one.body.role === 'slide').group.position.length()"
+    slide = page.evaluate(moved)
     assert slide == pytest.approx(0.4 * 0.8 * 160)
 
     page.get_by_role("link", name="Handoff").click()
@@ -145,10 +144,8 @@ def test_a_newer_part_is_announced_tried_and_kept_or_thrown_away(page: Page, tmp
     tool = page.url
     hands.add("link")
     pinned = page.evaluate("async () => { const s = document.querySelector('[data-kind=link]'); return s.dataset.step; }")
-    page.evaluate(
-        """async ([step, document]) => { await bench.edit({ op: 'set', step, field: 'part', value: { document, revision: 1 } }); }""",
-        [pinned, shown.rsplit("/", 1)[-1].split("?")[0]],
-    )
+    pin = "async ([step, document]) => bench.edit({ op: 'set', step, field: 'part', value: { document, revision: 1 } })"
+    page.evaluate(pin, [pinned, shown.rsplit("/", 1)[-1].split("?")[0]])
     hands.settle()
     split = hands.add("block")
     hands.settle()

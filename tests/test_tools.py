@@ -168,15 +168,37 @@ def test_rows_are_turned_or_mirrored_and_families_share_a_mold() -> None:
     assert ways == [[[0, -1, 0], [0, 1, 0]]] * 2
     volumes = {round(measure.volume(e.body.solid), 3) for e in of_role(mirrored, "cavity insert")}
     assert len(volumes) == 1
-    second = [{**step, "id": f"b{step['id']}"} for step in HALVES]
-    second[1] |= {"part": "blnk"}
-    second[2] |= {"part": "blnk"}
-    second[3] |= {"part": "blnk", "around": "30"}
-    second[4] |= {"part": "blnk", "block": "bblk"}
-    second[5] |= {"part": "blnk", "block": "bblk"}
-    first = [dict(step) for step in HALVES]
-    family = built(tool([*first, *second, {"id": "ins", "type": "inserts", "columns": 2, "rows": 1}]), part(TRAY))
-    assert family.outcomes[-1].status in ("ok", "failed", "held")
+
+
+def test_two_parts_share_a_family_mold() -> None:
+    """A second link with its own line, block and halves; the places are taken in turn, each part in its own steel."""
+    names = {"lnk": "lnk2", "blk": "blk2"}
+    second: STEPS = [{**step, "id": names.get(step["id"], f"{step['id']}2")} for step in HALVES]
+    for step in second[1:]:
+        step["part"] = "lnk2"
+    for step in second[4:]:
+        step["block"] = "blk2"
+    second[1]["shrinkage"] = "0.7 %"
+    inserts = {"id": "ins", "type": "inserts", "columns": 2, "rows": 1}
+    made = built(tool([*HALVES, *second, inserts, {"id": "opn", "type": "opening check"}]), part(TRAY))
+    assert made.ok, [(o.step, o.message) for o in made.outcomes if o.status != "ok"]
+    sizes = sorted(measure.box(e.body.solid).size[0] for e in of_role(made, "molded"))
+    assert sizes == pytest.approx([124 / 0.9945, 124 / 0.993], abs=1e-4)
+    for role in ("cavity insert", "core insert"):
+        assert len(of_role(made, role)) == 2
+
+
+def test_a_block_over_an_outline() -> None:
+    outline = {"id": "o", "type": "sketch", "draw": [{"kind": "circle", "diameter": "220"}]}
+    block = {"id": "blk", "type": "block", "sized": "by an outline", "outline": "o", "below": "20", "above": "25"}
+    made = built(tool([*HALVES[:3], outline, block, *HALVES[4:], {"id": "opn", "type": "opening check"}]), part(TRAY))
+    assert made.ok, [(o.step, o.message) for o in made.outcomes if o.status != "ok"]
+    halves = [e.body.solid for e in of_role(made, "core", "cavity", "linked")]
+    height = 27 / 0.9945 + 45
+    assert sum(map(measure.volume, halves)) == pytest.approx(math.pi * 110**2 * height, rel=1e-6)
+    small = said([*HALVES[:3], {**outline, "draw": [{"kind": "circle", "diameter": "90"}]}, block, HALVES[4]])
+    assert small.status == "failed" and "past the block" in small.message
+    assert said([*HALVES[:3], {**block, "outline": None}]).field == "outline"
 
 
 def test_every_way_of_a_balanced_net_is_equally_long() -> None:

@@ -217,7 +217,7 @@ def _drawn_datum(datum: Datum, built: Built) -> dict[str, Any]:
 def _measured(entry: Entry, task: Task) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
     """Box and mass, exact unless finding them is known to take too long.
 
-    While a number is being typed the shape counts; the last digits follow when it is kept, and of steel when they are asked for.
+    While a number is being typed the shape counts; the last digits follow when it is kept, of steel when it is handed off.
     """
     solid = entry.body.solid
     if f"measure {entry.id}" in task.stuck:

@@ -6,13 +6,13 @@ from typing import Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, LengthFromZero
+from supplecast.document.fields import BodyPick, LengthFromZero, Profile, SketchPick
 from supplecast.document.step import Step
-from supplecast.geometry import DIRECTIONS, Vec
+from supplecast.geometry import DIRECTIONS, Vec, dot
 
 
 class Block(Step):
-    """A block by margins round the part, or by outer size with the part in its middle.
+    """A block by margins round the part, by outer size with the part in its middle, or over a sketched outline.
 
     `pull` is the way the core half opens. `above` and `below` are measured along it; single sides override `around`.
     Example: {"id": "b3", "type": "block", "around": "24", "below": "24", "above": "26", "pull": "+z"}
@@ -25,7 +25,8 @@ class Block(Step):
     picture = ("M11 10h10v6H11z", "M4 4h24v17H4z")
     sheets = ("tool",)
 
-    sized: Literal["by margins", "by size"] = "by margins"
+    sized: Literal["by margins", "by size", "by an outline"] = "by margins"
+    outline: SketchPick = None
     around: LengthFromZero = "20 mm"
     below: LengthFromZero = "20 mm"
     above: LengthFromZero = "20 mm"
@@ -42,6 +43,8 @@ class Block(Step):
     def sentence(self) -> str:
         if self.sized == "by size":
             return "Block {sized} {length} × {width} × {height} round {part}, opening {pull}"
+        if self.sized == "by an outline":
+            return "Block {sized} {outline} round {part}, {below} below, {above} above, opening {pull}"
         single = "".join(f", {side} {{{side}}}" for side in _SIDES if getattr(self, side) is not None)
         return f"Block {{sized}} round {{part}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
 
@@ -49,12 +52,37 @@ class Block(Step):
         entry = at.body(self.part, "part", roles=("linked", "part"))
         box = kernel.measure.box(entry.body.solid)
         pull = DIRECTIONS[self.pull]
+        if self.sized == "by an outline":
+            self._over_outline(at, box.low, box.high)
+            return
         low, high = self._by_size(at, box.low, box.high) if self.sized == "by size" else self._by_margins(at, box.low, box.high)
         # Round the block to a micrometre: stock is ordered in plain figures, and the box of a part is not.
         made = at.kernel("around", kernel.solid.box, _rounded(low), _rounded(high))
         at.new(at.named(made), "block", "Block", pull=pull)
         size = [h - lo for lo, h in zip(low, high, strict=True)]
         at.note(" × ".join(at.in_unit(s) for s in size) + f" {at.scope.unit}")
+
+    def _over_outline(self, at: Builder, low: Vec, high: Vec) -> None:
+        """A prism over one area of a sketch that lies square to the pull, from below the part to above it."""
+        if self.outline is None:
+            at.fail("outline", "No sketch is picked for the outline.", "Pick one, or size the block by margins.")
+        sketch, regions = at.regions("outline", Profile(sketch=self.outline))
+        pull, axis = DIRECTIONS[self.pull], "xyz".index(self.pull[1])
+        if abs(dot(sketch.frame.normal, pull)) < 1 - 1e-9:
+            at.fail("outline", "The outline does not lie square to the pull.", "Sketch it on a plane square to the pull.")
+        if len(regions) != 1:
+            at.fail("outline", f"The sketch holds {len(regions)} areas.", "Draw one outline.")
+        forward = self.pull[0] == "+"
+        ends = (low[axis], high[axis]) if forward else (-high[axis], -low[axis])
+        begin, end = ends[0] - at.mm("below"), ends[1] + at.mm("above")
+        level = dot(sketch.frame.origin, pull)
+        up = dot(sketch.frame.normal, pull) > 0
+        frame = sketch.frame.shifted((begin - level) * (1.0 if up else -1.0))
+        made = at.kernel("outline", kernel.solid.extrude, regions[0], frame, end - begin, up=up)
+        at.new(at.named(made, sketch=sketch), "block", "Block", pull=pull)
+        at.note(
+            f"{at.in_unit(round(end - begin, 3))} {at.scope.unit} high, {kernel.measure.volume(made.solid) / 1000:.1f} cm³."
+        )
 
     def _by_margins(self, at: Builder, low: Vec, high: Vec) -> tuple[list[float], list[float]]:
         axis = "xyz".index(self.pull[1])

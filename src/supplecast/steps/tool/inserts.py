@@ -110,7 +110,7 @@ class Inserts(Step):
             mine = [
                 e
                 for e in bodies
-                if e.id in (core.id, f"{name}.cavity") or (e.role in _FOLLOWS and self._belongs(e, core, cores))
+                if e.id in (core.id, f"{name}.cavity") or (e.role in _FOLLOWS and self._belongs(e, core, bodies))
             ]
             held = list(dict.fromkeys(e for e in mine if e.role in _FOLLOWS))
             for entry in held:
@@ -126,15 +126,16 @@ class Inserts(Step):
             found.append(_Set(tuple(held), Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
         return found, pull
 
-    def _belongs(self, entry: Entry, core: Entry, cores: list[Entry]) -> bool:
-        """Whether a part or slide belongs to a core: the only one, or the one whose block it lies in."""
+    def _belongs(self, entry: Entry, core: Entry, bodies: list[Entry]) -> bool:
+        """Whether a part or a slide belongs to a core half: the faces that form it are known by the part they are of."""
         if entry.role in ("core", "cavity"):
             return False
-        if len(cores) == 1:
-            return True
-        box, middle = kernel.measure.corner_box(core.body.solid), kernel.measure.loose_box(entry.body.solid).centre
-        axis = max(range(3), key=lambda a: abs((core.pull or (0.0, 0.0, 1.0))[a]))
-        return all(box.low[a] <= middle[a] <= box.high[a] for a in range(3) if a != axis)
+        parts = [e.id for e in bodies if e.role in ("linked", "part")]
+        formed = {tag.split(".")[0] for tags in core.body.tags for tag in tags}
+        mine = {name for name in parts if name in formed}
+        if entry.role in ("linked", "part"):
+            return entry.id in mine
+        return any(tag.split(".")[0] in mine for tags in entry.body.tags for tag in tags)
 
     def _places(self, at: Builder, sets: list[_Set], pull: Vec) -> list[tuple[_Set, Motion]]:
         """Which halves go where: rows follow each other along the second axis of the parting plane."""
