@@ -20,7 +20,20 @@ from supplecast.exchange import handoff
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.kernel import files, measure, mesh
-from tests.conftest import bodies, circle, extrude, part, rectangle
+from supplecast.web import demo
+from tests.conftest import bodies, built, circle, extrude, part, rectangle
+
+
+def test_every_part_of_the_demo_is_read_back_from_step_as_it_was() -> None:
+    """Lips run along curves aside of others, which the bindings' writer leaves out, and their faces with them."""
+    for document in (d for d in demo.documents() if d.kind == "part"):
+        for entry in built(document).state.bodies.values():
+            if entry.role != "surface":
+                ((name, solid),) = files.read_step(files.write_step([(entry.name, entry.body.solid)]))
+                assert name == entry.name and solid.face_count == entry.body.solid.face_count
+                # The inner skin of the horn, a free form, is held by the kernel to 0.07 mm only.
+                near = 5e-3 if document.name == "Horn" else 1e-6
+                assert measure.volume(solid) == pytest.approx(measure.volume(entry.body.solid), rel=near)
 
 
 def test_stl_is_binary_watertight_and_within_tolerance(mold: Built) -> None:

@@ -9,8 +9,15 @@ import os
 import re
 import sys
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 from OCP import collections as oc
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+from OCP.Geom import Geom_TrimmedCurve
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
+from OCP.GeomConvert import GeomConvert_ApproxCurve
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message_ProgressRange
@@ -20,6 +27,7 @@ from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopoDS import TopoDS
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from supplecast.errors import KernelError
@@ -48,8 +56,11 @@ def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ())
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     paints = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    aside = False
     for (name, solid), colour in zip(bodies, colours or [""] * len(bodies), strict=True):
-        label = shapes.AddShape(solid.shape, False)
+        shape = _writable(solid)
+        aside = aside or shape is not solid.shape
+        label = shapes.AddShape(shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
         if colour:
             red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
@@ -59,15 +70,48 @@ def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ())
         writer = STEPCAFControl_Writer()
         Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
         Interface_Static.SetCVal_s("write.step.unit", "MM")
+        # Where edges ran aside of others, their traces on the faces do too, and would lose the face: curves in space must do.
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", 0 if aside else 1)
         if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs):
             raise KernelError("The bodies could not be put into a STEP file.")
         stream = io.BytesIO()
         status = writer.WriteStream(stream)
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise KernelError("The STEP file could not be written.")
-    return _signed(stream.getvalue())
+    content = stream.getvalue()
+    if content.count(b"ADVANCED_FACE(") < sum(solid.face_count for _, solid in bodies):
+        raise KernelError("Some faces cannot be written as STEP.", "Write the bodies as STL or 3MF, or simplify them.")
+    return _signed(content)
 
 
+def _writable(solid: Solid) -> Any:
+    """The solid's shape with edges that run aside of another curve turned into splines: else the kernel drops their faces."""
+    aside = [e for e in range(solid.number_of_edges) if not solid.degenerate_edges[e] and _runs_aside(solid.nth_edge(e))]
+    if not aside:
+        return solid.shape
+    copier = BRepBuilderAPI_Copy(solid.shape)
+    builder = BRep_Builder()
+    for index in aside:
+        edge = TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(index)))
+        curve, first, last = BRep_Tool.Curve_s(edge, 0.0, 1.0), *_ends(edge)
+        fitted = GeomConvert_ApproxCurve(Geom_TrimmedCurve(curve, first, last), _CLOSE, GeomAbs_Shape.GeomAbs_C1, 200, 9)
+        if not fitted.HasResult():
+            raise KernelError("An edge cannot be written as STEP.", "Write the bodies as STL or 3MF.")
+        builder.UpdateEdge(edge, fitted.Curve(), max(BRep_Tool.Tolerance_s(edge), fitted.MaxError()))
+        builder.Range(edge, first, last)
+    return copier.Shape()
+
+
+def _runs_aside(edge: Any) -> bool:
+    return bool(BRepAdaptor_Curve(edge).GetType() == GeomAbs_CurveType.GeomAbs_OffsetCurve)
+
+
+def _ends(edge: Any) -> tuple[float, float]:
+    curve = BRepAdaptor_Curve(edge)
+    return float(curve.FirstParameter()), float(curve.LastParameter())
+
+
+_CLOSE = 1e-6  # mm that a spline may be off the curve it stands for
 _FILE_NAME = re.compile(rb"FILE_DESCRIPTION\(.*?FILE_SCHEMA", re.DOTALL)
 
 

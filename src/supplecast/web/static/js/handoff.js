@@ -3,7 +3,7 @@
 import Alpine from 'alpine';
 import { Problem, finished, post } from './api.js';
 
-const WHAT = { part: 'part', linked: 'part at cavity size', shot: 'part with its feed', cavity: 'cavity half', core: 'core half', feed: 'feed', block: 'block', insert: 'insert' };
+const WHAT = { part: 'part', linked: 'part at cavity size', shot: 'part with its feed', cavity: 'cavity half', core: 'core half', feed: 'feed', block: 'block', insert: 'insert', molded: 'part at cavity size', 'cavity insert': 'cavity insert', 'core insert': 'core insert', slide: 'slide', ejector: 'ejectors', surface: 'surface' };
 
 Alpine.data('handoff', () => ({
   bodies: [], files: [], format: 'step', tolerance: '0.02', separate: false, writing: false, fault: '', empty: 'Building …',
@@ -22,9 +22,9 @@ Alpine.data('handoff', () => ({
       const bad = job.result.steps.find((step) => step.status === 'failed');
       if (bad) this.fault = `The document does not build yet. ${bad.message}`;
       this.bodies = job.result.bodies.filter((body) => !body.stale).map((body) => ({
-        id: body.id, name: body.name, what: WHAT[body.role], swatch: `swatch-${body.role}`, wanted: !['linked', 'feed'].includes(body.role) || job.result.bodies.length === 1,
+        id: body.id, name: body.name, what: WHAT[body.role], swatch: `swatch-${body.role.replace(' ', '-')}`, wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
         size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '), volume: (body.volume / 1000).toFixed(2),
-        mass: body.mass && ['part', 'linked', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
+        mass: body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
       }));
       if (!this.bodies.length) this.empty = 'There is no body yet. Build one first.';
     } catch (problem) { this.fail(problem); }
