@@ -228,6 +228,11 @@ def _area(outline: Floats) -> float:
     return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
 
 
+def seen_area(solid: Solid, loop: Loop, pull: Vec) -> float:
+    """The area in mm² that a loop surrounds, seen along the pull."""
+    return abs(_area(flat(Sampled(solid, loop).points, Frame.lying((0.0, 0.0, 0.0), pull))))
+
+
 def drawn(solid: Solid, found: Sequence[Loop]) -> list[list[Vec]]:
     """The loops as closed lines in space."""
     lines = []

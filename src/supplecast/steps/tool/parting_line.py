@@ -8,15 +8,16 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, Faces
 from supplecast.document.step import Step
-from supplecast.geometry import DIRECTIONS
+from supplecast.geometry import DIRECTIONS, Floats
 from supplecast.kernel.parting import Side
 from supplecast.molding.gauges.told import plural
-from supplecast.molding.judge import Pulled, skin_of
+from supplecast.molding.judge import UPRIGHT, Pulled, skin_of
 from supplecast.molding.undercut import Undercut
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
 
 _NAMED = 3
+_DOUBTFUL = 0.5  # mm² seen along the pull: smaller loops come of slivers
 
 
 class PartingLine(Step):
@@ -77,7 +78,7 @@ class PartingLine(Step):
         sides = at.kernel("pull", kernel.parting.sides, body.solid, judged.drafts, given=fixed, wanted=border)
         loops = at.kernel("core", kernel.parting.loops, body.solid, sides.of, pull)
         at.lines(kernel.parting.drawn(body.solid, loops))
-        self._tell(at, body, sides, loops, undercuts)
+        self._tell(at, body, sides, loops, undercuts, judged.drafts)
         at.replace(entry, self._marked(body, sides.of, undercuts), pull=pull)
 
     def _given(self, at: Builder) -> dict[int, Side]:
@@ -101,6 +102,7 @@ class PartingLine(Step):
         sides: kernel.parting.Sides,
         loops: list[kernel.parting.Loop],
         undercuts: list[Undercut],
+        drafts: Floats,
     ) -> None:
         outer, inner = loops[0], loops[1:]
         heights = kernel.parting.heights(body.solid, outer, DIRECTIONS[self.pull])
@@ -118,6 +120,18 @@ class PartingLine(Step):
                 f"{plural(count, 'face')} {stand} upright and could be formed by either half; now by the "
                 f"{' and the '.join(where)}. Pick them under core side or cavity side to choose.",
             )
+        else:
+            upright = sum(abs(low) <= UPRIGHT and abs(high) <= UPRIGHT for low, high in drafts.tolist())
+            if upright:
+                stand = "stands" if upright == 1 else "stand"
+                words = f"{plural(upright, 'face')} {stand} along the pull without draft"
+                at.caution("pull", f"{words}: the tool scrapes there as it opens. Draft them on the part.")
+        for loop in inner:
+            size = kernel.parting.seen_area(body.solid, loop, DIRECTIONS[self.pull])
+            if size < _DOUBTFUL:
+                x, y, z = kernel.parting.Sampled(body.solid, loop).points.mean(axis=0)
+                words = f"A loop of {size:.2f} mm² at ({x:.1f}, {y:.1f}, {z:.1f}) is doubtful"
+                at.caution("core", f"{words}: give a face there to the other half, or simplify the part.")
         for one in undercuts[:_NAMED]:
             place = ", ".join(at.in_unit(round(c, 2)) for c in one.place)
             if one.closed:
