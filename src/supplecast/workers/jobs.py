@@ -483,14 +483,15 @@ def export(task: Task) -> dict[str, Any]:
 def picture(task: Task) -> dict[str, Any]:
     """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
     document, built = built_of(task)
-    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "feed")] or list(built.state.bodies.values())
+    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "molded", "feed")]
+    entries = entries or list(built.state.bodies.values())
     if not entries:
         return {"blob": None}
     name = str(task.options["name"])
     target = Path(task.blobs) / name
     if not target.exists():
         lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
-        shares = {"core": 1.0, "shot": 0.45}
+        shares = {"core": 1.0, "core insert": 1.0, "ejector": 1.0, "shot": 0.45}
         parts = []
         for entry in entries:
             fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
