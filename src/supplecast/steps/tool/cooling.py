@@ -13,11 +13,11 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.errors import MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel.history import Made
 from supplecast.molding import opening
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.steel import bored
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS = 0.5, 7
@@ -90,14 +90,7 @@ class Cooling(Step):
                     "clear",
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
                 )
-            for entry in steel:
-                at.target(entry.id)
-                try:
-                    (cut,) = at.kernel("diameter", kernel.boolean.cut, entry.body.solid, [bore.solid for bore in bores])
-                except MissedError:
-                    continue
-                named = [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)]
-                at.replace(entry, at.named(cut, entry.body, *named))
+            bored(at, "diameter", steel, [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
         at.note(f"Bores: {'; '.join(told)} {at.scope.unit}.")
 
     def _bores(

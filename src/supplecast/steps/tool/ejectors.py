@@ -15,9 +15,9 @@ from supplecast.geometry import Frame, Point2, along, dot, times
 from supplecast.kernel.history import Made
 from supplecast.molding import sticking
 from supplecast.molding.judge import skin_of
-from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.places import Place, places
+from supplecast.steps.tool.steel import bored
 
 _PLATE = 12.0  # mm thick
 _RIM = 8.0  # mm of plate round the outermost pins
@@ -119,20 +119,11 @@ class Ejectors(Step):
             tools.append(kernel.solid.cylinder(along(foot, up, -0.2), up, radius + gap, guide + 0.2))
             tools.append(kernel.solid.cylinder(along(foot, up, guide), up, radius + gap + relief, back - height - guide + 1.0))
             pins.append(kernel.solid.cylinder(foot, up, radius, back - height + 0.5))
-        for entry in place.core:
-            at.target(entry.id)
-            current = self._latest(at, entry)
-            (cut,) = at.kernel("diameter", kernel.boolean.cut, current.solid, [tool.solid for tool in tools])
-            named = [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)]
-            at.replace(entry, at.named(cut, current, *named))
+        bored(at, "diameter", place.core, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
         return pins
 
     def _corners(self, entry: Entry) -> list[tuple[float, float, float]]:
         return [(float(x), float(y), float(z)) for x, y, z in kernel.measure.corners(entry.body.solid)]
-
-    def _latest(self, at: Builder, entry: Entry) -> Body:
-        """A body as this step has left it so far: a plate is bored for one place after another."""
-        return at.written(entry).body
 
     def _stand(self, at: Builder, pair: Pair, plane: Frame, found: list[Place], pins: list[Made], radius: float) -> None:
         """One body of all pins and the plate behind the core side that they stand on."""

@@ -11,13 +11,13 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.errors import KernelError, MissedError
 from supplecast.geometry import Frame, Point2, along, gap, times
 from supplecast.kernel.history import Made
 from supplecast.kernel.runner import GateSize, Size
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.steel import BOTH_SIDES, bored
 from supplecast.tooling import runners
 
 _UNDER = 0.3  # mm behind the parting plane: where the wall is looked for that a gate breaks into
@@ -91,7 +91,7 @@ class Runners(Step):
         named = [at.named(one).labelled(str(number)) if number else at.named(one) for number, one in enumerate(made)]
         whole = at.kernel("width", kernel.boolean.fuse, made[0].solid, [one.solid for one in made[1:]], simplify=False)
         bar = at.named(whole, *named)
-        self._cut(at, bar, [part.entry for part in parts])
+        self._cut(at, bar)
         solids = [part.entry.body.solid for part in parts]
         pieces = at.kernel("gate", kernel.boolean.cut, bar.solid, solids, pieces=None)
         if len(pieces) != 1:
@@ -204,22 +204,13 @@ class Runners(Step):
             if not shared:
                 at.fail("gate", f"The gate does not reach {part.entry.name}.", "Make its land shorter, or use an edge gate.")
 
-    def _cut(self, at: Builder, bar: Body, parts: list[Entry]) -> None:
+    def _cut(self, at: Builder, bar: Body) -> None:
         """Take the feed out of all steel it runs through. It may not cross a slide or a pin."""
         for entry in at.bodies():
             crosses = entry.role in ("slide", "ejector") and self._meets(at, entry, bar)
             if crosses:
                 at.fail("x", f"The feed runs through {entry.name}.", "Move the sprue, or that part of the tool.")
-            if entry.role not in ("cavity", "core", "cavity insert", "core insert"):
-                continue
-            at.target(entry.id)
-            try:
-                (cut,) = kernel.boolean.cut(entry.body.solid, [bar.solid])
-            except MissedError:
-                continue
-            except KernelError as fault:
-                at.fail("width", f"The feed cannot be cut from {entry.name}: {fault.message}", fault.hint)
-            at.replace(entry, at.named(cut, entry.body, bar))
+        bored(at, "width", [entry for entry in at.bodies() if entry.role in BOTH_SIDES], [bar])
 
     def _meets(self, at: Builder, entry: Entry, bar: Body) -> bool:
         return bool(at.kernel("x", kernel.boolean.common, entry.body.solid, [bar.solid]))

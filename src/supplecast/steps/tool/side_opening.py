@@ -13,7 +13,8 @@ from supplecast.geometry import Frame, Vec, vec
 from supplecast.molding import opening, undercut
 from supplecast.molding.gauges.pull import way_words
 from supplecast.molding.judge import Skin, skin_of
-from supplecast.steps.tool.marks import UNDERCUT, Parted, parted
+from supplecast.naming import Body
+from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
 
 _CLEAR = 3.0  # mm that a slide moves on once the undercut is free (common practice, no source)
@@ -57,7 +58,7 @@ class SideOpening(Step):
     def build(self, at: Builder) -> None:
         part = parted(at, self.part, "part")
         pair = both(at)
-        mark, faces = self._undercut(at, part)
+        faces = self._undercut(at, part)
         skin = skin_of(part.solid)
         way = self._way(at, part, skin, faces)
         region = kernel.slide.skin(part.solid, faces)
@@ -71,7 +72,7 @@ class SideOpening(Step):
             slide, core = lock.slide, at.named(lock.other, pair.cavity.body, pair.core.body)
         moved = at.named(slide, pair.cavity.body)
         stroke = self._stroke(at, cut.depth)
-        self._prove(at, moved, mark, way)
+        self._prove(at, moved, way)
         at.new(moved, "slide", self.name or "Slide", pull=way)
         at.replace(pair.cavity, at.named(cut.half, pair.cavity.body))
         if core is not None:
@@ -80,8 +81,8 @@ class SideOpening(Step):
         at.note(f"Leaves along {way_words(way)}; the undercut is {at.in_unit(round(cut.depth, 2))} deep, the stroke "
                 f"{at.in_unit(round(stroke, 2))} {at.scope.unit}.")  # fmt: skip
 
-    def _undercut(self, at: Builder, part: Parted) -> tuple[str, list[int]]:
-        """The mark of the undercut that is meant, and its faces."""
+    def _undercut(self, at: Builder, part: Parted) -> list[int]:
+        """The faces of the undercut that is meant."""
         entry = part.entry
         marks = list(dict.fromkeys(part.undercut.values()))
         if not marks:
@@ -99,7 +100,7 @@ class SideOpening(Step):
             if not left:
                 at.fail("faces", "Every undercut has its slide already.", "Take this step out.")
             mark = left[0]
-        return mark, [face for face, of in part.undercut.items() if of == mark]
+        return [face for face, of in part.undercut.items() if of == mark]
 
     def _way(self, at: Builder, part: Parted, skin: Skin, faces: list[int]) -> Vec:
         pull = part.pull
@@ -129,15 +130,8 @@ class SideOpening(Step):
             )
         return stroke
 
-    def _prove(self, at: Builder, slide: object, mark: str, way: Vec) -> None:
-        from supplecast.naming import Body
-
-        assert isinstance(slide, Body)
-        formed = [
-            face
-            for face, tags in enumerate(slide.tags)
-            if any(tag.endswith("cavity side") or "shut-off" in tag for tag in tags)
-        ]
+    def _prove(self, at: Builder, slide: Body, way: Vec) -> None:
+        formed = [face for face, tags in enumerate(slide.tags) if forms_part(tags)]
         wrong = opening.facing_wrong(slide.solid, formed, way)
         if wrong:
             at.fail(

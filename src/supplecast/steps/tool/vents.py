@@ -11,7 +11,6 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
 from supplecast.document.step import Step
-from supplecast.errors import MissedError
 from supplecast.geometry import Floats, Frame, Point2, dot, gap, times, vec
 from supplecast.kernel.history import Made
 from supplecast.molding.flow import flow
@@ -20,6 +19,7 @@ from supplecast.naming import Body
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
 from supplecast.steps.tool.places import Place, places
+from supplecast.steps.tool.steel import bored
 from supplecast.tooling.vents import LAND, RELIEF, vent_depth
 
 _INTO = 0.2  # mm that a vent reaches into the cavity
@@ -68,13 +68,7 @@ class Vents(Step):
                 here = place.at(found[0], spot)
                 way = place.turn @ np.array(out)
                 tools += self._vent(plane, here, (float(way[0]), float(way[1])), at.mm("width"), deep, reach)
-        for entry in steel:
-            at.target(entry.id)
-            try:
-                (cut,) = at.kernel("width", kernel.boolean.cut, entry.body.solid, [tool.solid for tool in tools])
-            except MissedError:
-                continue
-            at.replace(entry, at.named(cut, entry.body, *[at.named(t).labelled(str(k)) for k, t in enumerate(tools, 1)]))
+        bored(at, "width", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
         at.figure("vents", len(spots) * len(found))
         at.note(f"{deep:g} mm deep over {LAND:g} mm, then {RELIEF:g}, {len(spots)} on each part where it fills last.")
 
