@@ -404,6 +404,8 @@ def test_a_changed_pin_size_builds_only_what_follows(four: Built) -> None:
     built(tool(FOUR), part(WINDOW))
     again = built(tool([{**step, "count": 4} if step["id"] == "eje" else step for step in FOUR]), part(WINDOW))
     fresh = [o.step for o in again.outcomes if not o.reused]
+    more = built(tool([*FOUR, {"id": "mix", "type": "mix"}]), part(WINDOW))  # nor does a step at the end touch those before it
+    assert [o.step for o in more.outcomes if not o.reused] == ["mix"]
     assert fresh[0] == "eje" and set(fresh) <= {"eje", "ven", "coo", "sho", "opn"}
 
 

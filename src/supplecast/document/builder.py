@@ -496,9 +496,9 @@ class Builder:
 
     def ahead(self, kind: str) -> int:
         """How many steps of a type come after this one and are used."""
-        self._note_read("order", "", order_key(self.steps))
-        place = next(k for k, step in enumerate(self.steps) if step.id == self.step.id)
-        return sum(step.type == kind and not step.skip for step in self.steps[place + 1 :])
+        count = steps_ahead(self.steps, self.step.id, kind)
+        self._note_read("ahead", f"{self.step.id} {kind}", str(count))
+        return count
 
     def spend(self, tools: Sequence[Entry], keep: bool) -> None:
         """Let bodies that were used vanish, unless they are kept; the sheet says which."""
@@ -561,6 +561,12 @@ class Builder:
 def order_key(steps: Sequence[Step]) -> str:
     """Which steps there are, in which order, and which are skipped."""
     return " ".join(f"-{step.id}" if step.skip else step.id for step in steps)
+
+
+def steps_ahead(steps: Sequence[Step], step_id: str, kind: str) -> int:
+    """How many steps of a type come after a step and are used."""
+    place = next(k for k, step in enumerate(steps) if step.id == step_id)
+    return sum(step.type == kind and not step.skip for step in steps[place + 1 :])
 
 
 def value_key(scope: Scope, name: str) -> str:

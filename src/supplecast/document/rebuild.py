@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from supplecast.document.builder import Builder, Held, Outside, Read, Stuff, digest, order_key, value_key
+from supplecast.document.builder import Builder, Held, Outside, Read, Stuff, digest, order_key, steps_ahead, value_key
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Delta, Entry, Outcome, State
@@ -241,6 +241,8 @@ class Run:
             return _stuff(self.document).key
         if kind == "order":
             return order_key(self.document.steps)
+        if kind == "ahead":
+            return str(steps_ahead(self.document.steps, *name.split(" ", 1)))
         if kind == "link":
             return self.outside.linked_key(LinkPick.model_validate_json(name))
         if kind == "bodies":

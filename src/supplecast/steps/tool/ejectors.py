@@ -58,7 +58,7 @@ class Ejectors(Step):
     moved: Annotated[tuple[Moved, ...], Field(max_length=60), FieldSpec("rows")] = ()
 
     def sentence(self) -> str:
-        return "Ejectors, {count} for each part, {diameter} wide, guided over {guide} with {gap} a side{moved}{moved.add}"
+        return "Ejectors, {count} for each part, {diameter} wide, guided over {guide} with {gap} a side {moved}{moved.add}"
 
     def more(self) -> str:
         return "bores {relief} a side wider behind the guide; {clear} from bores and pins"
