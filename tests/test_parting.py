@@ -15,7 +15,7 @@ from OCP.GeomAbs import GeomAbs_Shape
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec
-from supplecast.kernel import check, facing, halves, land, measure, mesh, parting, shutoff, silhouette, solid
+from supplecast.kernel import check, edges, facing, halves, land, measure, mesh, parting, shutoff, silhouette, solid
 from supplecast.kernel.halves import Halves
 from supplecast.kernel.parting import Loop, Sides
 from supplecast.kernel.shape import Sheet, Solid
@@ -140,6 +140,9 @@ def test_upright_faces_go_where_the_line_is_shorter() -> None:
     (low,) = parting.loops(upright, parting.sides(upright, facing.drafts(upright, UP), given=outside).of, UP)  # type: ignore[arg-type]
     assert parting.heights(upright, low, UP).max() == pytest.approx(0)
     assert parting.sides(box, facing.drafts(box, UP)).either == ()
+    bottom = [e for e in range(upright.number_of_edges) if abs(edges.middle(upright, e)[2]) < 1e-9]
+    (wanted,) = parting.loops(upright, parting.sides(upright, facing.drafts(upright, UP), wanted=bottom).of, UP)
+    assert sorted(edge for edge, _ in wanted.edges) == sorted(bottom)
 
 
 # --- what is refused ------------------------------------------------------------------------------------------------

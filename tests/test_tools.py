@@ -102,6 +102,22 @@ def test_a_slide_leaves_without_touching_the_part(slid: Built) -> None:
     assert sum(map(measure.volume, bodies)) == pytest.approx(whole, rel=1e-6)
 
 
+def test_a_slide_frees_a_round_hole_from_the_side() -> None:
+    """The hole turns over along its sides: both its halves, seen from neither side, leave with one slide."""
+    draw = [{"kind": "circle", "diameter": "8", "x": "10", "y": "-14"}]
+    made = built(
+        tool([*SLIDE, {"id": "opn", "type": "opening check"}]), part([*WINDOW[:-2], {**WINDOW[-2], "draw": draw}, WINDOW[-1]])
+    )
+    assert made.ok, [(o.step, o.message) for o in made.outcomes if o.status != "ok"]
+    (slide,), (linked,) = of_role(made, "slide"), of_role(made, "linked")
+    round_ = [f for f in range(slide.body.solid.face_count) if measure.surface_word(slide.body.solid, f) == "round"]
+    assert len(round_) == 2
+    meshes = opening.Meshed(linked.body.solid)
+    for by in (0.5, 8.0):
+        moved = move.moved(slide.body.solid, move.shift((0.0, -by, 0.0))).solid
+        assert opening.shared(opening.Meshed(moved), meshes) < 0.1
+
+
 def test_undercuts_are_refused_or_left_and_told() -> None:
     refused = built(tool([*HALVES[:5], {"id": "hlv", "type": "halves"}]), part(WINDOW)).outcomes[-1]
     assert refused.status == "failed" and refused.field == "undercuts" and len(refused.culprits) == 4

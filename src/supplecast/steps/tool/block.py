@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, LengthFromZero, Profile, SketchPick
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Vec, dot
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
 
 
 class Block(Step):
@@ -47,6 +51,12 @@ class Block(Step):
             return "Block {sized} {outline} round {part}, {below} below, {above} above, opening {pull}"
         single = "".join(f", {side} {{{side}}}" for side in _SIDES if getattr(self, side) is not None)
         return f"Block {{sized}} round {{part}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
+
+    @classmethod
+    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """It opens as the parting line above it does."""
+        line = next((step for step in reversed(document.steps) if step.type == "parting line"), None)
+        return {"pull": line.held("pull")} if line is not None else {}
 
     def build(self, at: Builder) -> None:
         entry = at.body(self.part, "part", roles=("linked", "part"))
