@@ -119,13 +119,16 @@ def _level(run: Sampled, heights: Floats) -> float:
     """The height at which most of the loop lies, if that is much of it; else a little under all of it."""
     sizes = [float(np.linalg.norm(np.diff(row, axis=0), axis=1).sum()) for row in run.rows]
     at: dict[float, float] = {}
+    exact: dict[float, float] = {}  # a plane that lies off the loop by as little as its rounding would be unsound
     for start, size, row in zip(run.starts, sizes, run.rows, strict=True):
         own = np.append(heights[start : start + len(row) - 1], heights[(start + len(row) - 1) % len(heights)])
         if float(own.max() - own.min()) < _LEVEL:
-            at[round(float(own[0]), 6)] = at.get(round(float(own[0]), 6), 0.0) + size
+            height = round(float(own[0]), 6)
+            at[height] = at.get(height, 0.0) + size
+            exact.setdefault(height, float(own[0]))
     best = max(at, key=lambda height: at[height], default=None)
     if best is not None and at[best] > _COMMON * sum(sizes):
-        return best
+        return exact[best]
     return float(heights.min()) - _UNDER
 
 

@@ -10,14 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere
+from OCP.gp import gp_Ax2
 
 from supplecast.curves import Line2, Region
-from supplecast.geometry import Frame, Point2, Vec, along, cross, gap, times, unit
+from supplecast.geometry import Frame, Point2, Vec, along, cross, gap, times, turned, unit
 from supplecast.kernel import boolean, loft, solid
 from supplecast.kernel.history import Made, Origin, told_by
-from supplecast.kernel.profile import point
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.profile import direction, point
+from supplecast.kernel.shape import Solid, one
 
 Section = Literal["full round", "trapezoid"]
 GateKind = Literal["edge", "fan", "submarine"]
@@ -25,6 +26,8 @@ _LEAN = math.radians(10)  # of the sides of a trapezoid
 _REACH = 0.5  # mm that a gate reaches into the cavity
 _SINK = 45.0  # degrees at which a submarine gate dives
 _TINY = 1e-6
+_SEAM = math.radians(37)
+_SKEW = (0.31, 0.53, 0.79)  # the poles and the seam of a ball lie aside of whatever meets it
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,7 @@ def _run(frame: Frame, a: Point2, b: Point2, size: Size) -> Made:
     start, way = frame.point(a), unit(gap(frame.point(b), frame.point(a)))
     length = math.dist(a, b)
     if size.section == "full round":
-        return _role(solid.cylinder(start, way, size.width / 2, length), "runner")
+        return _rod(start, way, frame.normal, size.width / 2, length)
     begin = _across(frame, along(start, way, -size.width / 2), way)
     return _role(solid.extrude(_trapezoid(size), begin, length + size.width), "runner")
 
@@ -89,8 +92,17 @@ def _trapezoid(size: Size) -> Region:
     return Region(tuple(Line2(f"t{k}", corners[k], corners[(k + 1) % 4]) for k in range(4)))
 
 
+def _rod(start: Vec, way: Vec, up: Vec, radius: float, length: float) -> Made:
+    """A cylinder whose seam lies aside of the parting plane, in which the gates' tops and the other rods' seams would meet it."""
+    aside = turned(cross(up, way), way, _SEAM)
+    axes = gp_Ax2(point(start), direction(way), direction(aside))
+    rod = one(BRepPrimAPI_MakeCylinder(axes, radius, length).Shape(), "the runner")
+    return Made(rod, ((Origin("runner"),),) * rod.face_count)
+
+
 def _ball(centre: Vec, radius: float) -> Made:
-    ball = Solid(BRepPrimAPI_MakeSphere(point(centre), radius).Shape())
+    axes = gp_Ax2(point(centre), direction(unit(_SKEW)))
+    ball = Solid(BRepPrimAPI_MakeSphere(axes, radius).Shape())
     return Made(ball, ((Origin("runner"),),) * ball.face_count)
 
 
