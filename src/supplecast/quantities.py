@@ -391,3 +391,16 @@ def show(value: float, digits: int = 3) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
+
+
+def plural(count: int, one: str, many: str = "") -> str:
+    """A count with its word."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def way_words(way: tuple[float, float, float]) -> str:
+    """A direction in words: an axis of the document where it is one."""
+    for axis, name in enumerate("xyz"):
+        if abs(way[axis]) > 1 - 1e-6:
+            return f"{'+' if way[axis] > 0 else '−'}{name}"
+    return f"({', '.join(brief(c, 2) for c in way)})"

@@ -93,7 +93,7 @@ def _trapezoid(size: Size) -> Region:
 
 
 def _rod(start: Vec, way: Vec, up: Vec, radius: float, length: float) -> Made:
-    """A cylinder whose seam lies aside of the parting plane, in which the gates' tops and the other rods' seams would meet it."""
+    """A cylinder whose seam lies aside of the parting plane, in which the gates' tops and other seams would meet it."""
     aside = turned(cross(up, way), way, _SEAM)
     axes = gp_Ax2(point(start), direction(way), direction(aside))
     rod = one(BRepPrimAPI_MakeCylinder(axes, radius, length).Shape(), "the runner")

@@ -10,8 +10,8 @@ import numpy as np
 from supplecast import kernel
 from supplecast.geometry import Vec, vec
 from supplecast.molding import estimates
-from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, Offender, offender, plural
-from supplecast.quantities import brief
+from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, Offender, offender
+from supplecast.quantities import brief, plural, way_words
 
 _ROUNDING = 5e-3  # degrees: the map is painted by normals that are off by as much
 
@@ -106,11 +106,3 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     state = "fault" if stuck else "doubt" if found else "good"
     return Gauge("undercut", "Undercut", value, unit, state, verdict, None, "undercut", bands,
                  tuple(offenders[:MOST_OFFENDERS]), figures)  # fmt: skip
-
-
-def way_words(way: Vec) -> str:
-    """A direction in words: an axis of the document where it is one."""
-    for axis, name in enumerate("xyz"):
-        if abs(way[axis]) > 1 - 1e-6:
-            return f"{'+' if way[axis] > 0 else '−'}{name}"
-    return f"({', '.join(brief(c, 2) for c in way)})"

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, largest, offender, plural
+from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, largest, offender
 from supplecast.molding.wall import THICK, THIN
-from supplecast.quantities import brief
+from supplecast.quantities import brief, plural
 
 _DEEP = 1.35  # walls: from there on a mass sinks deeply (common practice, no source)
 _THINNEST = 0.4  # of the usual wall, where no resin says: ribs and lips are about half of it

@@ -111,8 +111,3 @@ def offender(words: str, place: Vec, body: Judged, faces: tuple[int, ...]) -> Of
 def largest(bodies: Sequence[Judged]) -> Judged:
     """The body that speaks for the part."""
     return max(bodies, key=lambda body: body.volume)
-
-
-def plural(count: int, one: str, many: str = "") -> str:
-    """A count with its word."""
-    return f"{count} {one if count == 1 else many or one + 's'}"

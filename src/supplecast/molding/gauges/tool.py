@@ -11,10 +11,10 @@ from supplecast import kernel
 from supplecast.geometry import Vec, times
 from supplecast.kernel.shape import Solid
 from supplecast.molding import estimates, opening
-from supplecast.molding.gauges.told import Bar, Figure, Gauge, Offender, plural
+from supplecast.molding.gauges.told import Bar, Figure, Gauge, Offender
 from supplecast.molding.judge import UPRIGHT, Skin
 from supplecast.molding.mass import grams
-from supplecast.quantities import brief
+from supplecast.quantities import brief, plural
 from supplecast.tooling.resins import PRICE_SOURCE, SOURCE, Resin
 
 _SAFETY = 1.10

@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec
-from supplecast.kernel.history import Made
-from supplecast.molding import opening
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS = 0.5, 7
@@ -153,7 +154,7 @@ class Cooling(Step):
         rays = np.array([start(float(place), float(height)) for place in places for height in heights])
         hit = np.zeros(len(rays), dtype=bool)
         for entry in others:
-            hit |= opening.meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
+            hit |= molding.opening.meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
         blocked = hit.reshape(len(places), -1).any(axis=1)
         wide = math.ceil(round_ / _CELL)
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length, LengthFromZero, Row
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, dot, times
-from supplecast.kernel.history import Made
-from supplecast.molding import sticking
-from supplecast.molding.judge import skin_of
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.places import Place, places
 from supplecast.steps.tool.steel import bored
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made
 
 _PLATE = 12.0  # mm thick
 _RIM = 8.0  # mm of plate round the outermost pins
@@ -86,9 +86,9 @@ class Ejectors(Step):
             )
 
     def _spots(self, at: Builder, first: Place, pair: Pair, plane: Frame, radius: float) -> list[Point2]:
-        skin = skin_of(first.part.body.solid).places
+        skin = molding.judge.skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
-        proposed = at.kernel("count", sticking.proposed, skin, pair.pull, radius, self.count, top)
+        proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, radius, self.count, top)
         flat = Frame.lying((0.0, 0.0, 0.0), pair.pull)
         spots = [plane.flat(flat.point(spot)) for spot in proposed]
         if not spots:

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import times
-from supplecast.molding import opening
-from supplecast.molding.gauges.told import plural
 from supplecast.naming import Body
+from supplecast.quantities import plural
 from supplecast.steps.tool.marks import Parted, parted
 
 _IDENTITY = 1e-9
@@ -96,18 +95,18 @@ class Halves(Step):
             ("cavity", made.cavity, cavity, times(part.pull, -1.0)),
         ):
             formed = [face for face, row in enumerate(sewn.origins) if row[0].sources[0][0] != 1]
-            wrong = opening.facing_wrong(half.solid, formed, way)
+            wrong = molding.opening.facing_wrong(half.solid, formed, way)
             left = [f for f in wrong if not any(tag in part.undercut.values() for tag in half.tags[f])]
             if left:
                 at.fail(
                     "undercuts",
-                    f"{plural(len(left), 'face')} of the {what} half look against its opening.",
+                    f"{plural(len(left), 'face')} of the {what} half look against its molding.opening.",
                     "Look at the parting line there: the part is undercut.",
                     lit=(part.entry, self._sources(sewn, left)),
                 )
-        core_mesh, cavity_mesh, part_mesh = (opening.meshed(s) for s in (core.solid, cavity.solid, part.solid))
+        core_mesh, cavity_mesh, part_mesh = (molding.opening.meshed(s) for s in (core.solid, cavity.solid, part.solid))
         pairs = (core_mesh, cavity_mesh), (core_mesh, part_mesh), (cavity_mesh, part_mesh)
-        worst = max(opening.shared(a, b) for a, b in pairs)
+        worst = max(molding.opening.shared(a, b) for a, b in pairs)
         if worst > max(_SHARED * whole, 1.0):
             at.fail("block", f"The halves share {worst:.1f} mm³ of space.", "Look at the parting line: it crosses itself.")
         at.figure("identity", misfit)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
@@ -14,12 +14,13 @@ from supplecast.document.fields import FieldSpec, LengthFromZero
 from supplecast.document.state import Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import Axis, Frame, Vec, along, cross, dot, times, unit
-from supplecast.kernel.history import Made, Origin
-from supplecast.kernel.measure import Box
-from supplecast.kernel.move import Motion
-from supplecast.molding.gauges.told import plural
 from supplecast.naming import Body
+from supplecast.quantities import plural
 from supplecast.steps.tool.pair import PLANES
+
+if TYPE_CHECKING:
+    from supplecast.kernel.measure import Box
+    from supplecast.kernel.move import Motion
 
 _FOLLOWS: dict[Role, Role] = {
     "cavity": "cavity insert",
@@ -123,7 +124,7 @@ class Inserts(Step):
             high = tuple(max(b.high[a] for b in boxes) for a in range(3))
             faces = [f for f, tags in enumerate(core.body.tags) if any(tag.endswith(PLANES) for tag in tags)]
             level = dot(kernel.measure.flat_frame(core.body.solid, faces[0]).origin, pull)
-            found.append(_Set(tuple(held), Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
+            found.append(_Set(tuple(held), kernel.measure.Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
         return found, pull
 
     def _belongs(self, entry: Entry, core: Entry, bodies: list[Entry]) -> bool:
@@ -183,7 +184,8 @@ class Inserts(Step):
             sides = ["left", "right", "front", "back", "bottom", "top"]
             faced = sides[2 * axis + (0 if ahead else 1)]
             names = {side: f"{role}.plane" if side == faced else f"{role} {side}" for side in sides}
-            plate = Made(plate.solid, tuple(tuple(Origin(names[str(o.role)]) for o in row) for row in plate.origins))
+            rows = tuple(tuple(kernel.history.Origin(names[str(o.role)]) for o in row) for row in plate.origins)
+            plate = kernel.history.Made(plate.solid, rows)
             pockets = [self._pocket(at, box, axis, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
             ways = [self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"]
             tools = [*pockets, *ways]

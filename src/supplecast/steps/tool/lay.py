@@ -6,14 +6,12 @@ import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisField, AxisPick, BodyPick, Faces
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Axis, Vec, cross, dot, times, unit
-from supplecast.molding.judge import skin_of
-from supplecast.molding.undercut import suggested_pull
 from supplecast.quantities import show
 
 if TYPE_CHECKING:
@@ -85,7 +83,7 @@ class Lay(Step):
             return at.kernel("face", kernel.measure.flat_frame, entry.body.solid, face).normal
         if self.by == "an edge or axis":
             return at.axis("axis").way
-        found = suggested_pull(skin_of(entry.body.solid).places)
+        found = molding.undercut.suggested_pull(molding.judge.skin_of(entry.body.solid).places)
         way, hidden = found[0]
         at.note(
             f"Along its own {'xyz'[max(range(3), key=lambda k: abs(way[k]))]} {hidden:.1%} of its skin would be hidden, "

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
 from supplecast.geometry import Vec
-from supplecast.kernel.parting import Loop, Side
+
+if TYPE_CHECKING:
+    from supplecast.kernel.parting import Loop, Side
 
 CORE, CAVITY, UNDERCUT = "core side", "cavity side", "undercut"
 _SURFACES = (".land{", ".slope{", ".shut-off{")

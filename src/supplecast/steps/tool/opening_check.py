@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from supplecast import molding
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, times
-from supplecast.molding import opening
-from supplecast.molding.gauges.told import plural
+from supplecast.quantities import plural
 from supplecast.steps.tool.marks import forms_part
 
 _PARTS: tuple[Role, ...] = ("molded", "linked", "part")
@@ -55,7 +55,7 @@ class OpeningCheck(Step):
         moves = [_Move("core side", core, pull, (*cavity, *slides, *parts))]
         moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in slides]
         moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
-        meshes = {e.id: opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
+        meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
         for move in moves:
             self._clear(at, move, meshes)
         shared = self._shared(at, (*core, *cavity, *slides), parts, meshes)
@@ -65,10 +65,10 @@ class OpeningCheck(Step):
         )
         at.figure("opens", 1.0)
 
-    def _clear(self, at: Builder, move: _Move, meshes: dict[str, opening.Meshed]) -> None:
+    def _clear(self, at: Builder, move: _Move, meshes: dict[str, molding.opening.Meshed]) -> None:
         for entry in move.moving:
             formed = [face for face, tags in enumerate(entry.body.tags) if forms_part(tags)]
-            wrong = opening.facing_wrong(entry.body.solid, formed, move.way)
+            wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.way)
             if wrong:
                 at.fail(
                     "check",
@@ -77,7 +77,7 @@ class OpeningCheck(Step):
                     "Free the undercut with a side opening, or change the part.",
                     lit=(entry, wrong),
                 )
-            trap = opening.trapped(meshes[entry.id], move.way, [meshes[other.id] for other in move.staying])
+            trap = molding.opening.trapped(meshes[entry.id], move.way, [meshes[other.id] for other in move.staying])
             if trap.faces:
                 at.fail(
                     "check",
@@ -87,16 +87,16 @@ class OpeningCheck(Step):
                 )
 
     def _shared(
-        self, at: Builder, steel: tuple[Entry, ...], parts: tuple[Entry, ...], meshes: dict[str, opening.Meshed]
+        self, at: Builder, steel: tuple[Entry, ...], parts: tuple[Entry, ...], meshes: dict[str, molding.opening.Meshed]
     ) -> float:
         """The most that any two bodies have in common: they must not overlap at rest."""
         worst = 0.0
         for number, first in enumerate(steel):
             for second in (*steel[number + 1 :], *parts):
-                if not opening.near(meshes[first.id], meshes[second.id]):
+                if not molding.opening.near(meshes[first.id], meshes[second.id]):
                     continue
-                found = opening.shared(meshes[first.id], meshes[second.id])
-                if found > opening.allowed(meshes[first.id], meshes[second.id]):
+                found = molding.opening.shared(meshes[first.id], meshes[second.id])
+                if found > molding.opening.allowed(meshes[first.id], meshes[second.id]):
                     at.fail(
                         "check", f"{first.name} and {second.name} share {found:.1f} mm³.", "Look at the step that made them."
                     )

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, Faces
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Floats
-from supplecast.kernel.parting import Side
-from supplecast.molding.gauges.told import plural
-from supplecast.molding.judge import UPRIGHT, Pulled, skin_of
-from supplecast.molding.undercut import Undercut
 from supplecast.naming import Body
+from supplecast.quantities import plural
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
+
+if TYPE_CHECKING:
+    from supplecast.kernel.parting import Side
+    from supplecast.molding.judge import Pulled
+    from supplecast.molding.undercut import Undercut
 
 _NAMED = 3
 _DOUBTFUL = 0.5  # mm² seen along the pull: smaller loops come of slivers
@@ -71,7 +73,7 @@ class PartingLine(Step):
             for source in row[0].sources
             if isinstance(source, kernel.history.FaceOf) and source.face in given
         }
-        judged = Pulled(skin_of(body.solid), pull)
+        judged = molding.judge.Pulled(molding.judge.skin_of(body.solid), pull)
         undercuts = self._undercuts(judged, fixed)
         fixed |= {face: "cavity" for one in undercuts for face in one.faces}
         border = [e for e in range(body.solid.number_of_edges) if any(kernel.edges.passes(body.solid, e, m) for m in marks)]
@@ -121,7 +123,9 @@ class PartingLine(Step):
                 f"{' and the '.join(where)}. Pick them under core side or cavity side to choose.",
             )
         else:
-            upright = sum(abs(low) <= UPRIGHT and abs(high) <= UPRIGHT for low, high in drafts.tolist())
+            upright = sum(
+                abs(low) <= kernel.parting.UPRIGHT and abs(high) <= kernel.parting.UPRIGHT for low, high in drafts.tolist()
+            )
             if upright:
                 stand = "stands" if upright == 1 else "stand"
                 words = f"{plural(upright, 'face')} {stand} along the pull without draft"

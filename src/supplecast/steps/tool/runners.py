@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
@@ -12,13 +12,15 @@ from supplecast.document.fields import AnyLength, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, gap, times
-from supplecast.kernel.history import Made
-from supplecast.kernel.runner import GateSize, Size
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import BOTH_SIDES, bored
 from supplecast.tooling import runners
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made
+    from supplecast.kernel.runner import GateSize, Size
 
 _UNDER = 0.3  # mm behind the parting plane: where the wall is looked for that a gate breaks into
 _WELL = 1.2  # widths that a run goes on where it turns off, for the cold slug (common practice, from memory)
@@ -80,7 +82,7 @@ class Runners(Step):
         gate = self._gate_size(at, wall)
         ends = [_back(part.wall_at, part.inwards, gate.land) for part in parts]
         net = runners.net(sprue, ends, approach)
-        size = Size(self._width(at, parts, net), self.section)
+        size = kernel.runner.Size(self._width(at, parts, net), self.section)
         runs = [*net.runs, *self._wells(net, size.width)]
         if not net.runs:
             at.fail("x", "The sprue stands where the gate is: there is nothing to run.", "Move the sprue, or use a feed.")
@@ -152,11 +154,11 @@ class Runners(Step):
         land = at.mm("land")
         if self.gate == "submarine":
             width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else runners.SUB_GATE * wall
-            return GateSize("submarine", width, width, max(land, 3.0))
+            return kernel.runner.GateSize("submarine", width, width, max(land, 3.0))
         depth = at.length("gate_depth", self.gate_depth, "positive") if self.gate_depth else round(runners.GATE_DEPTH * wall, 2)
         usual = runners.GATE_WIDTH * depth * (3.0 if self.gate == "fan" else 1.0)
         width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else round(usual, 1)
-        return GateSize(self.gate, width, depth, land)
+        return kernel.runner.GateSize(self.gate, width, depth, land)
 
     def _width(self, at: Builder, parts: list[_Gated], net: runners.Net) -> float:
         if self.width:

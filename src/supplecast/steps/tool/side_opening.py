@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, LengthFromZero
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Vec, vec
-from supplecast.molding import opening, undercut
-from supplecast.molding.gauges.pull import way_words
-from supplecast.molding.judge import Skin, skin_of
 from supplecast.naming import Body
+from supplecast.quantities import way_words
 from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
+
+if TYPE_CHECKING:
+    from supplecast.molding.judge import Skin
 
 _CLEAR = 3.0  # mm that a slide moves on once the undercut is free (common practice, no source)
 
@@ -59,7 +60,7 @@ class SideOpening(Step):
         part = parted(at, self.part, "part")
         pair = both(at)
         faces = self._undercut(at, part)
-        skin = skin_of(part.solid)
+        skin = molding.judge.skin_of(part.solid)
         way = self._way(at, part, skin, faces)
         region = kernel.slide.skin(part.solid, faces)
         lean = at.radians("lean", 0.0, 30.0)
@@ -108,10 +109,10 @@ class SideOpening(Step):
             level = Frame.lying((0.0, 0.0, 0.0), pull)
             turn = at.radians("angle", -360.0, 360.0)
             way = vec([math.cos(turn) * x + math.sin(turn) * y for x, y in zip(level.x, level.y, strict=True)])
-            best, share = undercut.freed(skin.places, faces, pull, [way])
+            best, share = molding.undercut.freed(skin.places, faces, pull, [way])
         else:
-            best, share = undercut.freed(skin.places, faces, pull)
-        if share < undercut.WHOLE:
+            best, share = molding.undercut.freed(skin.places, faces, pull)
+        if share < molding.undercut.WHOLE:
             at.fail(
                 "way" if self.way != "at an angle" else "angle",
                 f"Only {share:.0%} of the undercut comes free along {way_words(best)}: the rest would be torn.",
@@ -132,7 +133,7 @@ class SideOpening(Step):
 
     def _prove(self, at: Builder, slide: Body, way: Vec) -> None:
         formed = [face for face, tags in enumerate(slide.tags) if forms_part(tags)]
-        wrong = opening.facing_wrong(slide.solid, formed, way)
+        wrong = molding.opening.facing_wrong(slide.solid, formed, way)
         if wrong:
             at.fail(
                 "way", f"{len(wrong)} faces of the slide look against its way out.", "Turn the direction, or use less margin."

@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
 from supplecast.document.step import Step
 from supplecast.geometry import Floats, Frame, Point2, dot, gap, times, vec
-from supplecast.kernel.history import Made
-from supplecast.molding.flow import flow
-from supplecast.molding.judge import skin_of
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
 from supplecast.steps.tool.places import Place, places
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.vents import LAND, RELIEF, vent_depth
+
+if TYPE_CHECKING:
+    from supplecast.kernel.history import Made
 
 _INTO = 0.2  # mm that a vent reaches into the cavity
 
@@ -81,10 +81,10 @@ class Vents(Step):
         level = np.abs(heights) < 1e-3
         if not level.any():
             at.fail("count", "The parting line nowhere lies in the parting plane.", "Leave the vents to the halves' own plane.")
-        walls = skin_of(part.solid).walls
+        walls = molding.judge.skin_of(part.solid).walls
         inner = walls.skin.middles[~walls.rim]  # a gate on the rim itself has no wall of its own
         gate = inner[np.linalg.norm(inner - self._gate(part.solid, feeds), axis=1).argmin()]
-        way = flow(walls, vec(gate))
+        way = molding.flow.flow(walls, vec(gate))
         near = np.array([np.linalg.norm(walls.skin.middles - p, axis=1).argmin() for p in points])
         late = np.where(level & np.isfinite(way.lengths[near]), way.lengths[near], -1.0)
         flat = kernel.parting.flat(points, plane)
