@@ -175,6 +175,27 @@ def test_four_places_fit_their_plates(four: Built) -> None:
     assert all(check.faults(e.body.solid) == [] for e in (*cavities, *cores, *of_role(four, "cavity", "core", "feed")))
 
 
+def test_a_round_and_deep_part_at_two_places() -> None:
+    """Most of the core reaches through the parting plane, and the part has one corner only, on its seam."""
+    cup: STEPS = [
+        {"id": "o", "type": "sketch", "draw": [{"kind": "circle", "diameter": "40", "x": "0", "y": "0"}]},
+        {"id": "ext", "type": "extrude", "profile": {"sketch": "o"}, "distance": "60", "direction": "down", "draft": "2 deg"},
+        {"id": "shl", "type": "shell", "wall": "2", "open": [{"face": "ext.start"}]},
+    ]
+    steps = [{"id": "ins", "type": "inserts", "columns": 1, "rows": 2}, {"id": "eje", "type": "ejectors", "count": 4}]
+    made = built(tool([*HALVES, *steps]), part(cup))
+    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
+    steel = [opening.Meshed(e.body.solid) for e in of_role(made, "core", "cavity", "core insert", "cavity insert")]
+    for number, first in enumerate(steel):
+        for second in steel[number + 1 :]:
+            assert opening.shared(first, second) < opening.allowed(first, second)
+    (pins,) = of_role(made, "ejector")
+    first, second = (opening.Meshed(e.body.solid) for e in of_role(made, "molded"))
+    assert opening.shared(opening.Meshed(pins.body.solid), first) < opening.allowed(first, second)
+    touching = [measure.between(pins.body.solid, e.body.solid) for e in of_role(made, "molded")]
+    assert touching == pytest.approx([0, 0], abs=1e-6)
+
+
 def test_rows_are_turned_or_mirrored_and_families_share_a_mold() -> None:
     turned, mirrored = (
         built(tool([*SLIDE, {"id": "ins", "type": "inserts", "columns": 1, "rows": 2, "second": second}]), part(WINDOW))

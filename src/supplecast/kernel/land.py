@@ -67,6 +67,12 @@ def surface(part: Solid, loop: Loop, block: Solid, pull: Vec, width: float, slop
         own = [part.nth_edge(edge) for edge, _ in loop.edges]
         pieces = [_plane(block, pull, level, own, parting.flat(run.points, plan), plan)]
         return Surface(_checked(pieces, pull), level, 0.0, math.pi / 2)
+    if not shapely.Polygon(parting.flat(run.points, plan)).is_valid:
+        raise KernelError(
+            "Seen along the pull, the parting line crosses itself.",
+            "Draft the walls where it does, or part the part along other edges.",
+            edges=tuple(edge for edge, _ in loop.edges),
+        )
     shape = _Shape(part, block, pull, run, plan, heights, level, max(_LEAST_SLOPE, _tallest(heights, level) * math.tan(slope)))
     made = _with_land(shape, width)
     if made is None:

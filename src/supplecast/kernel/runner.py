@@ -58,7 +58,7 @@ def net(runs: Sequence[Run], frame: Frame, size: Size) -> Made:
     """Straight runs as one solid, in the role `runner`; their ends are round, or square for trapezoids."""
     parts = [_run(frame, a, b, size) for a, b in runs]
     if size.section == "full round":
-        ends = {(round(p[0], 6), round(p[1], 6)) for run in runs for p in run}
+        ends = {(round(p[0], 3), round(p[1], 3)) for run in runs for p in run}
         parts += [_ball(frame.point(p), size.width / 2) for p in sorted(ends)]
     whole = boolean.fuse(parts[0].solid, [made.solid for made in parts[1:]], simplify=False) if len(parts) > 1 else None
     return told_by(whole, [made.origins for made in parts]) if whole else parts[0]

@@ -78,8 +78,8 @@ def proposed(skin: Sampled, pull: Vec, radius: float, count: int, below: float) 
     cells = cells[:: max(len(cells) // _CANDIDATES, 1)]
     places = np.array([seen.place(int(r), int(c)) for r, c in cells])
     pulls, weights = _pulls(skin, seen.plane, pull)
-    groups = _groups(seen, fits, places)
-    return _chosen(places, groups, pulls, weights, count, 4 * radius)
+    groups = [group for group in _groups(seen, fits, places) if _stands(seen, fits, group)]
+    return _chosen(groups, pulls, weights, count, 4 * radius)
 
 
 def _pulls(skin: Sampled, plane: Frame, pull: Vec) -> tuple[Floats, Floats]:
@@ -110,7 +110,14 @@ def _groups(seen: Raster, fits: Bools, places: Floats) -> list[Floats]:
     return list(found[0])
 
 
-def _chosen(places: Floats, groups: list[Floats], pulls: Floats, weights: Floats, count: int, apart: float) -> list[Point2]:
+def _stands(seen: Raster, fits: Bools, group: Floats) -> bool:
+    """Whether every place of a group is one where a pin can stand: images may fall beside."""
+    cells = np.floor((group - np.array(seen.low)) / seen.size).astype(int)
+    inside = ((cells >= 0) & (cells < np.array(fits.shape))).all(axis=1)
+    return bool(inside.all() and fits[cells[:, 0], cells[:, 1]].all())
+
+
+def _chosen(groups: list[Floats], pulls: Floats, weights: Floats, count: int, apart: float) -> list[Point2]:
     """Greedy k-median: the group that brings the pulls nearest to a pin, as long as there is room."""
     away = np.full(len(pulls), np.inf)
     near = [np.linalg.norm(pulls[None] - group[:, None], axis=2).min(axis=0) for group in groups]

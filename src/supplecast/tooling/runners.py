@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from supplecast.geometry import Point2
 
-_SAME = 1e-6
+_SAME = 1e-3  # mm: places that differ by less lie in one line
 _BRANCH = 0.5  # of the way to the gates: where runners part that part again farther on
 GATE_DEPTH = 0.6  # of the wall: thickness of an edge gate (common practice, from memory: 0.5 to 0.8)
 GATE_WIDTH = 3.0  # of its thickness (common practice, from memory: 2 to 4)

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS = 0.5, 7
+_GRAZE = 0.5  # mm
 
 
 class Cooling(Step):
@@ -114,6 +115,7 @@ class Cooling(Step):
         ahead = (side == "core") == (pair.pull[pair.axis] > 0)
         edge = max(x.high[pair.axis] for x in boxes) if ahead else min(x.low[pair.axis] for x in boxes)
         level = edge + (depth + size / 2) * (1.0 if ahead else -1.0)
+        level = self._off_backs(at, level, ahead, side, pair, size)
         low, high = box.low[pair.axis], box.high[pair.axis]
         if not low + size < level < high - size:
             at.fail("depth", f"Bores so deep leave the {half.name.lower()}.", "Use less depth, or a thicker plate.")
@@ -134,6 +136,15 @@ class Cooling(Step):
                 "Use thinner bores, another depth, or the other direction.",
             )
         return [kernel.solid.cylinder(start(place), way, size / 2, box.size[long] + 2.0) for place in rows]
+
+    def _off_backs(self, at: Builder, level: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
+        """A level a little deeper where a bore would just graze the back of an insert, and leave no wall there."""
+        backs = [kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"]
+        for box in backs:
+            back = box.high[pair.axis] if ahead else box.low[pair.axis]
+            if abs(abs(level - back) - size / 2) < _GRAZE:
+                level += 2 * _GRAZE if ahead else -2 * _GRAZE
+        return level
 
     def _free(
         self,

@@ -186,18 +186,20 @@ class Inserts(Step):
             names = {side: f"{role}.plane" if side == faced else f"{role} {side}" for side in sides}
             rows = tuple(tuple(kernel.history.Origin(names[str(o.role)]) for o in row) for row in plate.origins)
             plate = kernel.history.Made(plate.solid, rows)
-            pockets = [self._pocket(at, box, axis, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
+            pockets = [self._pocket(at, box, axis, ahead, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
             ways = [self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"]
             tools = [*pockets, *ways]
             (cut,) = at.kernel("margin", kernel.boolean.cut, plate.solid, [tool.solid for tool in tools])
             whole = at.named(cut, at.named(plate), *tools)
             at.new(whole, "core" if role == "core" else "cavity", name, role, pull)
 
-    def _pocket(self, at: Builder, box: Box, axis: int, plane: float, fit: float, number: int) -> Body:
-        """A pocket as deep as its insert, wider by the fit; it reaches a little past the parting plane."""
+    def _pocket(self, at: Builder, box: Box, axis: int, ahead: bool, plane: float, fit: float, number: int) -> Body:
+        """A pocket as deep as its insert, wider by the fit; it reaches a little past the parting plane.
+
+        A deep core has most of itself past the plane: the plate, not the middle of the box, tells the side.
+        """
         low, high = [c - fit for c in box.low], [c + fit for c in box.high]
-        middle = (box.low[axis] + box.high[axis]) / 2
-        if middle > plane:
+        if ahead:
             low[axis], high[axis] = plane - 1.0, box.high[axis]
         else:
             low[axis], high[axis] = box.low[axis], plane + 1.0

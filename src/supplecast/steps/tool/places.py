@@ -6,19 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
 from supplecast.geometry import Floats, Frame, Point2
 
-_SAME = 1e-3
+_SAME = 5e-3  # mm
 
 
 @dataclass(frozen=True)
 class Place:
-    """A part and the bodies of the core and cavity side round it, innermost first; `middle` is the part's in the plane, and
-    `turn` takes offsets from the first part's middle to those from this one's, (2, 2).
+    """A part and the bodies of the core and cavity side round it, innermost first; `middle` is where the part's
+    centre of mass lies in the plane, and `turn` takes offsets from the first part's middle to those from this one's, (2, 2).
     """
 
     part: Entry
@@ -39,11 +40,12 @@ def places(at: Builder, plane: Frame) -> list[Place]:
     parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
     if not parts:
         at.fail("part", "There is no part yet.", "Link a part first.")
-    shapes = [_plan(part, plane) for part in parts]
+    # The corners alone would not do: a round part has a single one, on the seam, and that turns with it.
+    middles = [np.array(plane.flat(kernel.measure.mass(part.body.solid).centroid)) for part in parts]
+    offs = [_plan(part, plane) - middle for part, middle in zip(parts, middles, strict=True)]
     found = []
-    for part, shape in zip(parts, shapes, strict=True):
-        middle = (shape.max(axis=0) + shape.min(axis=0)) / 2
-        turn = _turn(shapes[0] - (shapes[0].max(axis=0) + shapes[0].min(axis=0)) / 2, shape - middle)
+    for part, middle, off in zip(parts, middles, offs, strict=True):
+        turn = _turn(offs[0], off)
         sides = []
         for role in ("core", "cavity"):
             inner = [e for e in bodies if e.role == f"{role} insert" and _holds(e, plane, middle)]
@@ -59,20 +61,14 @@ def _plan(entry: Entry, plane: Frame) -> Floats:
 
 
 def _turn(first: Floats, other: Floats) -> Floats:
-    """How the first outline is turned or mirrored to become the other one."""
-    goal = _sorted(other)
+    """How the corners of the first part are turned or mirrored to become those of the other one."""
+    goal = cKDTree(other)
     for signs in ((1, 1), (-1, -1), (-1, 1), (1, -1)):
         turn = np.diag(np.array(signs, dtype=float))
-        mine = _sorted(first @ turn.T)
-        if mine.shape == goal.shape and np.abs(mine - goal).max() < _SAME:
+        mine = first @ turn.T
+        if len(first) == len(other) and max(goal.query(mine)[0].max(), cKDTree(mine).query(other)[0].max()) < _SAME:
             return turn
     return np.eye(2)
-
-
-def _sorted(points: Floats) -> Floats:
-    rounded = np.round(points, 3)
-    found: Floats = rounded[np.lexsort((rounded[:, 1], rounded[:, 0]))]
-    return found
 
 
 def _holds(entry: Entry, plane: Frame, middle: Floats) -> bool:
