@@ -44,7 +44,7 @@ def main() -> int:
 
 def _take(page: Page) -> None:
     def ready() -> None:
-        page.wait_for_selector("html[data-ready]", state="attached", timeout=60_000)
+        page.wait_for_selector("html[data-ready]", state="attached", timeout=200_000)
         page.wait_for_timeout(700)
 
     def keep(name: str) -> None:
@@ -111,6 +111,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
         page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
         page.wait_for_selector("#strip .gauge-value", timeout=60_000)
         page.locator("#stroke").fill("110")
+        page.get_by_role("button", name="Fit").click()
         page.wait_for_timeout(1500)
         keep(name)
     page.goto("/documents/dusk-front-shell-tool?at=sur")
@@ -119,6 +120,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
     page.locator('[data-line="sur"]').scroll_into_view_if_needed()
     page.keyboard.press("v")
     page.keyboard.press("v")
+    page.wait_for_selector("#strip .gauge-value", timeout=60_000)
     page.wait_for_timeout(1500)
     keep("parting")
 
