@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
-from supplecast.document.model import Document
+from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.exchange.project import Project
@@ -139,6 +140,14 @@ def test_undercuts_are_refused_or_left_and_told() -> None:
 def test_side_openings_name_what_is_wrong(fields: dict[str, Any], of: STEPS, field: str, words: str) -> None:
     outcome = said([*HALVES, {"id": "sid", "type": "side opening", **fields}], of)
     assert outcome.status == "failed" and outcome.field == field and words in outcome.message
+
+
+def test_a_line_that_crosses_itself_seen_along_the_pull_is_named() -> None:
+    """A pad on a round wall leans back under itself when the wall is laid on its side."""
+    badge = parse_document((Path(__file__).parent / "sheets/curved-badge.supple.json").read_bytes())
+    steps = [HALVES[0], {"id": "lay", "type": "lay"}, *HALVES[1:5]]
+    outcome = built(tool(steps), badge.model_copy(update={"id": "part"})).outcomes[-1]
+    assert outcome.field == "land" and "Seen along the pull, the parting line crosses itself" in outcome.message
 
 
 def test_an_undercut_inside_is_told_to_need_a_change_of_the_part() -> None:
