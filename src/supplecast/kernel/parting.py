@@ -71,14 +71,14 @@ def sides(solid: Solid, drafts: Floats, *, given: Mapping[int, Side] | None = No
         near: dict[Side, float] = {}
         across: set[Side] = set()
         for face in group:
-            for edge in solid.face_edges[face]:
-                other = sum(solid.faces_at_edges[edge]) - face if len(solid.faces_at_edges[edge]) == 2 else face
+            for rim in solid.face_edges[face]:
+                other = sum(solid.faces_at_edges[rim]) - face if len(solid.faces_at_edges[rim]) == 2 else face
                 if other in group or other not in found:
                     continue
-                if edge in border:
+                if rim in border:
                     across.add(found[other])
                 else:
-                    near[found[other]] = near.get(found[other], 0.0) + edges.length(solid, edge)
+                    near[found[other]] = near.get(found[other], 0.0) + edges.length(solid, rim)
         if len(near) == 1:
             (side,) = near
         elif not near and len(across) == 1:
@@ -175,8 +175,8 @@ class Sampled:
     def __init__(self, solid: Solid, loop: Loop) -> None:
         self.solid, self.loop = solid, loop
         rows, params, straight = [], [], []
-        for edge, ahead in loop.edges:
-            at, points, is_line = _along(solid, edge)
+        for number, ahead in loop.edges:
+            at, points, is_line = _along(solid, number)
             rows.append(points if ahead else points[::-1])
             params.append(at if ahead else at[::-1])
             straight.append(is_line)
@@ -204,8 +204,8 @@ class Sampled:
         return tuple(np.concatenate([[0], np.cumsum([len(row) - 1 for row in self.rows])])[:-1].astype(int).tolist())
 
 
-def _along(solid: Solid, edge: int) -> tuple[Floats, Floats, bool]:
-    curve = BRepAdaptor_Curve(solid.nth_edge(edge))
+def _along(solid: Solid, number: int) -> tuple[Floats, Floats, bool]:
+    curve = BRepAdaptor_Curve(solid.nth_edge(number))
     first, last = float(curve.FirstParameter()), float(curve.LastParameter())
     straight = curve.GetType() == GeomAbs_CurveType.GeomAbs_Line
     count = 2
@@ -250,5 +250,5 @@ def heights(solid: Solid, loop: Loop, pull: Vec) -> Floats:
 
 def steep(solid: Solid, loop: Loop, pull: Vec, least: float) -> list[int]:
     """The straight edges of a loop that stand nearer to the pull than `least` rad: the halves meet there with no more draft."""
-    lines = ((edge, edges.line(solid, edge)) for edge, _ in loop.edges)
-    return [edge for edge, line in lines if line is not None and abs(float(np.dot(line[1], pull))) > math.cos(least)]
+    lines = ((number, edges.line(solid, number)) for number, _ in loop.edges)
+    return [number for number, line in lines if line is not None and abs(float(np.dot(line[1], pull))) > math.cos(least)]

@@ -69,13 +69,13 @@ def shut_off(part: Solid, loop: Loop, pull: Vec) -> ShutOff:
 def _bordered(sheet: Solid, loop: Loop) -> bool:
     """Whether the patch has as many free edges as its loop has edges: none left open within, none lost."""
     free = sum(len(faces) == 1 and not sheet.degenerate_edges[edge] for edge, faces in enumerate(sheet.faces_at_edges))
-    seams = sum(_is_seam(sheet, edge) for edge in range(sheet.number_of_edges))
+    seams = sum(_is_seam(sheet, number) for number in range(sheet.number_of_edges))
     return free - seams == len(loop.edges)
 
 
-def _is_seam(sheet: Solid, edge: int) -> bool:
-    faces = sheet.faces_at_edges[edge]
-    return len(faces) == 1 and bool(BRep_Tool.IsClosed_s(sheet.nth_edge(edge), sheet.face(faces[0])))
+def _is_seam(sheet: Solid, number: int) -> bool:
+    faces = sheet.faces_at_edges[number]
+    return len(faces) == 1 and bool(BRep_Tool.IsClosed_s(sheet.nth_edge(number), sheet.face(faces[0])))
 
 
 Way = Callable[[Solid, Loop, Vec], Iterator[Sequence[Piece]]]

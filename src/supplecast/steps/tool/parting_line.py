@@ -64,7 +64,7 @@ class PartingLine(Step):
         pull = DIRECTIONS[self.pull]
         given = self._given(at)
         wanted = at.edges("along", entry) if self.along else []
-        marks = [kernel.edges.middle(entry.body.solid, edge) for edge in wanted]
+        marks = [kernel.edges.middle(entry.body.solid, number) for number in wanted]
         made = at.kernel("pull", kernel.silhouette.split, entry.body.solid, pull)
         body = at.named(made, entry.body)
         fixed = {
