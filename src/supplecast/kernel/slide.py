@@ -22,6 +22,7 @@ from supplecast.search import Triangles
 
 _DEEPER = 0.5  # mm that the cutter begins behind the undercut, where there is nothing of the half
 _PAST = 1.0
+_ON = 1e-3  # mm
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,8 @@ def slide(half: Solid, undercut: Triangles, way: Vec, pull: Vec, margin: float, 
     outline = (float(side.min()) - margin, float(side.max()) + margin, float(high.min()) - margin, top)
     tool = _tool(way, across, pull, start, out + _PAST - start, outline, lean)
     pieces = boolean.common(half, [tool.solid])
-    mine = [made for made in pieces if _reaches(made.solid, way, out) and _forms(made, undercut)]
+    left_at = _way_out(half, vec(points.mean(axis=0)), way)
+    mine = [made for made in pieces if _holds(made.solid, left_at) and _forms(made, undercut)]
     if len(mine) != 1:
         raise KernelError(
             "The slide does not run clear from the undercut to the side of the block.",
@@ -95,8 +97,17 @@ def _tool(
     return solid.extrude(Region(sides), frame, length, draft=-lean)
 
 
-def _reaches(piece: Solid, way: Vec, out: float) -> bool:
-    return bool((measure.corners(piece) @ np.array(way)).max() > out - 1e-6)
+def _way_out(half: Solid, place: Vec, way: Vec) -> Vec:
+    """Where a way from an undercut leaves the half: a slide that runs clear holds that place, also where the wall is slanted."""
+    far = measure.beyond(half, place)
+    back = measure.first_hit(half, along(place, way, far), times(way, -1.0))
+    if back is None:
+        raise KernelError("Nothing of the half lies before the undercut.", "Turn the direction of the slide.")
+    return along(place, way, far - back)
+
+
+def _holds(piece: Solid, place: Vec) -> bool:
+    return measure.distance_to_faces(piece, tuple(range(piece.face_count)), place) < _ON
 
 
 def _forms(piece: Made, undercut: Triangles) -> bool:
