@@ -275,7 +275,7 @@ def test_the_shadow_is_that_of_shapely() -> None:
         flat = points @ np.stack([x, np.cross(n, x)], axis=1)
         outlines = [Polygon(flat[t]) for t in triangles]
         shadow = union_all([p for p in outlines if p.area > 1e-9]).area
-        assert estimates.projected_area(points, triangles, pull) == pytest.approx(shadow, rel=1e-5)
+        assert estimates.projected_area([fine.welded()], pull) == pytest.approx(shadow, rel=1e-5)
 
 
 def test_cooling_ends_where_the_full_series_says() -> None:

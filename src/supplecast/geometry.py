@@ -6,6 +6,7 @@ Lengths in mm, angles in radians. Everything here is data; nothing needs the geo
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -21,6 +22,12 @@ Point2 = tuple[float, float]
 
 def vec(values: Floats | tuple[float, ...] | list[float]) -> Vec:
     x, y, z = (float(v) for v in values)
+    return (x, y, z)
+
+
+def rounded(values: Iterable[float], digits: int) -> Vec:
+    """Three numbers to so many digits after the point."""
+    x, y, z = (round(value, digits) for value in values)
     return (x, y, z)
 
 
@@ -167,6 +174,8 @@ STANDARD_AXES = {
     "y": Axis((0.0, 0.0, 0.0), (0.0, 1.0, 0.0)),
     "z": Axis((0.0, 0.0, 0.0), (0.0, 0.0, 1.0)),
 }
+
+AXES: tuple[Vec, Vec, Vec] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 
 DIRECTIONS: dict[str, Vec] = {
     "+x": (1.0, 0.0, 0.0),

@@ -17,6 +17,9 @@ Role = Literal[
     "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
     "shot", "surface",
 ]  # fmt: skip
+PARTS: tuple[Role, ...] = ("molded", "linked", "part")
+"""What a tool molds: at its places, linked, or a part of its own."""
+
 Status = Literal["ok", "failed", "skipped", "held"]
 
 

@@ -1,6 +1,6 @@
 """Cavity and core half sewn from what bounds them: the part's faces, the parting surface, the shut-offs and the block's walls.
 
-Nothing is cut, so that the halves share their surfaces with the part exactly; see `gates` for what proves them.
+Nothing is cut, so that the halves share their surfaces with the part exactly; the step `halves` proves them.
 """
 
 from __future__ import annotations

@@ -143,19 +143,24 @@ def _skirt(shape: _Shape, rim: Floats, foot: Floats) -> tuple[list[Piece], list[
     part, run, up = shape.part, shape.run, np.array(shape.plan.normal)
     outer = shape.plan.space(rim) + shape.heights[:, None] * up
     lower = shape.plan.space(foot) + shape.level * up
-    pieces, feet = [], []
-    for (edge, ahead), start, row, params, straight in zip(
+    pieces, feet = [], strung(run, lower)
+    for (edge, _), far, low in zip(run.loop.edges, strung(run, outer), feet, strict=True):
+        pieces.append(Piece(BRepFill.Face_s(forward(part.nth_edge(edge)), far), Origin("land", (EdgeOf(0, edge),))))
+        pieces.append(Piece(BRepFill.Face_s(far, low), Origin("slope", (EdgeOf(0, edge),))))
+    return pieces, feet
+
+
+def strung(run: Sampled, points: Floats) -> list[Any]:
+    """Beside every edge of a loop one of the kernel's, run the same way, through the places that its samples have in `points`
+    (n, 3).
+    """
+    found = []
+    for (_, ahead), start, row, params, straight in zip(
         run.loop.edges, run.starts, run.rows, run.params, run.straight, strict=True
     ):
-        rows = np.arange(start, start + len(row)) % len(outer)
-        if not ahead:
-            rows, params = rows[::-1], params[::-1]
-        far, low = (edge_through(points[rows], params, straight) for points in (outer, lower))
-        own = part.nth_edge(edge)
-        pieces.append(Piece(BRepFill.Face_s(forward(own), far), Origin("land", (EdgeOf(0, edge),))))
-        pieces.append(Piece(BRepFill.Face_s(far, low), Origin("slope", (EdgeOf(0, edge),))))
-        feet.append(low)
-    return pieces, feet
+        places = points[np.arange(start, start + len(row)) % len(points)]
+        found.append(_through(places, params, straight) if ahead else _through(places[::-1], params[::-1], straight))
+    return found
 
 
 def forward(edge: Any) -> Any:
@@ -163,7 +168,7 @@ def forward(edge: Any) -> Any:
     return TopoDS.Edge(edge.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
 
 
-def edge_through(points: Floats, params: Floats, straight: bool) -> Any:
+def _through(points: Floats, params: Floats, straight: bool) -> Any:
     """An edge through points (n, 3): a line between the ends, or a smooth curve at the given parameters."""
     if straight:
         return BRepBuilderAPI_MakeEdge(point(vec(points[0])), point(vec(points[-1]))).Edge()

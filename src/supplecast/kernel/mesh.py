@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import ctypes
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -24,7 +24,7 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Ints
+from supplecast.geometry import Floats, Ints, Rows
 from supplecast.kernel.shape import Solid
 
 
@@ -42,6 +42,12 @@ class Mesh:
     triangles: Ints
     face_ends: Ints
     edges: tuple[Floats, ...]
+
+    @cached_property
+    def faces(self) -> Rows:
+        """The face that each triangle belongs to, (m,)."""
+        counts = np.diff(self.face_ends, prepend=0)
+        return np.repeat(np.arange(len(counts)), counts)
 
     def welded(self) -> tuple[Floats, Ints]:
         """Points shared between faces, and triangles on them: a watertight mesh for a sound solid."""

@@ -7,6 +7,7 @@ middle; a fitted surface. The first that can be seen from ahead everywhere is ta
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,7 +25,7 @@ from supplecast.geometry import Frame, Vec, vec
 from supplecast.kernel import facing, measure, outset, parting
 from supplecast.kernel.faults import REFUSALS
 from supplecast.kernel.history import EdgeOf, Made, Origin
-from supplecast.kernel.land import edge_through, forward
+from supplecast.kernel.land import forward, strung
 from supplecast.kernel.parting import UPRIGHT, Loop, Sampled
 from supplecast.kernel.seam import Piece, joined
 from supplecast.kernel.shape import Sheet, Solid, is_valid, listed
@@ -82,14 +83,8 @@ Way = Callable[[Solid, Loop, Vec], Iterator[Sequence[Piece]]]
 
 
 def _tried(maker: Way, part: Solid, loop: Loop, pull: Vec) -> Iterator[Sequence[Piece]]:
-    found = maker(part, loop, pull)
-    while True:
-        try:
-            yield next(found)
-        except StopIteration:
-            return
-        except REFUSALS:
-            return
+    with suppress(*REFUSALS):
+        yield from maker(part, loop, pull)
 
 
 def _origin(loop: Loop) -> Origin:
@@ -135,15 +130,9 @@ def _banded(part: Solid, loop: Loop, pull: Vec) -> Iterator[Sequence[Piece]]:
         if inner is None:
             continue
         rows = plan.space(inner) + level * np.array(plan.normal)
-        pieces, rim = [], []
-        for (edge, ahead), start, row, params, straight in zip(
-            run.loop.edges, run.starts, run.rows, run.params, run.straight, strict=True
-        ):
-            at = np.arange(start, start + len(row)) % len(rows)
-            at, params = (at, params) if ahead else (at[::-1], params[::-1])
-            low = edge_through(rows[at], params, straight)
-            pieces.append(Piece(BRepFill.Face_s(forward(part.nth_edge(edge)), low), _origin(loop)))
-            rim.append(low)
+        rim = strung(run, rows)
+        pieces = [Piece(BRepFill.Face_s(forward(part.nth_edge(edge)), low), _origin(loop))
+                  for (edge, _), low in zip(loop.edges, rim, strict=True)]  # fmt: skip
         wire = BRepBuilderAPI_MakeWire()
         wire.Add(listed(rim))
         if wire.IsDone():

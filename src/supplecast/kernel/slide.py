@@ -98,7 +98,7 @@ def _tool(
 
 
 def _way_out(half: Solid, place: Vec, way: Vec) -> Vec:
-    """Where a way from an undercut leaves the half: a slide that runs clear holds that place, also where the wall is slanted."""
+    """Where a way from an undercut leaves the half: a slide that runs clear holds that place, through slanted walls too."""
     far = measure.beyond(half, place)
     back = measure.first_hit(half, along(place, way, far), times(way, -1.0))
     if back is None:
@@ -145,6 +145,4 @@ def locked(piece: Made, other: Solid, way: Vec, pull: Vec, thick: float, lean: f
 def skin(part: Solid, faces: Sequence[int]) -> Triangles:
     """Some faces of a part as triangles."""
     found = mesh.tessellate(part, 0.05, 0.3, edges=False)
-    counts = np.diff(np.concatenate([[0], found.face_ends]))
-    of = np.repeat(np.arange(len(counts)), counts)
-    return Triangles(found.points[found.triangles[np.isin(of, list(faces))]])
+    return Triangles(found.points[found.triangles[np.isin(found.faces, list(faces))]])

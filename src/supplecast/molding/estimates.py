@@ -14,12 +14,14 @@ from supplecast.tooling.resins import Injection
 TONNE = 9.80665  # kN
 
 
-def projected_area(points: Floats, triangles: Ints, pull: Vec) -> float:
-    """Area in mm² of a closed mesh's shadow along the pull; holes that go through stay open."""
+def projected_area(meshes: Sequence[tuple[Floats, Ints]], pull: Vec) -> float:
+    """Area in mm² of what several closed meshes cover together, seen along the pull; holes that go through stay open."""
     level = Frame.lying((0.0, 0.0, 0.0), pull)
-    turned = points @ np.array([level.x, level.y, level.normal]).T
-    body = Manifold(Mesh(turned.astype(np.float32), triangles.astype(np.uint32)))
-    return float(body.project().area())
+    turn = np.array([level.x, level.y, level.normal]).T
+    whole = CrossSection()
+    for points, triangles in meshes:
+        whole += Manifold(Mesh((points @ turn).astype(np.float32), triangles.astype(np.uint32))).project()
+    return float(whole.area())
 
 
 def clamp_force(area: float, pressure: float) -> float:
@@ -47,16 +49,6 @@ def required_draft(least: float, texture: float) -> float:
 def tonnes(force: float) -> float:
     """What presses are sold by: kN as tonnes of force."""
     return force / TONNE
-
-
-def shadow(meshes: Sequence[tuple[Floats, Ints]], pull: Vec) -> float:
-    """Area in mm² of what several closed meshes cover together, seen along the pull."""
-    level = Frame.lying((0.0, 0.0, 0.0), pull)
-    turn = np.array([level.x, level.y, level.normal]).T
-    whole = CrossSection()
-    for points, triangles in meshes:
-        whole += Manifold(Mesh((points @ turn).astype(np.float32), triangles.astype(np.uint32))).project()
-    return float(whole.area())
 
 
 STEEL = 205_000.0  # MPa

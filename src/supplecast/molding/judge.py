@@ -46,8 +46,7 @@ class Skin:
         return wall.walls(self.places, _USUAL)
 
     def projected(self, pull: Vec) -> float:
-        points, triangles = self._mesh.welded()
-        return float(estimates.projected_area(points, triangles, pull))
+        return estimates.projected_area([self._mesh.welded()], pull)
 
 
 def skin_of(solid: Solid) -> Skin:

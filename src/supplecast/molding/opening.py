@@ -12,6 +12,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from manifold3d import Manifold, Mesh
@@ -46,7 +47,7 @@ class Meshed:
     """A body as triangles, for rays and for what it shares with others."""
 
     solid: Solid
-    shares: dict[int, tuple[Meshed, float]] = field(default_factory=dict, repr=False)
+    shares: WeakKeyDictionary[Meshed, float] = field(default_factory=WeakKeyDictionary, repr=False)
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
@@ -62,8 +63,7 @@ class Meshed:
 
     @cached_property
     def faces(self) -> Rows:
-        counts = np.diff(np.concatenate([[0], self._mesh.face_ends]))
-        return np.repeat(np.arange(len(counts)), counts)
+        return self._mesh.faces
 
     @cached_property
     def normals(self) -> Floats:
@@ -87,11 +87,11 @@ def meshed(solid: Solid) -> Meshed:
 
 
 def shared(a: Meshed, b: Meshed) -> float:
-    """The volume in mm³ that two bodies have in common, as their triangles tell it. Remembered with the first."""
-    known = a.shares.get(id(b))
-    if known is None or known[0] is not b:
-        known = a.shares[id(b)] = (b, abs(float((a.manifold ^ b.manifold).volume())))
-    return known[1]
+    """The volume in mm³ that two bodies have in common, as their triangles tell it. Remembered as long as both are there."""
+    known = a.shares.get(b)
+    if known is None:
+        known = a.shares[b] = abs(float((a.manifold ^ b.manifold).volume()))
+    return known
 
 
 def near(a: Meshed, b: Meshed) -> bool:

@@ -75,10 +75,8 @@ def finer(skin: Sampled, faces: Sequence[int], times: float) -> Sampled:
 def sampled(coarse: Mesh, fine: Mesh, error: float, places: int = PLACES) -> Sampled:
     """A coarse mesh cut into about as many triangles as `places`, laid onto a fine one with a chord `error` in mm."""
     corners, normals = coarse.points[coarse.triangles], coarse.normals[coarse.triangles]
-    counts = np.diff(np.concatenate([[0], coarse.face_ends]))
-    faces = np.repeat(np.arange(len(counts)), counts)
     longest = np.sqrt(float(Triangles(corners).areas.sum()) / places / _FILL)
-    small, ways, of = _cut(corners, normals, faces, float(longest))
+    small, ways, of = _cut(corners, normals, coarse.faces, float(longest))
     normal = ways.mean(axis=1)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
     whole = Triangles(fine.points[fine.triangles])

@@ -21,7 +21,7 @@ from supplecast import kernel
 from supplecast.document.builder import digest
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange import shelf
 from supplecast.exchange.picture import draw
@@ -73,7 +73,7 @@ def judge(task: Task) -> dict[str, Any]:
 def _judge_tool(task: Task, document: Document, built: Built) -> dict[str, Any]:
     """The gauges of a tool; they paint no maps."""
     bodies = list(built.state.bodies.values())
-    parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
+    parts = [e for e in bodies if e.role in PARTS]
     if not parts:
         return {"gauges": [], "skins": [], "gate": None, "why": "no part linked yet"}
     jobs.tell(task, 0, 0, "judging the tool", "")

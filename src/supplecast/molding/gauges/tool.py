@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from supplecast import kernel
@@ -48,7 +48,6 @@ class ToolAsked:
     resin: Resin | None
     source: str = SOURCE
     checked: bool = False
-    skins: dict[int, Skin] = field(default_factory=dict)
 
     @cached_property
     def area(self) -> float:
@@ -57,7 +56,7 @@ class ToolAsked:
         for solid in (*self.parts, *self.feeds):
             fine = min(max(kernel.measure.loose_box(solid).diagonal / 3000, 0.01), 0.1)
             meshes.append(kernel.mesh.tessellate(solid, fine, 0.3, edges=False).welded())
-        return estimates.shadow(meshes, self.pull)
+        return estimates.projected_area(meshes, self.pull)
 
     @cached_property
     def volume(self) -> float:

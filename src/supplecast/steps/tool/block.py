@@ -9,7 +9,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, LengthFromZero, Profile, SketchPick
 from supplecast.document.step import Step
-from supplecast.geometry import DIRECTIONS, Vec, dot
+from supplecast.geometry import DIRECTIONS, Vec, dot, rounded
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
@@ -67,7 +67,7 @@ class Block(Step):
             return
         low, high = self._by_size(at, box.low, box.high) if self.sized == "by size" else self._by_margins(at, box.low, box.high)
         # Round the block to a micrometre: stock is ordered in plain figures, and the box of a part is not.
-        made = at.kernel("around", kernel.solid.box, _rounded(low), _rounded(high))
+        made = at.kernel("around", kernel.solid.box, rounded(low, 3), rounded(high, 3))
         at.new(at.named(made), "block", "Block", pull=pull)
         size = [h - lo for lo, h in zip(low, high, strict=True)]
         at.note(" × ".join(at.in_unit(s) for s in size) + f" {at.scope.unit}")
@@ -125,8 +125,3 @@ class Block(Step):
 
 
 _SIDES = ("left", "right", "front", "back")
-
-
-def _rounded(corner: list[float]) -> Vec:
-    x, y, z = (round(c, 3) for c in corner)
-    return (x, y, z)

@@ -11,9 +11,9 @@ import numpy as np
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Vec
+from supplecast.geometry import AXES, Vec
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
 
@@ -63,7 +63,7 @@ class Cooling(Step):
                 "pitch", "The bores would run into each other.", f"Leave more than {at.in_unit(size)} from middle to middle."
             )
         bodies = at.bodies()
-        parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
+        parts = [e for e in bodies if e.role in PARTS]
         if not parts:
             at.fail("diameter", "There is no part to cool.", "Link a part first.")
         limit = at.mm("clear")
@@ -120,7 +120,7 @@ class Cooling(Step):
         if not low + size < level < high - size:
             at.fail("depth", f"Bores so deep leave the {half.name.lower()}.", "Use less depth, or a thicker plate.")
         span = min(x.low[short] for x in boxes), max(x.high[short] for x in boxes)
-        way: Vec = (1.0 if long == 0 else 0.0, 1.0 if long == 1 else 0.0, 1.0 if long == 2 else 0.0)
+        way = AXES[long]
 
         def start(place: float, height: float = level) -> Vec:
             spot = [0.0, 0.0, 0.0]

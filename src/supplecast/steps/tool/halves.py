@@ -100,7 +100,7 @@ class Halves(Step):
             if left:
                 at.fail(
                     "undercuts",
-                    f"{plural(len(left), 'face')} of the {what} half look against its molding.opening.",
+                    f"{plural(len(left), 'face')} of the {what} half look against its opening.",
                     "Look at the parting line there: the part is undercut.",
                     lit=(part.entry, self._sources(sewn, left)),
                 )

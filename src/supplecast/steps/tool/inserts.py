@@ -13,7 +13,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, LengthFromZero
 from supplecast.document.state import Entry, Role
 from supplecast.document.step import Step
-from supplecast.geometry import Axis, Frame, Vec, along, cross, dot, times, unit
+from supplecast.geometry import AXES, Axis, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
 from supplecast.quantities import plural
 from supplecast.steps.tool.pair import PLANES
@@ -143,7 +143,7 @@ class Inserts(Step):
         axis = max(range(3), key=lambda a: abs(pull[a]))
         a, b = (k for k in range(3) if k != axis)
         wide, deep = (max(held.box.size[k] for held in sets) + at.mm("between") for k in (a, b))
-        x, y = _axis(a), _axis(b)
+        x, y = AXES[a], AXES[b]
         level = max(held.level for held in sets)
         found = []
         for number in range(self.columns * self.rows):
@@ -179,8 +179,7 @@ class Inserts(Step):
             thick = at.mm(base)
             lows, highs = list(low), list(high)
             lows[axis], highs[axis] = (plane, outer + thick) if ahead else (outer - thick, plane)
-            plate = at.kernel(base, kernel.solid.box, _rounded(lows), _rounded(highs))
-            faced = "bottom" if ahead else "top"
+            plate = at.kernel(base, kernel.solid.box, rounded(lows, 6), rounded(highs, 6))
             sides = ["left", "right", "front", "back", "bottom", "top"]
             faced = sides[2 * axis + (0 if ahead else 1)]
             names = {side: f"{role}.plane" if side == faced else f"{role} {side}" for side in sides}
@@ -223,12 +222,3 @@ _PLAIN: dict[Role, str] = {"cavity": "Cavity insert", "core": "Core insert"}
 def _moved(at: Builder, entry: Entry, motion: Motion, number: int) -> Body:
     kernel.measure.mass(entry.body.solid)  # weighed once, its copies weigh the same
     return at.named(kernel.move.moved(entry.body.solid, motion), entry.body).labelled(str(number))
-
-
-def _axis(number: int) -> Vec:
-    return (1.0 if number == 0 else 0.0, 1.0 if number == 1 else 0.0, 1.0 if number == 2 else 0.0)
-
-
-def _rounded(corner: list[float]) -> Vec:
-    x, y, z = (round(c, 6) for c in corner)
-    return (x, y, z)

@@ -9,6 +9,7 @@ from pydantic import StringConstraints
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Count, FieldSpec, Percent
+from supplecast.document.state import PARTS
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.tooling.mixing import amounts
@@ -37,7 +38,7 @@ class Mix(Step):
         return "Mix for {castings} castings, components {ratio} by mass, {spare} to spare"
 
     def build(self, at: Builder) -> None:
-        bodies = [e for e in at.bodies() if e.role in ("molded", "linked", "part", "feed")]
+        bodies = [e for e in at.bodies() if e.role in (*PARTS, "feed")]
         if not any(e.role != "feed" for e in bodies):
             at.fail("castings", "There is no part yet.", "Link a part first.")
         volume = sum(kernel.measure.volume(e.body.solid) for e in bodies) * self.castings

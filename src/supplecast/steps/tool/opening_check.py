@@ -7,13 +7,11 @@ from typing import Literal
 
 from supplecast import molding
 from supplecast.document.builder import Builder
-from supplecast.document.state import Entry, Role
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, times
 from supplecast.quantities import plural
 from supplecast.steps.tool.marks import forms_part
-
-_PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 
 
 @dataclass(frozen=True)
@@ -48,7 +46,7 @@ class OpeningCheck(Step):
         core = (*of.get("core", ()), *of.get("core insert", ()))
         cavity = (*of.get("cavity", ()), *of.get("cavity insert", ()))
         slides = of.get("slide", ())
-        parts = tuple(e for role in _PARTS for e in of.get(role, ()))
+        parts = tuple(e for role in PARTS for e in of.get(role, ()))
         if not core or not cavity:
             at.fail("check", "There are no halves yet.", "Add the halves before this step.")
         pull = core[0].pull or (0.0, 0.0, 1.0)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, Faces
+from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Floats
 from supplecast.naming import Body
@@ -62,7 +63,7 @@ class PartingLine(Step):
     def build(self, at: Builder) -> None:
         entry = at.target(self.part, "part", roles=("linked", "part"))
         pull = DIRECTIONS[self.pull]
-        given = self._given(at)
+        given = self._given(at, entry)
         wanted = at.edges("along", entry) if self.along else []
         marks = [kernel.edges.middle(entry.body.solid, number) for number in wanted]
         made = at.kernel("pull", kernel.silhouette.split, entry.body.solid, pull)
@@ -83,9 +84,8 @@ class PartingLine(Step):
         self._tell(at, body, sides, loops, undercuts, judged.drafts)
         at.replace(entry, self._marked(body, sides.of, undercuts), pull=pull)
 
-    def _given(self, at: Builder) -> dict[int, Side]:
+    def _given(self, at: Builder, entry: Entry) -> dict[int, Side]:
         """The faces that were given to a half."""
-        entry = at.body(self.part, "part", roles=("linked", "part"))
         found: dict[int, Side] = dict.fromkeys(at.faces("core", entry), "core") if self.core else {}
         for face in at.faces("cavity", entry) if self.cavity else []:
             if face in found:

@@ -10,7 +10,7 @@ from supplecast import kernel
 from supplecast.curves import Line2, Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, Length, LengthFromZero
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Frame, Vec, along, times
@@ -137,7 +137,7 @@ class RegisterPins(Step):
 
     def _tell(self, at: Builder, tools: list[Body]) -> None:
         """How near the pins and their holes come to the part."""
-        parts = [entry.body.solid for entry in at.bodies() if entry.role in ("molded", "linked", "part")]
+        parts = [entry.body.solid for entry in at.bodies() if entry.role in PARTS]
         if parts:
             near = kernel.measure.nearest_of([tool.solid for tool in tools], parts)
             at.figure("register_clearance", near)

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.geometry import Floats, Frame, Point2
 
 _SAME = 5e-3  # mm
@@ -37,7 +37,7 @@ class Place:
 def places(at: Builder, plane: Frame) -> list[Place]:
     """Every part with its steel; parts that are the first one turned or mirrored are told so."""
     bodies = at.bodies()
-    parts = [e for e in bodies if e.role in ("molded", "linked", "part")]
+    parts = [e for e in bodies if e.role in PARTS]
     if not parts:
         at.fail("part", "There is no part yet.", "Link a part first.")
     # The corners alone would not do: a round part has a single one, on the seam, and that turns with it.
@@ -55,9 +55,7 @@ def places(at: Builder, plane: Frame) -> list[Place]:
 
 
 def _plan(entry: Entry, plane: Frame) -> Floats:
-    points = kernel.measure.corners(entry.body.solid)
-    off = points - np.array(plane.origin)
-    return np.column_stack([off @ np.array(plane.x), off @ np.array(plane.y)])
+    return kernel.parting.flat(kernel.measure.corners(entry.body.solid), plane)
 
 
 def _turn(first: Floats, other: Floats) -> Floats:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, gap, times
 from supplecast.molding.mass import grams
@@ -105,7 +105,7 @@ class Runners(Step):
 
     def _gated(self, at: Builder, frame: Frame, sprue: Point2) -> tuple[list[_Gated], int]:
         """Every part with its gate, and the axis of the parting plane along which gates are reached."""
-        entries = [e for e in at.bodies() if e.role in ("molded", "linked", "part")]
+        entries = [e for e in at.bodies() if e.role in PARTS]
         if not entries:
             at.fail("gate", "There is no part to fill.", "Link a part first.")
         boxes = {e.id: kernel.measure.loose_box(e.body.solid) for e in entries}

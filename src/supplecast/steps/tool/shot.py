@@ -6,6 +6,7 @@ from typing import Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
+from supplecast.document.state import PARTS
 from supplecast.document.step import Step
 from supplecast.molding.mass import grams
 from supplecast.quantities import show
@@ -28,7 +29,7 @@ class TrialShot(Step):
         return "Trial shot"
 
     def build(self, at: Builder) -> None:
-        parts = [entry for entry in at.bodies() if entry.role in ("molded", "linked", "part")]
+        parts = [entry for entry in at.bodies() if entry.role in PARTS]
         if not parts:
             at.fail("part", "There is no part yet.", "Link a part first.")
         feeds = [entry for entry in at.bodies() if entry.role == "feed"]
