@@ -119,6 +119,22 @@ def test_a_slide_frees_a_round_hole_from_the_side() -> None:
         assert opening.shared(opening.Meshed(moved), meshes) < 0.1
 
 
+def test_a_slide_leaves_aslant_through_a_round_wall() -> None:
+    """Neither along an axis nor square to the block's side; proven by the opening check."""
+    cup: STEPS = [
+        {"id": "o", "type": "sketch", "draw": [{"kind": "circle", "diameter": "60", "x": "0", "y": "0"}]},
+        {"id": "ext", "type": "extrude", "profile": {"sketch": "o"}, "distance": "27", "direction": "down", "draft": "2 deg"},
+        {"id": "shl", "type": "shell", "wall": "2", "open": [{"face": "ext.start"}]},
+        {"id": "w", "type": "sketch", "on": {"plane": "front", "tilt": "30", "about": "y"},
+         "draw": [{"kind": "rectangle", "width": "12", "height": "8", "x": "0", "y": "-14"}]},
+        {"id": "wx", "type": "extrude", "profile": {"sketch": "w"}, "distance": "60", "result": "cut"},
+    ]  # fmt: skip
+    made = built(tool([*SLIDE, {"id": "opn", "type": "opening check"}]), part(cup))
+    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
+    (slide,) = of_role(made, "slide")
+    assert slide.pull == pytest.approx((0.5, -math.sqrt(0.75), 0))
+
+
 def test_undercuts_are_refused_or_left_and_told() -> None:
     refused = built(tool([*HALVES[:5], {"id": "hlv", "type": "halves"}]), part(WINDOW)).outcomes[-1]
     assert refused.status == "failed" and refused.field == "undercuts" and len(refused.culprits) == 4
@@ -305,6 +321,28 @@ def test_places_and_runners_name_what_is_wrong(steps: STEPS, field: str, words: 
 
 
 # --- pins, vents, bores ---------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("section", ["full round", "trapezoid"])
+def test_a_runner_ends_its_land_before_the_wall(section: str) -> None:
+    """Its round or square end too: only the gate, which is that much thinner, opens into the cavity."""
+    made = built(
+        tool(
+            [*HALVES, {"id": "run", "type": "runners", "section": section, "x": "100", "land": "1.2"}],
+        ),
+        part(TRAY),
+    )
+    (feed,), (molded,) = of_role(made, "feed"), of_role(made, "linked")
+    runner = tuple(f for f, tags in enumerate(feed.body.tags) if "run.runner" in tags)
+    assert measure.to_faces(molded.body.solid, feed.body.solid, runner) == pytest.approx(1.2, abs=0.05)
+    assert measure.between(molded.body.solid, feed.body.solid) == pytest.approx(0, abs=1e-6)
+
+
+def test_a_gate_is_wide_enough_for_its_shot() -> None:
+    assert runners.shear_rate(20_000, runners.gate_width(20_000, 0.8), 0.8) == pytest.approx(runners.SHEAR)
+    thin = {"id": "run", "type": "runners", "x": "100", "gate_width": "1", "gate_depth": "0.5"}
+    (flag,) = said([*HALVES, thin]).flags
+    assert flag.field == "gate_width" and "widen or deepen the gate" in flag.words
 
 
 def test_fits_by_the_standard() -> None:

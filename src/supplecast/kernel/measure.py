@@ -203,6 +203,12 @@ def corners(solid: Solid) -> Floats:
     return rows
 
 
+def span(solid: Solid, way: Vec) -> tuple[float, float]:
+    """From where to where the solid's vertices lie along a unit vector, mm."""
+    places = corners(solid) @ np.array(way)
+    return float(places.min()), float(places.max())
+
+
 def loose_box(solid: Solid) -> Box:
     """A box that surely holds the solid, in about a millisecond."""
     bounds = Bnd_Box()

@@ -24,6 +24,7 @@ Section = Literal["full round", "trapezoid"]
 GateKind = Literal["edge", "fan", "submarine"]
 _LEAN = math.radians(10)  # of the sides of a trapezoid
 _REACH = 0.5  # mm that a gate reaches into the cavity
+_BEFORE = 1.0  # mm of steel at least between a runner and the wall over a submarine gate
 _SINK = 45.0  # degrees at which a submarine gate dives
 _TINY = 1e-6
 _SEAM = math.radians(37)
@@ -106,13 +107,23 @@ def _ball(centre: Vec, radius: float) -> Made:
     return Made(ball, ((Origin("runner"),),) * ball.face_count)
 
 
+def stand_off(gate_size: GateSize, size: Size) -> float:
+    """How far a runner ends before the wall, mm, middle of its round end: the land is what stands between that end and the
+    wall.
+    """
+    reach = size.width / 2
+    return max(gate_size.land, reach + _BEFORE) if gate_size.kind == "submarine" else gate_size.land + reach
+
+
 def gate(frame: Frame, at: Point2, inwards: Point2, gate_size: GateSize, size: Size) -> Made:
-    """A gate into the part, which lies `land` mm on from `at` along the unit vector `inwards`, in the role `gate`."""
+    """A gate from a runner's end at `at` into the part, whose wall lies `stand_off` mm on along the unit vector `inwards`; in
+    the role `gate`.
+    """
     start, way = frame.point(at), gap(frame.point(inwards), frame.origin)
     if gate_size.kind == "submarine":
         return _diving(frame, start, way, gate_size, size)
     across = _across(frame, along(start, way, -0.3 * size.width), way)
-    length = 0.3 * size.width + gate_size.land + _REACH
+    length = 0.3 * size.width + stand_off(gate_size, size) + _REACH
     narrow = size.width * 0.8 if gate_size.kind == "fan" else gate_size.width
     begin, end = (_flat_section(wide, gate_size.depth, size.sense) for wide in (narrow, gate_size.width))
     if abs(narrow - gate_size.width) < _TINY:
@@ -133,7 +144,7 @@ def _diving(frame: Frame, start: Vec, way: Vec, gate_size: GateSize, size: Size)
     turn = math.radians(_SINK)
     sink = times(frame.normal, size.sense * math.sin(turn))
     dive = unit((way[0] * math.cos(turn) + sink[0], way[1] * math.cos(turn) + sink[1], way[2] * math.cos(turn) + sink[2]))
-    length = gate_size.land / math.cos(turn) + _REACH
+    length = stand_off(gate_size, size) / math.cos(turn) + _REACH
     return _role(solid.cone(start, dive, size.width * 0.45, gate_size.width / 2, length), "gate")
 
 

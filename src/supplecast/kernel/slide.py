@@ -55,14 +55,10 @@ def slide(half: Solid, undercut: Triangles, way: Vec, pull: Vec, margin: float, 
     across = unit(cross(pull, way))
     points = undercut.corners.reshape(-1, 3)
     deep, side, high = (points @ np.array(axis) for axis in (way, across, pull))
-    box = measure.corner_box(half)
-    corners = np.array([[x, y, z] for x in (box.low[0], box.high[0]) for y in (box.low[1], box.high[1])
-                        for z in (box.low[2], box.high[2])])  # fmt: skip
-    out = float((corners @ np.array(way)).max())
-    top = float((corners @ np.array(pull)).max()) + _PAST
+    out, top = measure.beyond(half, vec(points.mean(axis=0))), measure.span(half, pull)[1] + _PAST
     start = float(deep.min()) - _DEEPER
     outline = (float(side.min()) - margin, float(side.max()) + margin, float(high.min()) - margin, top)
-    tool = _tool(way, across, pull, start, out + _PAST - start, outline, lean)
+    tool = _tool(way, across, pull, start, out, outline, lean)
     pieces = boolean.common(half, [tool.solid])
     left_at = _way_out(half, vec(points.mean(axis=0)), way)
     mine = [made for made in pieces if _holds(made.solid, left_at) and _forms(made, undercut)]
@@ -121,8 +117,7 @@ def locked(piece: Made, other: Solid, way: Vec, pull: Vec, thick: float, lean: f
     """A wedge taken off a slide's outer end and joined to the other half: `thick` mm at the parting surface, its face leaning
     by `lean` rad so that closing the mold drives the slide home.
     """
-    corners = measure.corners(piece.solid)
-    out, top = float((corners @ np.array(way)).max()), float((corners @ np.array(pull)).max())
+    out, top = measure.span(piece.solid, way)[1], measure.span(piece.solid, pull)[1]
     origin = along(times(way, out - thick), pull, top)
     normal = unit(vec(np.array(way) * math.cos(lean) + np.array(pull) * math.sin(lean)))
     frame = Frame.lying(origin, normal)

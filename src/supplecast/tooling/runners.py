@@ -12,6 +12,7 @@ _SAME = 1e-3  # mm: places that differ by less lie in one line
 _BRANCH = 0.5  # of the way to the gates: where runners part that part again farther on
 GATE_DEPTH = 0.6  # of the wall: thickness of an edge gate (common practice, from memory: 0.5 to 0.8)
 GATE_WIDTH = 3.0  # of its thickness (common practice, from memory: 2 to 4)
+SHEAR = 40_000.0  # 1/s in a gate (common practice, from memory: 20,000 to 60,000 by resin)
 SUB_GATE = 0.5  # of the wall: diameter of a submarine gate where it breaks in (common practice, from memory)
 
 
@@ -132,6 +133,11 @@ def runner_width(mass: float, length: float) -> float:
     """
     wide = math.sqrt(max(mass, 0.0)) * math.sqrt(math.sqrt(max(length, 1.0))) / 3.7
     return max(math.ceil(2 * wide) / 2, 3.0)
+
+
+def gate_width(flow: float, depth: float) -> float:
+    """mm of a flat gate that lets `flow` mm³/s through without shearing it harder than is usual."""
+    return 6 * flow / (SHEAR * depth**2)
 
 
 def shear_rate(flow: float, width: float, depth: float) -> float:

@@ -9,7 +9,6 @@ from pydantic import Field
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length, LengthFromZero, Row
-from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, dot, times
 from supplecast.steps.tool.pair import Pair, both
@@ -106,7 +105,7 @@ class Ejectors(Step):
         """Bores in the steel of one place, and the pins up to its back."""
         up, gap, guide, relief = plane.normal, at.mm("gap"), at.mm("guide"), at.mm("relief")
         far = kernel.measure.beyond(place.part.body.solid, plane.origin)
-        back = max(dot(corner, up) for entry in place.core for corner in self._corners(entry)) - dot(plane.origin, up)
+        back = max(kernel.measure.span(entry.body.solid, up)[1] for entry in place.core) - dot(plane.origin, up)
         tools: list[Made] = []
         pins: list[Made] = []
         for number, spot in enumerate(spots, 1):
@@ -122,18 +121,14 @@ class Ejectors(Step):
         bored(at, "diameter", place.core, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
         return pins
 
-    def _corners(self, entry: Entry) -> list[tuple[float, float, float]]:
-        return [(float(x), float(y), float(z)) for x, y, z in kernel.measure.corners(entry.body.solid)]
-
     def _stand(self, at: Builder, pair: Pair, plane: Frame, found: list[Place], pins: list[Made], radius: float) -> None:
         """One body of all pins and the plate behind the core side that they stand on."""
         axis = pair.axis
         boxes = [kernel.measure.loose_box(pin.solid) for pin in pins]
         low = [min(b.low[k] for b in boxes) - _RIM for k in range(3)]
         high = [max(b.high[k] for b in boxes) + _RIM for k in range(3)]
-        back = (
-            max(dot(corner, pair.pull) for place in found for e in place.core for corner in self._corners(e)) * pair.pull[axis]
-        )
+        top = max(kernel.measure.span(e.body.solid, pair.pull)[1] for place in found for e in place.core)
+        back = top * pair.pull[axis]
         ends = (back, back + pair.pull[axis] * _PLATE)
         low[axis], high[axis] = min(ends), max(ends)
         plate = kernel.solid.box((low[0], low[1], low[2]), (high[0], high[1], high[2]))

@@ -209,8 +209,7 @@ class Inserts(Step):
         """The open way of a slide through the plates to their side."""
         way = slide.pull or (1.0, 0.0, 0.0)
         across = unit(cross(pull, way))
-        corners = kernel.measure.corners(slide.body.solid)
-        spans = [(float((corners @ axis).min()), float((corners @ axis).max())) for axis in (way, across, pull)]
+        spans = [kernel.measure.span(slide.body.solid, axis) for axis in (way, across, pull)]
         made = kernel.solid.bar(way, pull, (spans[0][1] - 1.0, spans[0][1] + reach), (spans[1][0] - fit, spans[1][1] + fit),
                                 (spans[2][0] - fit, spans[2][1] + fit))  # fmt: skip
         return at.named(made).labelled(f"way {slide.id}")

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
-from supplecast import kernel
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
 from supplecast.document.state import PARTS, Entry
@@ -39,7 +39,8 @@ class _Gated:
 class Runners(Step):
     """A sprue in the middle, runners along the parting plane and a gate into every part: equally long ways for 2, 4, 8 and 16.
 
-    Sizes left blank follow the part: the runner from its mass and the way to it, the gate from the wall it breaks into.
+    Sizes left blank follow the part: the runner from its mass and the way to it, the gate from the wall it breaks into and,
+    where the melt would be sheared too hard, from the shot.
     Example: {"id": "ru9", "type": "runners", "section": "full round", "gate": "edge"}
     """
 
@@ -79,10 +80,12 @@ class Runners(Step):
         sprue = frame.flat(pair.on_parting(at.mm("x"), at.mm("y")))
         parts, approach = self._gated(at, frame, sprue)
         wall = min(part.wall for part in parts)
-        gate = self._gate_size(at, wall)
-        ends = [_back(part.wall_at, part.inwards, gate.land) for part in parts]
+        flow = max(kernel.measure.volume(part.entry.body.solid) for part in parts) / molding.estimates.FILL
+        gate = self._gate_size(at, wall, flow)
+        to_walls = runners.net(sprue, [part.wall_at for part in parts], approach)
+        size = kernel.runner.Size(self._width(at, parts, to_walls), self.section)
+        ends = [_on2(part.wall_at, part.inwards, -kernel.runner.stand_off(gate, size)) for part in parts]
         net = runners.net(sprue, ends, approach)
-        size = kernel.runner.Size(self._width(at, parts, net), self.section)
         runs = [*net.runs, *self._wells(net, size.width)]
         if not net.runs:
             at.fail("x", "The sprue stands where the gate is: there is nothing to run.", "Move the sprue, or use a feed.")
@@ -101,7 +104,7 @@ class Runners(Step):
         (left,) = pieces
         feed = at.named(left, bar, *(part.entry.body for part in parts))
         at.new(feed, "feed", "Runners", pull=pair.pull)
-        self._tell(at, net, size, gate, feed, parts)
+        self._tell(at, net, size, gate, feed, flow)
 
     def _gated(self, at: Builder, frame: Frame, sprue: Point2) -> tuple[list[_Gated], int]:
         """Every part with its gate, and the axis of the parting plane along which gates are reached."""
@@ -150,13 +153,14 @@ class Runners(Step):
         inside = kernel.measure.first_hit(entry.body.solid, along(start, heading, hit + 0.01), heading)
         return _Gated(entry, _on2(outside, inwards, hit), inwards, inside or 2.0)
 
-    def _gate_size(self, at: Builder, wall: float) -> GateSize:
+    def _gate_size(self, at: Builder, wall: float, flow: float) -> GateSize:
         land = at.mm("land")
         if self.gate == "submarine":
             width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else runners.SUB_GATE * wall
             return kernel.runner.GateSize("submarine", width, width, max(land, 3.0))
         depth = at.length("gate_depth", self.gate_depth, "positive") if self.gate_depth else round(runners.GATE_DEPTH * wall, 2)
-        usual = runners.GATE_WIDTH * depth * (3.0 if self.gate == "fan" else 1.0)
+        by_wall = runners.GATE_WIDTH * depth * (3.0 if self.gate == "fan" else 1.0)
+        usual = max(by_wall, runners.gate_width(flow, depth))
         width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else round(usual, 1)
         return kernel.runner.GateSize(self.gate, width, depth, land)
 
@@ -183,15 +187,13 @@ class Runners(Step):
         """The sprue out through one half, and its well in the other."""
         half, other = (pair.cavity, pair.core) if self.side == "cavity" else (pair.core, pair.cavity)
         sense = -1.0 if self.side == "cavity" else 1.0
-        heights = kernel.measure.corners(half.body.solid) @ list(pair.pull)
-        length = float(max(abs(heights.min() - pair.parting), abs(heights.max() - pair.parting)))
+        length = self._deep(half, pair)
         outer = at.mm("outer")
         inner = max(outer + at.mm("taper"), size.width + 1.0)
         made = [at.kernel("outer", kernel.runner.sprue, frame, sprue, outer, inner, length, sense)]
         if self.wells == "with cold-slug wells":
             depth = 1.2 * inner
-            room = float(abs(kernel.measure.corners(other.body.solid) @ list(pair.pull) - pair.parting).max())
-            if depth >= room:
+            if depth >= self._deep(other, pair):
                 at.fail(
                     "wells",
                     f"A well {at.in_unit(depth)} deep goes through the {other.name.lower()}.",
@@ -199,6 +201,10 @@ class Runners(Step):
                 )
             made.append(at.kernel("outer", kernel.runner.well, frame, sprue, inner, depth, -sense))
         return made
+
+    def _deep(self, half: Entry, pair: Pair) -> float:
+        """How far a half goes on from the parting plane, mm."""
+        return max(abs(end - pair.parting) for end in kernel.measure.span(half.body.solid, pair.pull))
 
     def _check_break_in(self, at: Builder, parts: list[_Gated], gates: list[Made]) -> None:
         for part, gate in zip(parts, gates, strict=True):
@@ -217,7 +223,7 @@ class Runners(Step):
     def _meets(self, at: Builder, entry: Entry, bar: Body) -> bool:
         return bool(at.kernel("x", kernel.boolean.common, entry.body.solid, [bar.solid]))
 
-    def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, parts: list[_Gated]) -> None:
+    def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, flow: float) -> None:
         unit = at.scope.unit
         short, long = (at.in_unit(round(f(net.lengths), 2)) for f in (min, max))
         ways = f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
@@ -228,13 +234,14 @@ class Runners(Step):
             f"Gates {at.in_unit(round(gate.width, 2))} × {at.in_unit(round(gate.depth, 2))} {unit}, "
             f"{kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."
         )
+        if gate.kind != "submarine":
+            rate = runners.shear_rate(flow, gate.width, gate.depth)
+            at.note(f"Filled in {molding.estimates.FILL:g} s, the gate shears the melt at {rate:,.0f} 1/s.")
+            if rate > runners.SHEAR * 1.02:  # sizes are rounded
+                at.caution("gate_width", f"That is more than the usual {runners.SHEAR:,.0f} 1/s: widen or deepen the gate.")
         at.figure("runner_mm", size.width)
         at.figure("longest_way", max(net.lengths))
         at.figure("balance", net.balance)
-
-
-def _back(at: Point2, inwards: Point2, land: float) -> Point2:
-    return _on2(at, inwards, -land)
 
 
 def _on2(at: Point2, way: Point2, by: float) -> Point2:
