@@ -18,6 +18,7 @@ export const COLOURS = {
   part: '#D9C7A3', linked: '#D9C7A3', shot: '#D9C7A3', block: '#B9C3C0', cavity: '#7A5BB5', core: '#2A8C82',
   molded: '#D9C7A3', 'cavity insert': '#9C84C9', 'core insert': '#57AAA1', slide: '#B4527A', insert: '#8A97A8', ejector: '#5C6B73', feed: '#E0762F', surface: '#7FA8B8',
 };
+const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 const INK = new Color('#12211F');
 const AMBER = new Color('#F2A100');
 const PETROL = new Color('#0B5D5B');
@@ -58,7 +59,7 @@ export class Viewer {
     this.traces = new Group();
     this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces);
     this.frame = 0;
-    this.fitted = false;
+    this.fitted = 0; // how far the bodies reached when the view was last fitted to them, mm
     new ResizeObserver(() => this._resize()).observe(holder);
     this._resize();
     this._listen();
@@ -84,7 +85,7 @@ export class Viewer {
     this.hoverKey = '';
     this.restyle();
     this._drawLit();
-    if (!this.fitted && (list.length || sketches.length)) this.fit();
+    if ((list.length || sketches.length) && this.reach() > GROWN * this.fitted) this.fit();
   }
 
   // Draw the outlines and lines anew, the bodies staying as they are.
@@ -214,7 +215,7 @@ export class Viewer {
         for (let i = 0; at && i < at.count; i += 1) corners.push(new Vector3().fromBufferAttribute(at, i));
       });
     }
-    this.fitted = this.bodies.size > 0; // while there are only outlines, each new one is fitted
+    this.fitted = this.bodies.size ? this.reach() : 0; // while there are only outlines, each new one is fitted
     this.eye.fit(corners);
   }
 
