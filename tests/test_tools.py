@@ -343,6 +343,8 @@ def test_a_gate_is_wide_enough_for_its_shot() -> None:
     thin = {"id": "run", "type": "runners", "x": "100", "gate_width": "1", "gate_depth": "0.5"}
     (flag,) = said([*HALVES, thin]).flags
     assert flag.field == "gate_width" and "widen or deepen the gate" in flag.words
+    wide = said([*HALVES, {"id": "run", "type": "runners", "x": "100", "gate": "fan", "gate_depth": "0.5"}])
+    assert not wide.flags and "40,0" in " ".join(wide.notes)
 
 
 def test_fits_by_the_standard() -> None:
@@ -431,6 +433,19 @@ def test_vents_are_shallow_and_far_from_the_gate(four: Built) -> None:
     assert all(x == pytest.approx(land + relief, rel=0.35) for x in lost)
     assert said([*FOUR[:11], {"id": "ven", "type": "vents", "depth": "0.5"}], WINDOW).field == "depth"
     assert "Without a feed" in said([*HALVES, {"id": "ven", "type": "vents"}]).message
+
+
+def test_no_vent_runs_into_the_next_place() -> None:
+    """What is cut deeper than a vent may be keeps its land's length from every part."""
+    vents = built(tool(FOUR[:12]), part(WINDOW))
+    for entry in of_role(vents, "cavity insert", "cavity"):
+        deep = tuple(f for f, tags in enumerate(entry.body.tags) if any(_is_relief(tag) for tag in tags))
+        least = min(measure.to_faces(molded.body.solid, entry.body.solid, deep) for molded in of_role(vents, "molded"))
+        assert deep and least > 1.2
+
+
+def _is_relief(tag: str) -> bool:
+    return tag.startswith("ven.") and int(tag.rsplit("[", 1)[-1].rstrip("]")) % 2 == 0
 
 
 # --- laying, shrinking, casting -------------------------------------------------------------------------------------

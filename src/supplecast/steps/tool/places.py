@@ -30,8 +30,13 @@ class Place:
 
     def at(self, first: Place, place: Point2) -> Point2:
         """Where a place of the first part lies on this one."""
-        off = self.turn @ (np.array(place) - np.array(first.middle))
-        return (self.middle[0] + float(off[0]), self.middle[1] + float(off[1]))
+        ((x, y),) = self.all_at(first, np.array([place])).tolist()
+        return (x, y)
+
+    def all_at(self, first: Place, places: Floats) -> Floats:
+        """Where places of the first part, (n, 2), lie on this one."""
+        found: Floats = (places - np.array(first.middle)) @ self.turn.T + np.array(self.middle)
+        return found
 
 
 def places(at: Builder, plane: Frame) -> list[Place]:

@@ -81,9 +81,9 @@ class Runners(Step):
         parts, approach = self._gated(at, frame, sprue)
         wall = min(part.wall for part in parts)
         flow = max(kernel.measure.volume(part.entry.body.solid) for part in parts) / molding.estimates.FILL
-        gate = self._gate_size(at, wall, flow)
         to_walls = runners.net(sprue, [part.wall_at for part in parts], approach)
         size = kernel.runner.Size(self._width(at, parts, to_walls), self.section)
+        gate = self._gate_size(at, wall, flow, size.width)
         ends = [_on2(part.wall_at, part.inwards, -kernel.runner.stand_off(gate, size)) for part in parts]
         net = runners.net(sprue, ends, approach)
         runs = [*net.runs, *self._wells(net, size.width)]
@@ -153,14 +153,15 @@ class Runners(Step):
         inside = kernel.measure.first_hit(entry.body.solid, along(start, heading, hit + 0.01), heading)
         return _Gated(entry, _on2(outside, inwards, hit), inwards, inside or 2.0)
 
-    def _gate_size(self, at: Builder, wall: float, flow: float) -> GateSize:
+    def _gate_size(self, at: Builder, wall: float, flow: float, runner: float) -> GateSize:
         land = at.mm("land")
         if self.gate == "submarine":
             width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else runners.SUB_GATE * wall
             return kernel.runner.GateSize("submarine", width, width, max(land, 3.0))
         depth = at.length("gate_depth", self.gate_depth, "positive") if self.gate_depth else round(runners.GATE_DEPTH * wall, 2)
-        by_wall = runners.GATE_WIDTH * depth * (3.0 if self.gate == "fan" else 1.0)
-        usual = max(by_wall, runners.gate_width(flow, depth))
+        by_wall, by_shot = runners.GATE_WIDTH * depth, runners.gate_width(flow, depth)
+        # Only a fan is wider than the runner it comes from.
+        usual = max(3 * by_wall, by_shot) if self.gate == "fan" else max(by_wall, min(by_shot, runner))
         width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else round(usual, 1)
         return kernel.runner.GateSize(self.gate, width, depth, land)
 
@@ -238,7 +239,10 @@ class Runners(Step):
             rate = runners.shear_rate(flow, gate.width, gate.depth)
             at.note(f"Filled in {molding.estimates.FILL:g} s, the gate shears the melt at {rate:,.0f} 1/s.")
             if rate > runners.SHEAR * 1.02:  # sizes are rounded
-                at.caution("gate_width", f"That is more than the usual {runners.SHEAR:,.0f} 1/s: widen or deepen the gate.")
+                at.caution(
+                    "gate_width",
+                    f"That is more than the usual {runners.SHEAR:,.0f} 1/s: widen or deepen the gate, or use a fan.",
+                )
         at.figure("runner_mm", size.width)
         at.figure("longest_way", max(net.lengths))
         at.figure("balance", net.balance)

@@ -11,7 +11,7 @@ from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
 from supplecast.document.step import Step
-from supplecast.geometry import Floats, Frame, Point2, dot, gap, times, vec
+from supplecast.geometry import Bools, Floats, Frame, Point2, dot, gap, times, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
@@ -21,6 +21,7 @@ from supplecast.tooling.vents import LAND, RELIEF, vent_depth
 
 if TYPE_CHECKING:
     from supplecast.kernel.history import Made
+    from supplecast.search import Triangles
 
 _INTO = 0.2  # mm that a vent reaches into the cavity
 
@@ -56,24 +57,33 @@ class Vents(Step):
                 f"A vent {at.in_unit(deep)} deep would flash.",
                 f"Use less than {at.in_unit(RELIEF)}; {vent_depth(at.resin):g} mm is usual.",
             )
-        feeds = [e for e in at.bodies() if e.role == "feed"]
+        feeds = [e.body for e in at.bodies() if e.role == "feed"]
         if not feeds:
             at.fail("count", "Without a feed nobody can tell what fills last.", "Add the feed or runners before this step.")
-        spots = self._last_to_fill(at, found[0], plane, [f.body for f in feeds])
+        flat, out, late = self._filling(at, found[0], plane, feeds)
         steel = [e for e in at.bodies() if e.role in ("cavity", "cavity insert")]
         reach = max(kernel.measure.beyond(e.body.solid, plane.origin) for e in steel)
+        barred = [molding.opening.meshed(body.solid).triangles for body in (*feeds, *(place.part.body for place in found))]
         tools: list[Made] = []
+        counts = []
         for place in found:
-            for spot, out in spots:
-                here = place.at(found[0], spot)
-                way = place.turn @ np.array(out)
-                tools += self._vent(plane, here, (float(way[0]), float(way[1])), at.mm("width"), deep, reach)
+            here, ways = place.all_at(found[0], flat), out @ place.turn.T
+            free = self._leads_out(plane, here, ways, barred, at.mm("width"))
+            chosen = self._chosen(here, np.where(free, late, -1.0), at.mm("width"))
+            counts.append(len(chosen))
+            for spot, way in zip(here[chosen].tolist(), ways[chosen].tolist(), strict=True):
+                tools += self._vent(plane, (spot[0], spot[1]), (way[0], way[1]), at.mm("width"), deep, reach)
+        if not min(counts):
+            at.fail("count", "Every way out of a part is barred by a part or the feed.", "Leave more between the places.")
         bored(at, "width", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
-        at.figure("vents", len(spots) * len(found))
-        at.note(f"{deep:g} mm deep over {LAND:g} mm, then {RELIEF:g}, {len(spots)} on each part where it fills last.")
+        at.figure("vents", sum(counts))
+        each = f"{min(counts)}" if min(counts) == max(counts) else f"{min(counts)} to {max(counts)}"
+        at.note(f"{deep:g} mm deep over {LAND:g} mm, then {RELIEF:g}, {each} on each part where it fills last.")
 
-    def _last_to_fill(self, at: Builder, place: Place, plane: Frame, feeds: list[Body]) -> list[tuple[Point2, Point2]]:
-        """Places on the outer parting line in the plane, last reached first, well apart, with the way out from the part."""
+    def _filling(self, at: Builder, place: Place, plane: Frame, feeds: list[Body]) -> tuple[Floats, Floats, Floats]:
+        """Places along the outer parting line of a part, (n, 2), the ways out there, (n, 2), and how far the flow has come to
+        each, mm; -1 where that is not in the plane.
+        """
         part = parted_as(at, place.part, "count")
         loop = part.loops(at, "count")[0]
         points = kernel.parting.Sampled(part.solid, loop).finely(2.0)
@@ -86,17 +96,31 @@ class Vents(Step):
         gate = inner[np.linalg.norm(inner - self._gate(part.solid, feeds), axis=1).argmin()]
         way = molding.flow.flow(walls, vec(gate))
         near = np.array([np.linalg.norm(walls.skin.middles - p, axis=1).argmin() for p in points])
-        late = np.where(level & np.isfinite(way.lengths[near]), way.lengths[near], -1.0)
         flat = kernel.parting.flat(points, plane)
-        out = kernel.outset.outwards(flat)
-        apart = max(float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum()) / (3 * self.count), 2 * at.mm("width"))
+        late: Floats = np.where(level & np.isfinite(way.lengths[near]), way.lengths[near], -1.0)
+        return flat, kernel.outset.outwards(flat), late
+
+    def _chosen(self, spots: Floats, late: Floats, width: float) -> list[int]:
+        """The places reached last, well apart."""
+        apart = max(float(np.linalg.norm(np.diff(spots, axis=0), axis=1).sum()) / (3 * self.count), 2 * width)
         chosen: list[int] = []
         for k in np.argsort(-late):
             if late[k] < 0 or len(chosen) == self.count:
                 break
-            if all(np.linalg.norm(flat[k] - flat[c]) >= apart for c in chosen):
+            if all(np.linalg.norm(spots[k] - spots[c]) >= apart for c in chosen):
                 chosen.append(int(k))
-        return [((float(flat[k, 0]), float(flat[k, 1])), (float(out[k, 0]), float(out[k, 1]))) for k in chosen]
+        return chosen
+
+    def _leads_out(self, plane: Frame, spots: Floats, ways: Floats, barred: list[Triangles], width: float) -> Bools:
+        """Whether a vent from each spot (n, 2) along its way (n, 2) meets no part and no feed."""
+        under, headings = plane.shifted(-RELIEF / 2), plane.space(ways) - np.array(plane.origin)
+        aside = np.column_stack([-ways[:, 1], ways[:, 0]])
+        free = np.ones(len(spots), dtype=bool)
+        for share in (-0.5, 0.0, 0.5):
+            starts = under.space(spots + LAND * ways + share * width * aside)
+            for triangles in barred:
+                free &= triangles.hits(starts, headings)[0] < 0
+        return free
 
     def _gate(self, part: kernel.shape.Solid, feeds: list[Body]) -> Floats:
         """Where the feed comes nearest to a part."""
