@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
-
-from pydantic import StringConstraints
+from typing import Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, FieldSpec, Length, Percent
+from supplecast.document.fields import BodyPick, Length, Percent
 from supplecast.document.step import Step
-from supplecast.errors import SuppleError
 from supplecast.geometry import Frame, Vec
 from supplecast.naming import Body
-from supplecast.tooling.mixing import amounts
+from supplecast.steps.tool.weighing import Ratio, weighed
 
 # g/cm³ of what soft molds are poured from (common practice, from memory).
 _DENSITY = {"silicone": 1.1, "polyurethane": 1.05, "plaster": 1.75, "wax": 0.93, "low-melt alloy": 8.6}
-Ratio = Annotated[str, StringConstraints(max_length=24, strip_whitespace=True), FieldSpec("words")]
 
 
 class CastingBox(Step):
@@ -62,15 +58,7 @@ class CastingBox(Step):
             at.new(piece, "insert", f"Casting box {number}" if self.pieces != "one piece" else "Casting box", f"box{number}")
         space = (high[0] - low[0]) * (high[1] - low[1]) * (high[2] - low[2])
         volume = space - kernel.measure.volume(entry.body.solid)
-        try:
-            found = amounts(volume, _DENSITY[self.material], self.ratio, at.ratio("spare"))
-        except SuppleError as fault:
-            at.fail("ratio", fault.message, fault.hint)
-        parts = f"{found.a:.0f} g and {found.b:.0f} g" if found.b else f"{found.a:.0f} g"
-        at.figure("pour_g", found.whole)
-        at.note(
-            f"{volume / 1000:.1f} cm³ of {self.material} at {_DENSITY[self.material]:g} g/cm³, with what is to spare: {parts}."
-        )
+        at.figure("pour_g", weighed(at, self.ratio, volume, self.material, _DENSITY[self.material], 0))
 
     def _cut(self, at: Builder, whole: Body, low: Vec, high: Vec) -> list[Body]:
         """The box parted across its longer side."""

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
-
-from pydantic import StringConstraints
+from typing import Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Count, FieldSpec, Percent
+from supplecast.document.fields import Count, Percent
 from supplecast.document.state import PARTS
 from supplecast.document.step import Step
-from supplecast.errors import SuppleError
-from supplecast.tooling.mixing import amounts
-
-Ratio = Annotated[str, StringConstraints(max_length=24, strip_whitespace=True), FieldSpec("words")]
+from supplecast.steps.tool.weighing import Ratio, weighed
 
 
 class Mix(Step):
@@ -43,10 +38,4 @@ class Mix(Step):
             at.fail("castings", "There is no part yet.", "Link a part first.")
         volume = sum(kernel.measure.volume(e.body.solid) for e in bodies) * self.castings
         material = at.material
-        try:
-            found = amounts(volume, material.density, self.ratio, at.ratio("spare"))
-        except SuppleError as fault:
-            at.fail("ratio", fault.message, fault.hint)
-        at.figure("mix_g", found.whole)
-        parts = f"{found.a:.1f} g and {found.b:.1f} g" if found.b else f"{found.a:.1f} g"
-        at.note(f"{volume / 1000:.2f} cm³ of {material.name} at {material.density:g} g/cm³, with what is to spare: {parts}.")
+        at.figure("mix_g", weighed(at, self.ratio, volume, material.name, material.density, 1))
