@@ -6,7 +6,7 @@ Absolute times depend on the machine; the ratios are what must hold:
 full rebuild of the demo tool ≤ 1.15 × its bare kernel calls and tagging; tagging ≤ 0.1 × the kernel calls; editing its last
 step ≤ 1.3 × that step alone, ≤ 2 × in a document of 1,000 steps; reopening from what is on the shelf ≤ 0.2 × rebuilding.
 Twenty picks on a body of 800 faces are found in less than 20 ms. Each step on the back shell takes ≤ 1.3 × its bare kernel
-call. Judging, the tool and the drawing sheet keep the limits that `judging`, `parting` and `sketching` state.
+call. Judging, shells, the tool and the drawing sheet keep the limits that `judging`, `shells`, `parting` and `sketching` state.
 The test bed of names is run too: no pick silently wrong.
 """
 
@@ -25,7 +25,7 @@ from typing import Any
 from tests.bed.oracle import run
 from tests.bed.parts import BEDS
 
-from scripts import bare, judging, parting, sketching, steps, tagging
+from scripts import bare, judging, parting, shells, sketching, steps, tagging
 from supplecast import kernel, naming
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, read_document
@@ -133,6 +133,8 @@ def main() -> int:
         row("number typed → shape in the page (server side)", *_served(Path(folder), back))
     print(f"Steps on the back shell, limit × {steps.LIMIT:g} of the bare kernel call, and {steps.PREVIEW:g} s:")
     failures += steps.main(back)
+    print("The check of a shell, limit × 1 of the bare kernel call:")
+    failures += shells.main()
     print("Judging the back shell:")
     failures += judging.main(part.body.solid)
     print("A tool from the front shell:")

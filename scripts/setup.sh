@@ -41,7 +41,7 @@ if [ "$(cat "$stamp" 2>/dev/null || true)" != "$want" ]; then
   echo "Installing pinned packages from $lock ..."
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$lock"
   .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
-  echo "Compiling the searches among triangles, once ..."
-  .venv/bin/python -c 'from supplecast.search import warm; warm()'
+  echo "Compiling what lays triangles and searches among them, once ..."
+  .venv/bin/python -c 'from supplecast import kernel, search; search.warm(); kernel.turned.warm()'
   echo "$want" > "$stamp"
 fi

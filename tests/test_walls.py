@@ -10,7 +10,7 @@ import pytest
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, vec
-from supplecast.kernel import blend, boolean, datums, edges, lean, measure, move, solid, turned, wallcheck, walls
+from supplecast.kernel import blend, boolean, datums, edges, flats, lean, measure, move, plain, solid, turned, wallcheck, walls
 from supplecast.kernel.shape import Solid
 from supplecast.kernel.skin import Skin
 from supplecast.kernel.wallcheck import Room, Wanted
@@ -120,31 +120,47 @@ def test_the_check_sees_what_was_left_inside() -> None:
     assert judged(body, part_only, 2.0, 2.0)
 
 
-def test_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
-    """Cylinder, cone, ring and ball, both ways round and from frames of either hand: on the face, facing out, as large."""
+def test_the_check_sees_a_wall_turned_inside_out_or_on_the_wrong_side() -> None:
+    body = block(40, 40, 20)
+    opened = facing(body, 1)
+    made = walls.shell(body, opened, 2)
+    inner = [face for face, row in enumerate(made.origins) if row[0].role == "inner"]
+    room = Room(Wanted(body, {face: 2.0 for face in range(6) if face not in opened}, tuple(opened)))
+    assert not wallcheck.fault(room, made.solid, inner)
+    assert "no cavity" in wallcheck.fault(room, Solid(made.solid.shape.Reversed()), inner)
+    outward = walls.shell(body, opened, 2, side="outwards")
+    outer = [face for face, row in enumerate(outward.origins) if row[0].role == "outer"]
+    assert "no cavity" in wallcheck.fault(room, outward.solid, outer)
+
+
+def test_flat_and_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
+    """Plates with slanting holes, cylinder, cone, ring and ball, both ways round and from frames of either hand: on the face,
+    facing out, as large.
+    """
     post = boolean.fuse(rounded(6, 0), [solid.cone((0, 0, 19), (0, 0, 1), 8, 6, 12).solid]).solid
     post = blend.fillet(
         post, [e for e in range(post.number_of_edges) if edges.radius(post, e) and edges.middle(post, e)[2] > 19], 2
     ).solid
     made = walls.shell(post, facing(post, -1), 1).solid
-    bodies = [made, move.mirror(made, Frame()).solid, solid.cone((0, 0, 0), (0, 0, 1), 5, 0, 9).solid]
+    plate = boolean.cut(block(40, 30, 6), [solid.cylinder((x, 4, -1), (0.3, 0, 1), 3, 12).solid for x in (-12, 2)])[0].solid
+    bodies = [made, move.mirror(made, Frame()).solid, solid.cone((0, 0, 0), (0, 0, 1), 5, 0, 9).solid, plate]
     found = 0
     for body in bodies:
-        for face in range(body.face_count):
-            grid = turned.grid(body.face(face), 0.01, 1.0)
-            if grid is None:
-                continue
-            points, ways, corners = grid
-            a, b, c = (points[corners[:, k]] for k in range(3))
-            across = np.cross(b - a, c - a)
-            assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(measure.face_area(body, face), rel=3e-3)
-            assert (np.einsum("ij,ij->i", across, ways[corners[:, 0]]) >= -1e-9).all()
-            for row in range(0, len(points), max(len(points) // 7, 1)):
-                spot, way = vec(points[row]), vec(ways[row])
-                assert measure.distance_to_faces(body, (face,), spot) < 1e-7
-                assert dot(datums.normal_at(body, face, spot)[1], way) == pytest.approx(1, abs=1e-6)
-            found += 1
-    assert found >= 12
+        shapes = [body.face(face) for face in range(body.face_count)]
+        table = plain.surfaces(shapes)
+        for laid in (flats.laid(shapes, table, 0.01, 1.0), turned.laid(shapes, table, 0.01, 1.0)):
+            for face in np.unique(laid.rows).tolist():
+                corners, ways = laid.corners[laid.rows == face], laid.normals[laid.rows == face]
+                a, b, c = (corners[:, k] for k in range(3))
+                across = np.cross(b - a, c - a)
+                assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(measure.face_area(body, face), rel=3e-3)
+                assert (np.einsum("ij,ij->i", across, ways[:, 0]) >= -1e-9).all()
+                for row in range(0, len(a), max(len(a) // 7, 1)):
+                    spot, way = vec(a[row]), vec(ways[row, 0])
+                    assert measure.distance_to_faces(body, (face,), spot) < 1e-7
+                    assert dot(datums.normal_at(body, face, spot)[1], way) == pytest.approx(1, abs=1e-6)
+                found += 1
+    assert found >= 28
 
 
 def test_distances_of_many_points_agree_with_the_kernel() -> None:

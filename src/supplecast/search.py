@@ -50,7 +50,8 @@ class Triangles:
 
     @cached_property
     def _tree(self) -> tuple[Floats, Rows, Rows]:
-        return _build(self.corners.min(axis=1), self.corners.max(axis=1))  # type: ignore[no-any-return]
+        a, b, c = (self.corners[:, k] for k in range(3))  # far quicker than along an axis of three
+        return _build(np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c))  # type: ignore[no-any-return]
 
     def nearest(self, places: Floats, within: Floats | float = np.inf) -> Nearest:
         """The nearest triangle to each of (k, 3) places, looked for no further off than `within`: one for all, or one each."""

@@ -25,7 +25,7 @@ from supplecast.kernel.skin import Skin, is_plain
 _POINTS = 600
 _BAD_SHARE = 0.004
 _CONFIRMED = 16
-_GRID = 8
+_GRID = 6
 
 
 @dataclass(frozen=True)
@@ -103,7 +103,7 @@ class Room:
         strewn = [(wall, skin.strewn(round(count * skin.area / self.area), fewest)) for wall, skin in self.groups.items()]
         at = np.concatenate([points.points + sign * wall * points.normals for wall, points in strewn])
         of = np.concatenate([points.faces for _, points in strewn])
-        blur = np.concatenate([self.groups[wall].blur(points.faces) for wall, points in strewn])
+        blur = np.concatenate([points.blur for _, points in strewn])
         spare, through = self.spare(at), self.open.nearest(at)
         outside = np.where(through.away < spare.room + spare.walls, through.outside, spare.outside)
         free = (spare.room >= -wanted.slack / 2 - blur) & (through.away > wanted.slack) & (outside == wanted.outward)
@@ -116,21 +116,22 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
     wanted = room.wanted
     if not skin_faces:
         return "no cavity is possible at this wall"
-    crooked = _unplain(made, skin_faces)
-    if len(crooked):  # before meshing, which may never end on these
-        room_left = room.spare(crooked).room
-        if (room_left < -2 * wanted.slack).mean() > 0.02:
-            return _thin(wanted, float(room_left.min()))
+    crooked = _strays(room, made, skin_faces)  # before meshing, which may never end on these
+    if crooked < -2 * wanted.slack:
+        return _thin(wanted, crooked)
     new = Skin(made, skin_faces, wanted.fine)
     if new.empty:  # a round as tight as the wall: its offset is a line, which nobody can see or mesh
         return "faces would shrink to nothing"
     points = new.strewn(_POINTS)
     spare = room.spare(points.points)
-    slack = wanted.slack + spare.blur + new.blur(points.faces)
+    slack = wanted.slack + spare.blur + points.blur
     thin = np.flatnonzero(spare.room < -slack)
     if _too_many(room, points.points, thin, spare.room):
         return _thin(wanted, float(spare.room[thin].min()))
-    square = np.abs(((points.points - spare.feet) * points.normals).sum(axis=1))
+    square = ((points.points - spare.feet) * points.normals).sum(axis=1)
+    if max((square < 0).mean(), (spare.outside != wanted.outward).mean()) > 0.5:  # inside out, or on the wrong side
+        return "no cavity is possible at this wall"
+    square = np.abs(square)
     beside_open = room.open.nearest(points.points).away < spare.room + spare.walls
     # Square to the skin it is a wall away, at sharp inner corners too; what stands up from it is only near it sideways.
     thick = (square - spare.walls > slack) | ((spare.room > slack) & (square < spare.walls - slack))
@@ -162,9 +163,11 @@ def _too_many(room: Room, places: Floats, rows: Rows, spare: Floats) -> bool:
     return share * true / len(worst) > _BAD_SHARE
 
 
-def _unplain(made: Solid, faces: Sequence[int]) -> Floats:
-    """Places on faces that the kernel offsets only by way of another surface, found without triangles."""
-    found = []
+def _strays(room: Room, made: Solid, faces: Sequence[int]) -> float:
+    """The least room in mm on those faces that the kernel offsets only by way of another surface, found without triangles;
+    nothing where no more than a few places on them have less than there should be.
+    """
+    spots, places = [], []
     for face in faces:
         surface = BRepAdaptor_Surface(made.face(face))
         if surface.GetType() not in (Kind.GeomAbs_OffsetSurface, Kind.GeomAbs_OtherSurface) or is_plain(made, face):
@@ -173,6 +176,12 @@ def _unplain(made: Solid, faces: Sequence[int]) -> Floats:
         for i in range(_GRID):
             for k in range(_GRID):
                 u, v = u0 + (i + 0.5) / _GRID * (u1 - u0), v0 + (k + 0.5) / _GRID * (v1 - v0)
-                if BRepClass_FaceClassifier(made.face(face), gp_Pnt2d(u, v), 1e-6).State() == TopAbs_IN:
-                    found.append(xyz(surface.Value(u, v)))
-    return np.array(found).reshape(-1, 3)
+                spots.append((face, u, v))
+                places.append(xyz(surface.Value(u, v)))
+    left = room.spare(np.array(places).reshape(-1, 3)).room
+    # Whether a place lies within its face's outline takes the kernel long: asked only where that matters.
+    if not (left < -2 * room.wanted.slack).any():
+        return 0.0
+    inside = np.array([BRepClass_FaceClassifier(made.face(f), gp_Pnt2d(u, v), 1e-6).State() == TopAbs_IN for f, u, v in spots])
+    left = left[inside]
+    return float(left.min()) if len(left) and (left < -2 * room.wanted.slack).mean() > 0.02 else 0.0
