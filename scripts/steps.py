@@ -49,8 +49,10 @@ from supplecast.document.model import Document, read_document
 from supplecast.document.rebuild import Memory, rebuild
 from supplecast.document.state import State
 from supplecast.exchange.project import Project
+from supplecast.geometry import Frame
 from supplecast.kernel.shape import ShapeList
 from supplecast.naming import EdgeRef, FaceRef, reference_edge, reference_face
+from supplecast.sketch.letters import words
 
 LIMIT, PREVIEW = 1.3, 0.5
 CHECK = 0.15  # seconds for the check of a shell of up to 40 faces
@@ -219,6 +221,12 @@ def trials(yard: Yard) -> dict[str, Trial]:
         maker.MakeThickSolidByJoin(crate.shape, opening, -2.0, 1e-3, skin, False, False, join, False)
         return checked(maker.Shape())
 
+    def lettered() -> Any:
+        """The letters are made as the step makes them; joined by one boolean."""
+        at, lean = Frame((0.0, 0.0, 85.0)), math.radians(5)
+        letters = [kernel.solid.extrude(letter.region, at, 0.3, up=True, draft=lean) for letter in words("DUSK", "bold", 5.0)]
+        return combined(BRepAlgoAPI_Fuse(), crate.shape, *(letter.solid.shape for letter in letters), simplify=True)
+
     def standing(web: Any, low: float) -> Any:
         """A web or post cut off where it meets the shell, and joined to it: the piece that begins at the web's top."""
         pieces = combined(BRepAlgoAPI_Cut(), web, shape)
@@ -289,6 +297,10 @@ def trials(yard: Yard) -> dict[str, Trial]:
         "loft": ({"type": "loft", **ext, "result": "add", "over": [{"sketch": "disc"}, {"sketch": "less"}]}, lofted),
         "draft": ({"type": "draft", "faces": [yard.crate_pick(f) for f in yard.sides], "angle": "1.5"}, leant),
         "shell": ({"type": "shell", "wall": "2", "open": [yard.crate_pick(yard.top)]}, hollowed),
+        "lettering": (
+            {"type": "lettering", "text": "DUSK", "font": "bold", "height": "5 mm", "on": [yard.crate_pick(yard.top)]},
+            lettered,
+        ),
         "pattern": (
             {"type": "pattern", **bored, "count": 9, "spacing": "5"},
             lambda: combined(BRepAlgoAPI_Cut(), shape, *(_bar(-45 + 5 * n, 12, -40, 1, 60) for n in range(8))),

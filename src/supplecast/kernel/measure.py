@@ -6,7 +6,7 @@ One function, `mass`, serves every gate and every report (see `integrate` for wh
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,7 +19,7 @@ from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.BRepGProp import BRepGProp
+from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
@@ -134,6 +134,15 @@ def _rough(solid: Solid) -> tuple[float, Vec]:
         BRepGProp.VolumeProperties_s(solid.shape, inside)
         known = solid.__dict__["_rough"] = float(inside.Mass()), xyz(inside.CentreOfMass())
     return known
+
+
+def rough_space(solid: Solid, faces: Iterable[int], about: Vec) -> float:
+    """What lies between some faces and a point, mm³, counted by which way they look: for guards, as `rough_volume`."""
+    total = 0.0
+    for face in faces:
+        domain = BRepGProp_Domain(solid.face(face))
+        total += float(BRepGProp_Vinert(BRepGProp_Face(solid.face(face)), domain, gp_Pnt(*about)).Mass())
+    return total
 
 
 def is_inside_out(solid: Solid) -> bool:
@@ -281,8 +290,10 @@ def point_inside(solid: Solid, face: int) -> Vec | None:
 
 def first_hit(solid: Solid, start: Vec, way: Vec) -> float | None:
     """Distance in mm from `start` along the unit vector `way` to the solid's skin; None if it is not met."""
-    shooter = IntCurvesFace_ShapeIntersector()
-    shooter.Load(solid.shape, 1e-7)
+    shooter = solid.__dict__.get("_shooter")
+    if shooter is None:  # made ready once: that takes longer than a hundred rays
+        shooter = solid.__dict__["_shooter"] = IntCurvesFace_ShapeIntersector()
+        shooter.Load(solid.shape, 1e-7)
     shooter.Perform(gp_Lin(gp_Pnt(*start), gp_Dir(*way)), 0.0, 1e6)
     hits = [float(shooter.WParameter(number)) for number in range(1, shooter.NbPnt() + 1)]
     return min(hits) if hits else None
