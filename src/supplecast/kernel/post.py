@@ -149,7 +149,8 @@ def _gusset(top: Frame, radius: float, size: Gusset, turn: float, shape: Shape) 
     slope = size.height / size.length
     high, low = -size.drop, -size.drop - size.height
     line = Line2("L", (begin, high + slope * (radius - begin)), (radius + size.length, low))
-    web = rib.from_the_side(Run((line,), loose_start=False, loose_end=True), plane, shape, up=False)
+    # Straight down, so that its inner end stays in the post: square to its slope it would come out on the other side.
+    web = rib.from_the_side(Run((line,), loose_start=False, loose_end=True), plane, shape, up=False, way=(0.0, -1.0))
     return _renamed(web.made, {PAST + "tip": "inner end", "side": "slope"})
 
 

@@ -57,8 +57,9 @@ def from_above(run: Run, top: Frame, shape: Shape, *, up: bool) -> Web:
     return Web(_told(made, roles, run), marks, times(top.normal, sense))
 
 
-def from_the_side(run: Run, plane: Frame, shape: Shape, *, up: bool) -> Web:
-    """A web under a line drawn in the plane of its flank: to the line's right or, if `up`, its left.
+def from_the_side(run: Run, plane: Frame, shape: Shape, *, up: bool, way: Point2 | None = None) -> Web:
+    """A web under a line drawn in the plane of its flank: to the line's right or, if `up`, its left. It grows square to the
+    line, or along `way`.
 
     Its thickness lies before the plane (`left`), behind it (`right`) or to both sides.
     """
@@ -69,7 +70,7 @@ def from_the_side(run: Run, plane: Frame, shape: Shape, *, up: bool) -> Web:
     if span < 1e-6:
         raise KernelError("The line of the rib ends where it begins.", "Draw an open line.")
     sense = 1.0 if up else -1.0
-    way = (-sense * (b[1] - a[1]) / span, sense * (b[0] - a[0]) / span)
+    way = way or (-sense * (b[1] - a[1]) / span, sense * (b[0] - a[0]) / span)
     low_a, low_b = _moved(a, way, 2 * shape.reach), _moved(b, way, 2 * shape.reach)
     past = (Line2("tail", b, low_b), Line2("foot", low_b, low_a), Line2("tip", low_a, a))
     down = gap(plane.point(way), plane.origin)
