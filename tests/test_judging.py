@@ -267,7 +267,7 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     found = judged(page)
     assert (
         found["wall"] == "2 mm, even"
-        and found["draft"] == "2°, enough everywhere"
+        and found["draft"] == "2°, enough all over"
         and found["undercut"] == "none, opens freely"
     )
 

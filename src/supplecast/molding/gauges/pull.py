@@ -30,7 +30,7 @@ def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     leaning = np.concatenate([body.pulled.least[~np.isnan(body.pulled.least)] for body in bodies])
     least = math.degrees(float(leaning.min())) if len(leaning) else 0.0
     state = "good" if not short and not turning else "fault" if short and least < needed / 2 else "doubt"
-    verdict = f"{plural(len(short), 'face')} short" if short else "turns over" if turning else "enough everywhere"
+    verdict = f"{plural(len(short), 'face')} short" if short else "turns over" if turning else "enough all over"
     bands = (
         Band(needed / 2 - _ROUNDING, f"under {brief(needed / 2)}°", "fault"),
         Band(needed - _ROUNDING, f"up to {brief(needed)}°", "doubt"),

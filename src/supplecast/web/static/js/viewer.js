@@ -107,6 +107,7 @@ export class Viewer {
     faces.boundsTree = new MeshBVH(faces, { indirect: true });
     const edges = new BufferGeometry();
     edges.setAttribute('position', new BufferAttribute(read.segments, 3));
+    edges.setAttribute('run', new BufferAttribute(runs(read.segments), 3));
     edges.setAttribute('lineDistance', new BufferAttribute(lengths(read.segments, read.edgeEnds), 1));
     return { faces, edges, read };
   }
@@ -118,11 +119,11 @@ export class Viewer {
     const mesh = new Mesh(geometry.faces, new MeshLambertMaterial({
       color: colour, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, clippingPlanes: clip,
     }));
-    const edges = new LineSegments(geometry.edges, new LineBasicMaterial({ color: INK, clippingPlanes: clip }));
-    const behind = new LineSegments(geometry.edges, new LineDashedMaterial({
+    const edges = new LineSegments(geometry.edges, withoutDust(new LineBasicMaterial({ color: INK, clippingPlanes: clip })));
+    const behind = new LineSegments(geometry.edges, withoutDust(new LineDashedMaterial({
       color: INK, transparent: true, opacity: 0.28, dashSize: 1.6, gapSize: 1.4, depthFunc: GreaterDepth, depthWrite: false,
       clippingPlanes: clip,
-    }));
+    })));
     mesh.renderOrder = 500;
     edges.renderOrder = 600;
     behind.renderOrder = 590;
@@ -581,6 +582,32 @@ function clear(group, withGeometry = true) {
     part.material.dispose();
     if (withGeometry) part.geometry.dispose();
   }
+}
+
+// How far each end of a segment is from its other end.
+function runs(segments) {
+  const found = new Float32Array(segments.length);
+  for (let i = 0; i < segments.length; i += 6) {
+    for (let k = 0; k < 3; k += 1) {
+      found[i + k] = segments[i + 3 + k] - segments[i + k];
+      found[i + 3 + k] = -found[i + k];
+    }
+  }
+  return found;
+}
+
+// Segments seen end-on are no larger than a pixel or two, whose depth the graphics then take from far beyond their ends: specks would
+// shine through the faces before them. They are left out.
+function withoutDust(material) {
+  material.onBeforeCompile = (shader) => {
+    shader.vertexShader = shader.vertexShader
+      .replace('#include <common>', '#include <common>\nattribute vec3 run;')
+      .replace('#include <project_vertex>', `#include <project_vertex>
+        vec4 across = modelViewMatrix * vec4(run, 0.0);
+        bool endOn = abs(across.z) > 7.0 * length(across.xy) && length((projectionMatrix * across).xy) < 0.006;
+        if (endOn) gl_Position = vec4(0.0, 0.0, 2.0, 1.0);`);
+  };
+  return material;
 }
 
 // Running length along each edge, for dashes.
