@@ -132,7 +132,7 @@ def test_letters_over_the_edge_are_cut_or_refused() -> None:
     outcome = built(part([*turned, lettering(on=[{"face": "e.side[f1_C1]"}], text="round and on", height="20")])).outcome("t")
     assert outcome.field == "height" and "all the way round" in outcome.message
     outcome = built(part([*PLATE, lettering(text="far away", x="60")])).outcome("t")
-    assert outcome.field == "on" and "run over the edge" in outcome.message
+    assert outcome.field == "height" and outcome.sized and "run over the edge" in outcome.message
 
 
 @pytest.mark.parametrize(

@@ -266,9 +266,7 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     page.goto("/documents/tray")
     found = judged(page)
     assert (
-        found["wall"] == "2 mm, even"
-        and found["draft"] == "2°, enough all over"
-        and found["undercut"] == "none, opens freely"
+        found["wall"] == "2 mm, even" and found["draft"] == "2°, enough all over" and found["undercut"] == "none, opens freely"
     )
 
     # A gauge paints the model and lists what is behind it; the pointer reads the map; its figures tell their formula.

@@ -52,7 +52,7 @@ def embossed(solid: Solid, face: int, letters: Sequence[Made], *, raised: bool) 
         return _one_face(_combined(solid, letters, raised), face)
     except REFUSALS as fault:
         raise KernelError(
-            "The letters run over the edge of the face.", "Make them smaller, or move them.", faces=(face,)
+            "The letters run over the edge of the face.", "Make them smaller, or move them.", faces=(face,), sized=True
         ) from fault
 
 

@@ -18,13 +18,12 @@ from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_WIRE
-from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from supplecast.geometry import Floats, Rows
 from supplecast.kernel.patches import Patches
 from supplecast.kernel.plain import FLAT, Surfaces
-from supplecast.kernel.shape import xyz
+from supplecast.kernel.shape import mapped, xyz
 
 
 def laid(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: float) -> Patches:
@@ -54,13 +53,11 @@ def _outlines(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: floa
     """The rows of flat faces, and those faces as polygons in the axes of their own planes."""
     rings, of = [], []
     for row in np.flatnonzero((surfaces.forms == FLAT) & (surfaces.off == 0)).tolist():
-        explorer = TopExp_Explorer(faces[row], TopAbs_WIRE)
-        while explorer.More():
-            ring = _round(TopoDS.Wire(explorer.Current()), faces[row], fine, angle)
-            if len(ring) > 2:
-                rings.append(ring)
-                of.append(row)
-            explorer.Next()
+        wires = mapped(faces[row], TopAbs_WIRE)
+        found = [_round(TopoDS.Wire(wires.FindKey(n)), faces[row], fine, angle) for n in range(1, wires.Extent() + 1)]
+        if all(len(ring) > 2 for ring in found):
+            rings += found
+            of += [row] * len(found)
     if not rings:
         return np.empty(0, dtype=np.int64), np.empty(0, dtype=object)
     sizes = [len(ring) for ring in rings]
@@ -74,8 +71,8 @@ def _outlines(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: floa
 
 
 def _round(wire: Any, face: Any, fine: float, angle: float) -> Floats:
-    """Points round a wire (n, 3), each edge's but its last."""
-    found = []
+    """Points round a wire (n, 3), each edge's but its last; none where the wire cannot be followed all round."""
+    found: list[Floats] = []
     explorer = BRepTools_WireExplorer(wire, face)
     while explorer.More():
         curve = BRepAdaptor_Curve(explorer.Current())
@@ -91,7 +88,7 @@ def _round(wire: Any, face: Any, fine: float, angle: float) -> Floats:
                 points = np.array([xyz(chords.Value(n)) for n in range(1, chords.NbPoints() + 1)])
                 found.append(points[:0:-1] if backwards else points[:-1])
         explorer.Next()
-    return np.concatenate(found) if found else np.empty((0, 3))
+    return np.concatenate(found) if found and len(found) == wire.NbChildren() else np.empty((0, 3))
 
 
 def _arc(circle: Any, first: float, last: float, fine: float, angle: float) -> Floats:

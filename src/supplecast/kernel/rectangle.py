@@ -24,6 +24,8 @@ def rectangle(face: Any) -> tuple[float, float, float, float] | None:
         a, b = trace.Value(trace.FirstParameter()), trace.Value(trace.LastParameter())
         sides.append((a.X(), b.X(), a.Y(), b.Y()))
         explorer.Next()
+    if not sides:
+        return None
     ends = list(zip(*sides, strict=True))
     u0, u1, v0, v1 = min(*ends[0], *ends[1]), max(*ends[0], *ends[1]), min(*ends[2], *ends[3]), max(*ends[2], *ends[3])
     for ua, ub, va, vb in sides:

@@ -70,7 +70,7 @@ class Lettering(Step):
         entry = at.target(picked.id, "on")
         solid = entry.body.solid
         prisms = [kernel.emboss.told(made, letter.number) for letter, made in self._raised(at, solid, face)]
-        made = at.kernel("on", kernel.emboss.embossed, solid, face, prisms, raised=self.way == "raised")
+        made = at.kernel("height", kernel.emboss.embossed, solid, face, prisms, raised=self.way == "raised")
         at.replace(entry, at.named(made, entry.body))
 
     def _raised(self, at: Builder, solid: Solid, face: int) -> Iterator[tuple[Letter, Made]]:
