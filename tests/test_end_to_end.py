@@ -312,7 +312,8 @@ def test_keyboard_alone_reaches_everything(page: Page) -> None:
     assert page.eval_on_selector_all("input, select, button", NAMELESS) == []
 
 
-HOLES = [{"kind": "circle", "diameter": "2", "x": f"{4 * i}", "y": f"{4 * k}"} for i in range(10) for k in range(10)]
+SLOT = {"kind": "rectangle", "width": "2.4", "height": "2", "radius": "0.8"}
+HOLES = [{**SLOT, "x": f"{4 * i}", "y": f"{4 * k}"} for i in range(10) for k in range(10)]
 LONG = [
     rectangle("s", "90", "90"),
     extrude("e", "s", "20"),
