@@ -55,6 +55,7 @@ def _take(page: Page) -> None:
     keep("projects")
     page.goto("/documents/dusk-back-shell")
     ready()
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
     keep("part")
     _judged(page, keep)
     page.keyboard.press("v")
