@@ -159,6 +159,8 @@ def _faulty(maker: Any, solid: Solid, edges: Sequence[int]) -> tuple[int, ...]:
     try:
         for number in range(1, int(maker.NbFaultyContours()) + 1):
             contour = int(maker.FaultyContour(number))
+            if contour > maker.NbContours():  # of one that the kernel has dropped: to ask about it brings it down
+                continue
             named = (solid.find_edge(maker.Edge(contour, k)) for k in range(1, int(maker.NbEdges(contour)) + 1))
             found |= {edge for edge in named if edge is not None}
         spoiled = [maker.FaultyVertex(number) for number in range(1, int(maker.NbFaultyVertices()) + 1)]
