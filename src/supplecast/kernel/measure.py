@@ -341,7 +341,9 @@ def _apart(a: Box, b: Box) -> float:
 
 def holds(solid: Solid, point: Vec) -> bool:
     """Whether a point lies inside a solid."""
-    classifier = BRepClass3d_SolidClassifier(solid.shape)
+    classifier = solid.__dict__.get("_classifier")
+    if classifier is None:  # made ready once, as for rays
+        classifier = solid.__dict__["_classifier"] = BRepClass3d_SolidClassifier(solid.shape)
     classifier.Perform(gp_Pnt(*point), 1e-6)
     return bool(classifier.State() == TopAbs_IN)
 

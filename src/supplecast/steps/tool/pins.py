@@ -91,7 +91,7 @@ class RegisterPins(Step):
             wanted = sum(volume(part.solid) for part in parts)
             if abs(got - wanted) > 1e-7 * wanted:
                 at.fail("inset", f"A {what} runs into the cavity or past the block.", _NEARER)
-        self._tell(at, [*pins, *holes])
+        self._tell(at, holes)
         at.replace(bearer, at.named(grown, bearer.body, *pins))
         at.replace(other, at.named(drilled, other.body, *holes))
 
@@ -135,11 +135,11 @@ class RegisterPins(Step):
         at.note(f"{kind}: {micron} of air over the diameter; drawn {at.in_unit(round(found.side, 4))} {at.scope.unit} a side.")
         return found.side
 
-    def _tell(self, at: Builder, tools: list[Body]) -> None:
-        """How near the pins and their holes come to the part."""
+    def _tell(self, at: Builder, holes: list[Body]) -> None:
+        """How near the holes, which are wider than their pins, come to the part."""
         parts = [entry.body.solid for entry in at.bodies() if entry.role in PARTS]
         if parts:
-            near = kernel.measure.nearest_of([tool.solid for tool in tools], parts)
+            near = kernel.measure.nearest_of([hole.solid for hole in holes], parts)
             at.figure("register_clearance", near)
             at.note(f"At least {at.in_unit(round(near, 2))} {at.scope.unit} from the cavity.")
         if not at.mm("odd"):
