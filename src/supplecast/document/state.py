@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -170,26 +171,38 @@ class State:
     called: dict[str, str] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
+    _taken: Counter[str] = dataclasses.field(default_factory=Counter)
+    _tried: dict[str, int] = dataclasses.field(default_factory=dict)
 
     def take(self, delta: Delta, step: str) -> None:
         """Take in what a step changed."""
         for name in delta.gone:
-            self.bodies.pop(name, None)
+            self._release(self.bodies.pop(name, None))
         for entry in delta.bodies:
-            name = self.called[entry.id] = self.names.get(entry.id) or self._free_name(entry)
+            self._release(self.bodies.get(entry.id))
+            name = self.called[entry.id] = self.names.get(entry.id) or self._free_name(entry.name)
             self.bodies[entry.id] = entry.called(name)
+            self._taken[name] += 1
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:
             self.effects[step] = delta.effect
         self.trail.append((step, delta))
 
-    def _free_name(self, entry: Entry) -> str:
-        """The body's name, numbered where another one has it already."""
-        taken = {other.name for name, other in self.bodies.items() if name != entry.id}
-        if entry.name not in taken:
-            return entry.name
-        return next(name for number in range(2, len(taken) + 3) if (name := f"{entry.name} {number}") not in taken)
+    def _release(self, entry: Entry | None) -> None:
+        if entry is not None:
+            self._taken[entry.name] -= 1
+            self._tried.clear()
+
+    def _free_name(self, name: str) -> str:
+        """A body's name, with the lowest number that is free where another one has it already."""
+        if not self._taken[name]:
+            return name
+        number = self._tried.get(name, 2)
+        while self._taken[f"{name} {number}"]:
+            number += 1
+        self._tried[name] = number
+        return f"{name} {number}"
 
     def bodies_key(self) -> str:
         """Which bodies there are, and what made them."""
