@@ -6,17 +6,21 @@ traces, no messages, no exact volumes.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse, BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
+from OCP.BRepOffset import BRepOffset_Mode
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
+from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 
-from supplecast.kernel.shape import ShapeList, solids_in
+from supplecast.kernel.shape import ShapeList, Solid, solids_in
 
 
 def checked(shape: Any) -> list[Any]:
@@ -31,6 +35,17 @@ def volume(solid: Any) -> float:
     measured = GProp_GProps()
     BRepGProp.VolumeProperties_s(solid, measured)
     return float(measured.Mass())
+
+
+def shelled(solid: Solid, opened: Iterable[int], wall: float) -> list[Any]:
+    """A solid hollowed inwards, some of its faces left open."""
+    faces = ShapeList()
+    for face in opened:
+        faces.Append(solid.face(face))
+    maker = BRepOffsetAPI_MakeThickSolid()
+    skin, arc = BRepOffset_Mode.BRepOffset_Skin, GeomAbs_JoinType.GeomAbs_Arc
+    maker.MakeThickSolidByJoin(solid.shape, faces, -wall, 1e-3, skin, False, False, arc, False)
+    return checked(maker.Shape())
 
 
 def combine(maker: Any, target: Any, *tools: Any) -> list[Any]:

@@ -42,6 +42,6 @@ if [ "$(cat "$stamp" 2>/dev/null || true)" != "$want" ]; then
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$lock"
   .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
   echo "Compiling what lays triangles and searches among them, once ..."
-  .venv/bin/python -c 'from supplecast import kernel, search; search.warm(); kernel.turned.warm()'
+  .venv/bin/python -c 'import supplecast.workers.warm'
   echo "$want" > "$stamp"
 fi

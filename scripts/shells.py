@@ -1,6 +1,6 @@
 """The check of a shell by sampling, against the bare kernel call that makes it, on parts of more than 40 faces.
 
-python -m scripts.shells
+It takes no longer than the call does. Alone: `python -m scripts.shells`.
 """
 
 from __future__ import annotations
@@ -10,16 +10,12 @@ import statistics
 import time
 from collections.abc import Callable
 
-from OCP.BRepOffset import BRepOffset_Mode
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.BRepTools import BRepTools
-from OCP.GeomAbs import GeomAbs_JoinType
 
-from scripts.bare import checked
-from supplecast import kernel
+from scripts.bare import shelled
 from supplecast.geometry import Frame
 from supplecast.kernel import blend, boolean, edges, lean, measure, solid, wallcheck, walls
-from supplecast.kernel.shape import ShapeList, Solid
+from supplecast.kernel.shape import Solid
 
 WALL = 2.0
 RUNS = 7
@@ -89,7 +85,7 @@ def main() -> int:
             fault = wallcheck.fault(wallcheck.Room(wanted), made.solid, skin)
             between = time.perf_counter()
             assert not fault, fault
-            _bare(body, opened)
+            shelled(body, opened, WALL)
             pairs.append((between - began, time.perf_counter() - between))
         check, shell = (statistics.median(pair[i] for pair in pairs) for i in (0, 1))
         ratio = statistics.median(a / b for a, b in pairs)
@@ -102,18 +98,6 @@ def main() -> int:
     return over
 
 
-def _bare(body: Solid, opened: tuple[int, ...]) -> None:
-    faces = ShapeList()
-    for face in opened:
-        faces.Append(body.face(face))
-    maker = BRepOffsetAPI_MakeThickSolid()
-    skin, arc = BRepOffset_Mode.BRepOffset_Skin, GeomAbs_JoinType.GeomAbs_Arc
-    maker.MakeThickSolidByJoin(body.shape, faces, -WALL, 1e-3, skin, False, False, arc, False)
-    checked(maker.Shape())
-
-
 if __name__ == "__main__":
-    kernel.preload()
-    kernel.turned.warm()
     print("The check of a shell, limit × 1 of the bare kernel call:")
     raise SystemExit(main())

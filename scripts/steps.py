@@ -33,7 +33,6 @@ from OCP.BRepOffsetAPI import (
     BRepOffsetAPI_DraftAngle,
     BRepOffsetAPI_MakeOffset,
     BRepOffsetAPI_MakePipeShell,
-    BRepOffsetAPI_MakeThickSolid,
     BRepOffsetAPI_ThruSections,
 )
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
@@ -43,7 +42,7 @@ from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_GTrsf, gp_Pln, gp_Pnt, gp
 from OCP.ShapeFix import ShapeFix_Face
 from OCP.TopoDS import TopoDS
 
-from scripts.bare import checked, volume
+from scripts.bare import checked, shelled, volume
 from supplecast import kernel
 from supplecast.document.model import Document, read_document
 from supplecast.document.rebuild import Memory, rebuild
@@ -214,13 +213,6 @@ def trials(yard: Yard) -> dict[str, Trial]:
             maker.Add(crate.face(face), _UP, math.radians(1.5), gp_Pln(gp_Pnt(0, 0, 0), _UP))
         return checked(maker.Shape())
 
-    def hollowed() -> Any:
-        maker = BRepOffsetAPI_MakeThickSolid()
-        opening = listed(crate.face(yard.top))
-        skin, join = BRepOffset_Mode.BRepOffset_Skin, GeomAbs_JoinType.GeomAbs_Arc
-        maker.MakeThickSolidByJoin(crate.shape, opening, -2.0, 1e-3, skin, False, False, join, False)
-        return checked(maker.Shape())
-
     def lettered() -> Any:
         """The letters are made as the step makes them; joined by one boolean."""
         at, lean = Frame((0.0, 0.0, 85.0)), math.radians(5)
@@ -296,7 +288,7 @@ def trials(yard: Yard) -> dict[str, Trial]:
         "sweep": ({"type": "sweep", **added, "path": {"sketch": "rise"}}, swept),
         "loft": ({"type": "loft", **ext, "result": "add", "over": [{"sketch": "disc"}, {"sketch": "less"}]}, lofted),
         "draft": ({"type": "draft", "faces": [yard.crate_pick(f) for f in yard.sides], "angle": "1.5"}, leant),
-        "shell": ({"type": "shell", "wall": "2", "open": [yard.crate_pick(yard.top)]}, hollowed),
+        "shell": ({"type": "shell", "wall": "2", "open": [yard.crate_pick(yard.top)]}, lambda: shelled(crate, [yard.top], 2)),
         "lettering": (
             {"type": "lettering", "text": "DUSK", "font": "bold", "height": "5 mm", "on": [yard.crate_pick(yard.top)]},
             lettered,
