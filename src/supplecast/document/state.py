@@ -160,7 +160,8 @@ class State:
 
     `names` are what bodies were given by hand; `called` what each body was last called, those used up too; `last_good` holds
     the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every shape each body has
-    had, with the step that gave it, so that a lost pick can be told from where it was last seen.
+    had, with the step that gave it, so that a lost pick can be told from where it was last seen. `_taken` counts the names in
+    use, `_tried` is where the search for a free number goes on: with hundreds of bodies it would cost more than the steps.
     """
 
     bodies: dict[str, Entry] = dataclasses.field(default_factory=dict)
@@ -171,8 +172,8 @@ class State:
     called: dict[str, str] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
-    _taken: Counter[str] = dataclasses.field(default_factory=Counter)
-    _tried: dict[str, int] = dataclasses.field(default_factory=dict)
+    _taken: Counter[str] = dataclasses.field(default_factory=Counter, init=False)
+    _tried: dict[str, int] = dataclasses.field(default_factory=dict, init=False)
 
     def take(self, delta: Delta, step: str) -> None:
         """Take in what a step changed."""

@@ -6,7 +6,6 @@ for measuring, not showing.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Any
 
@@ -21,7 +20,7 @@ from OCP.TopAbs import TopAbs_Orientation, TopAbs_WIRE
 from OCP.TopoDS import TopoDS
 
 from supplecast.geometry import Floats, Rows
-from supplecast.kernel.patches import Patches
+from supplecast.kernel.patches import Patches, chords
 from supplecast.kernel.plain import FLAT, Surfaces
 from supplecast.kernel.shape import mapped, xyz
 
@@ -93,8 +92,8 @@ def _round(wire: Any, face: Any, fine: float, angle: float) -> Floats:
 
 def _arc(circle: Any, first: float, last: float, fine: float, angle: float) -> Floats:
     place, radius = circle.Position(), circle.Radius()
-    step = min(2 * math.acos(max(1 - fine / max(radius, fine), 0.0)), angle)
-    turns = np.linspace(first, last, 1 + math.ceil((last - first) / step))[:, None]
+    count = int(chords(np.array(last - first), np.array(radius), fine, angle))
+    turns = np.linspace(first, last, 1 + count)[:, None]
     x, y = (radius * np.array(xyz(axis)) for axis in (place.XDirection(), place.YDirection()))
     found: Floats = np.array(xyz(place.Location())) + np.cos(turns) * x + np.sin(turns) * y
     return found

@@ -59,14 +59,14 @@ class Surfaces:
         if len(flat):
             at, mine = places[flat], rows[flat]
             z = self.axes[mine, 2]
-            found[flat] = at - _dot(at - self.places[mine], z)[:, None] * z
+            found[flat] = at - dots(at - self.places[mine], z)[:, None] * z
         bent = np.flatnonzero(forms > FLAT)
         if len(bent):
             at, mine = places[bent], rows[bent]
             centre, z = self.places[mine], self.axes[mine, 2]
-            high = _dot(at - centre, z)
+            high = dots(at - centre, z)
             out = at - centre - high[:, None] * z
-            far, high = self._in_half(mine, np.linalg.norm(out, axis=1), high, _dot(near[bent] - centre, z))
+            far, high = self._in_half(mine, np.linalg.norm(out, axis=1), high, dots(near[bent] - centre, z))
             found[bent] = centre + _unit(out) * far[:, None] + high[:, None] * z
         return found
 
@@ -89,7 +89,7 @@ class Surfaces:
         straight of it: all of a flat, the height of a cylinder or cone. Nothing on others.
         """
         forms = self.forms[rows]
-        along = np.abs(_dot(between, self.axes[rows, 2]))
+        along = np.abs(dots(between, self.axes[rows, 2]))
         found: Floats = np.where(forms == FLAT, np.linalg.norm(between, axis=1), np.where(forms == STRAIGHT, along, 0.0))
         return found
 
@@ -157,6 +157,7 @@ def _unit(rows: Floats) -> Floats:
     return np.where(sizes > 1e-12, rows / np.maximum(sizes, 1e-12), np.array([1.0, 0.0, 0.0]))
 
 
-def _dot(a: Floats, b: Floats) -> Floats:
+def dots(a: Floats, b: Floats) -> Floats:
+    """Scalar products row by row, (k,)."""
     found: Floats = np.einsum("ij,ij->i", a, b)
     return found

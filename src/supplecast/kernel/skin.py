@@ -16,7 +16,7 @@ from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from supplecast.geometry import Bools, Floats, Rows
 from supplecast.kernel import flats, mesh, turned
 from supplecast.kernel.patches import Patches
-from supplecast.kernel.plain import Surfaces, surfaces
+from supplecast.kernel.plain import Surfaces, dots, surfaces
 from supplecast.kernel.shape import Solid, faces_of
 from supplecast.search import Triangles
 
@@ -109,7 +109,7 @@ class Skin:
             return Near(np.full(total, np.inf), np.zeros((total, 3)), none, np.zeros(total, dtype=bool), np.zeros(total))
         found = self._search.nearest(places)
         rows, away, feet = self._patches.rows[found.triangles], found.away, found.feet
-        outside = _dot(places - feet, self._patches.normals[found.triangles].mean(axis=1)) > 0
+        outside = dots(places - feet, self._patches.normals[found.triangles].mean(axis=1)) > 0
         on = self._surfaces.feet(rows, places, feet)
         true = np.linalg.norm(places - on, axis=1)
         # Beyond the rim of its face a foot counts for nothing: the triangle's stays, which is on a chord of the rim.
@@ -142,8 +142,3 @@ def _patches(solid: Solid, faces: Sequence[int], surfaces: Surfaces, fine: float
 def is_plain(solid: Solid, face: int) -> bool:
     """Whether distances to a face are found in closed form."""
     return bool(surfaces([solid.face(face)]).plain[0])
-
-
-def _dot(a: Floats, b: Floats) -> Floats:
-    found: Floats = np.einsum("ij,ij->i", a, b)
-    return found

@@ -14,8 +14,7 @@ import numpy as np
 from numba import njit
 from OCP.TopAbs import TopAbs_Orientation
 
-from supplecast.geometry import Floats, Rows
-from supplecast.kernel.patches import Patches
+from supplecast.kernel.patches import Patches, chords
 from supplecast.kernel.plain import ARCHED, FLAT, Surfaces
 from supplecast.kernel.rectangle import rectangle
 
@@ -32,8 +31,9 @@ def laid(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: float) ->
     rows = np.array(list(spans))
     u0, u1, v0, v1 = np.array(list(spans.values())).T
     reaches = np.array([surfaces.half(rows, v)[0] for v in (v0, (v0 + v1) / 2, v1)])
-    across = _count(u1 - u0, np.abs(reaches).max(axis=0), fine, angle)
-    along = np.where(surfaces.forms[rows] == ARCHED, _count(v1 - v0, surfaces.bends[rows], fine, angle), 1)
+    # Half of what a triangle may be off is for the one way, half for the other.
+    across = chords(u1 - u0, np.abs(reaches).max(axis=0), fine / 2, angle)
+    along = np.where(surfaces.forms[rows] == ARCHED, chords(v1 - v0, surfaces.bends[rows], fine / 2, angle), 1)
 
     inwards = np.array([faces[row].Orientation() == TopAbs_Orientation.TopAbs_REVERSED for row in rows])
     # Beyond its apex a cone's first parameter runs the other way round.
@@ -54,13 +54,6 @@ def warm() -> None:
     """Compile what lays the grids, or load what was compiled before: once, ahead of the first."""
     one, corners = np.ones(1, dtype=np.int64), np.empty((2, 3, 3))
     _lay(np.zeros((1, 4, 3)), np.zeros((1, 2)), one, one, np.zeros((2, 4)), one == 0, corners, corners)
-
-
-def _count(turns: Floats, radii: Floats, fine: float, angle: float) -> Rows:
-    """Into how many pieces arcs are cut so that their chords are within half of `fine`: the other half is for the other way."""
-    steps = 2 * np.arccos(np.maximum(1 - fine / (2 * np.maximum(radii, fine)), 0.0))
-    found: Rows = np.maximum(np.ceil(turns / np.minimum(steps, angle)), 1).astype(np.int64)
-    return found
 
 
 @njit(cache=True)

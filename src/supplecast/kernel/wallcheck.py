@@ -25,6 +25,7 @@ from supplecast.kernel.skin import Skin, is_plain
 _POINTS = 600
 _BAD_SHARE = 0.004
 _CONFIRMED = 16
+_FEW = 0.02
 _GRID = 6
 
 
@@ -116,9 +117,9 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
     wanted = room.wanted
     if not skin_faces:
         return "no cavity is possible at this wall"
-    crooked = _strays(room, made, skin_faces)  # before meshing, which may never end on these
-    if crooked < -2 * wanted.slack:
-        return _thin(wanted, crooked)
+    astray = _astray(room, made, skin_faces)  # before meshing, which may never end on these
+    if astray is not None:
+        return _thin(wanted, astray)
     new = Skin(made, skin_faces, wanted.fine)
     if new.empty:  # a round as tight as the wall: its offset is a line, which nobody can see or mesh
         return "faces would shrink to nothing"
@@ -163,9 +164,9 @@ def _too_many(room: Room, places: Floats, rows: Rows, spare: Floats) -> bool:
     return share * true / len(worst) > _BAD_SHARE
 
 
-def _strays(room: Room, made: Solid, faces: Sequence[int]) -> float:
+def _astray(room: Room, made: Solid, faces: Sequence[int]) -> float | None:
     """The least room in mm on those faces that the kernel offsets only by way of another surface, found without triangles;
-    nothing where no more than a few places on them have less than there should be.
+    None where no more than a few places on them have less than there should be.
     """
     spots, places = [], []
     for face in faces:
@@ -179,9 +180,9 @@ def _strays(room: Room, made: Solid, faces: Sequence[int]) -> float:
                 spots.append((face, u, v))
                 places.append(xyz(surface.Value(u, v)))
     left = room.spare(np.array(places).reshape(-1, 3)).room
+    short = left < -2 * room.wanted.slack
+    if not short.any():
+        return None
     # Whether a place lies within its face's outline takes the kernel long: asked only where that matters.
-    if not (left < -2 * room.wanted.slack).any():
-        return 0.0
     inside = np.array([BRepClass_FaceClassifier(made.face(f), gp_Pnt2d(u, v), 1e-6).State() == TopAbs_IN for f, u, v in spots])
-    left = left[inside]
-    return float(left.min()) if len(left) and (left < -2 * room.wanted.slack).mean() > 0.02 else 0.0
+    return float(left[inside].min()) if inside.any() and short[inside].mean() > _FEW else None

@@ -64,29 +64,29 @@ class Rib(Standing):
         reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
         found: list[tuple[Made, Vec]] = []
-        ways = [False, True]
+        up = False
         for run in at.kernel("line", runs, sketch.curves):
-            found += self._one(at, entry, sketch, run, shape, ways)
+            pieces, up = self._one(at, entry, sketch, run, shape, up)
+            found += pieces
         self._compared(at, entry, found, shape)
         bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in found]
         flanks = ("side", "far", "tip", "tail") if self.seen == "from above" else ("front", "back")
         self.stand(at, bodies, "thickness", flanks)
 
     def _one(
-        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, ways: list[bool]
-    ) -> list[tuple[Made, Vec]]:
-        """The pieces of one line's rib, each with the way down. It grows to the side on which it meets the body: the first of
-        `ways`, up or not, that does, which is then put first for the next line.
+        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, first: bool
+    ) -> tuple[list[tuple[Made, Vec]], bool]:
+        """The pieces of one line's rib, each with the way down, and whether it grows up. It grows to the side on which it meets
+        the body; that of the line before is tried `first`.
         """
-        for up in tuple(ways):
+        for up in (first, not first):
             if self.seen == "from above":
                 web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
             else:
                 web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
             pieces = at.kernel("line", kernel.standing.settled, entry.body.solid, web.made, web.marks)
             if pieces:
-                ways.sort(key=lambda way: way != up)
-                return [(piece, web.down) for piece in pieces]
+                return [(piece, web.down) for piece in pieces], up
         names = ", ".join(dict.fromkeys(curve.entity for curve in run.chain))
         at.fail(
             "line",
