@@ -20,7 +20,7 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.GProp import GProp_GProps
 
-from supplecast.kernel.shape import ShapeList, Solid, solids_in
+from supplecast.kernel.shapes.shape import ShapeList, Solid, solids_in
 
 
 def checked(shape: Any) -> list[Any]:
@@ -93,7 +93,7 @@ def tool(part: Any) -> list[Any]:
 def reach(solid: Any) -> float:
     """Rank of a piece: below and outside, enclosed, above."""
     from supplecast.kernel import measure
-    from supplecast.kernel.shape import Solid
+    from supplecast.kernel.shapes.shape import Solid
 
     box = measure.loose_box(Solid(solid))
     if box.high[2] > 1:

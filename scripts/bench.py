@@ -29,11 +29,11 @@ from scripts import bare, judging, parting, shells, sketching, steps, tagging
 from supplecast import kernel, naming
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, read_document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.step import load_steps
-from supplecast.exchange import shelf
-from supplecast.exchange.project import Project
 from supplecast.naming import Body, reference_edge, resolve_edges
+from supplecast.store import shelf
 from supplecast.web import demo
 
 RUNS = 5
@@ -216,7 +216,7 @@ def _names() -> int:
 
 def _volume(solid: kernel.shape.Solid) -> float:
     kernel.integrate._shares.clear()
-    solid.__dict__.pop("_mass", None)
+    solid.memos.pop(kernel.measure.MASS, None)
     return kernel.measure.volume(solid)
 
 

@@ -1,4 +1,4 @@
-"""Writes what can be told from the code itself: docs/format.md and docs/steps/.
+"""Writes what can be told from the code itself: docs/format.md, docs/steps/ and the kernel's type stub.
 
 python -m scripts.docs           # writes them
 python -m scripts.docs --check   # says whether they are current
@@ -16,6 +16,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from supplecast import kernel
 from supplecast.document.fields import AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, load_steps
@@ -25,6 +26,7 @@ from supplecast.sketch.figures import CircleRequest, PolygonRequest, RectangleRe
 from supplecast.sketch.model import Arc, Circle, Constraint, Figure, Line, Size
 
 DOCS = Path(__file__).parent.parent / "docs"
+_STUB = Path(kernel.__file__).with_suffix(".pyi")
 _MADE = "<!-- Written by scripts/docs.py from the code; change the code, then run make docs. -->\n\n"
 _KINDS = {
     "length": "length",
@@ -57,7 +59,7 @@ def pages() -> dict[Path, str]:
     """Every generated page and its text."""
     load_steps()
     kinds = sorted(Step.registry.items(), key=lambda row: (_folder(row[1]), row[1].rank))
-    made = {DOCS / "format.md": _format(kinds), DOCS / "steps" / "README.md": _index(kinds)}
+    made = {_STUB: _kernel_stub(), DOCS / "format.md": _format(kinds), DOCS / "steps" / "README.md": _index(kinds)}
     for name, kind in kinds:
         made[DOCS / "steps" / f"{_file(name)}.md"] = _step(name, kind)
     return made
@@ -127,6 +129,20 @@ def _default(info: Any) -> str:
     if isinstance(value, BaseModel):
         value = value.model_dump(exclude_none=True, exclude_defaults=True)
     return "nothing" if value in (None, (), [], {}, "") else f"`{json.dumps(value, ensure_ascii=False)}`"
+
+
+def _kernel_stub() -> str:
+    """What a type checker needs to know of modules that are found and loaded when first used."""
+    lines = [
+        '"""Written by scripts/docs.py from the rooms of the kernel; run make docs."""',
+        "",
+        "from __future__ import annotations",
+        "",
+    ]
+    for room in sorted(set(kernel.ROOMS.values())):
+        names = sorted(name for name, its in kernel.ROOMS.items() if its == room)
+        lines += [f"from supplecast.kernel.{room} import {name} as {name}" for name in names]
+    return "\n".join([*lines, "", "ROOMS: dict[str, str]", "", "def preload() -> None: ...", ""])
 
 
 def _format(kinds: list[tuple[str, type[Step]]]) -> str:

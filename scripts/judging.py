@@ -12,7 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 from supplecast import kernel, search
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged
 from supplecast.molding.judge import Pulled, Skin

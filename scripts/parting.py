@@ -13,8 +13,8 @@ from typing import Any
 
 from supplecast import kernel
 from supplecast.document.model import Document, read_document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
-from supplecast.exchange.project import Project
 from supplecast.geometry import times
 from supplecast.molding import opening
 from supplecast.steps.tool.marks import parted_as
@@ -55,16 +55,16 @@ def _sewing(tool: Document, project: Project) -> dict[str, float]:
     before: Built = rebuild(tool, Memory(), outside=project, upto="sur")
     entry = next(e for e in before.state.bodies.values() if e.role == "linked")
     block = next(e for e in before.state.bodies.values() if e.role == "block")
-    sheets = [e.body.solid for e in before.state.bodies.values() if e.role == "surface"]
+    skins = [e.body.solid for e in before.state.bodies.values() if e.role == "surface"]
     at: Any = None
     part = parted_as(at, entry, "part")
     level = before.outcome("sur").figures["parting_level"]
-    sew = _timed(lambda: kernel.halves.sewn(part.solid, part.of, block.body.solid, sheets, part.pull, level))
-    made = kernel.halves.sewn(part.solid, part.of, block.body.solid, sheets, part.pull, level)
+    sew = _timed(lambda: kernel.halves.sewn(part.solid, part.of, block.body.solid, skins, part.pull, level))
+    made = kernel.halves.sewn(part.solid, part.of, block.body.solid, skins, part.pull, level)
 
     def gates() -> None:
-        for half, way in ((made.core, part.pull), (made.cavity, times(part.pull, -1.0))):
-            opening.facing_wrong(half.solid, range(half.solid.face_count), way)
+        for half, direction in ((made.core, part.pull), (made.cavity, times(part.pull, -1.0))):
+            opening.facing_wrong(half.solid, range(half.solid.face_count), direction)
         meshes = [opening.Meshed(s) for s in (made.core.solid, made.cavity.solid, part.solid)]
         for number, first in enumerate(meshes):
             for second in meshes[number + 1 :]:

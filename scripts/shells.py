@@ -14,8 +14,8 @@ from OCP.BRepTools import BRepTools
 
 from scripts.bare import shelled
 from supplecast.geometry import Frame
-from supplecast.kernel import blend, boolean, edges, lean, measure, solid, wallcheck, walls
-from supplecast.kernel.shape import Solid
+from supplecast.kernel import blend, boolean, draft, edges, measure, solid, wall_check, walls
+from supplecast.kernel.shapes.shape import Solid
 
 WALL = 2.0
 RUNS = 7
@@ -33,7 +33,7 @@ def _rising(body: Solid) -> list[int]:
 def posted(count: int) -> Solid:
     """A drafted crate with rounds and rooted posts on its back."""
     body = solid.box((0, 0, 0), (120, 72, 27)).solid
-    body = lean.lean(body, _upright(body), Frame(), math.radians(1.5)).solid
+    body = draft.taper(body, _upright(body), Frame(), math.radians(1.5)).solid
     body = blend.fillet(body, _rising(body), 8).solid
     posts = [solid.cone((16 + n % 8 * 12.5, 14 + n // 8 * 16, 24), (0, 0, 1), 4.4, 4, 11).solid for n in range(count)]
     body = boolean.fuse(body, posts).solid
@@ -48,7 +48,7 @@ def padded(count: int) -> Solid:
     pads = [solid.box((x, y, 20), (x + 12, y + 10, 32)).solid
             for x, y in ((8 + n % 8 * 18, 8 + n // 8 * 18) for n in range(count))]  # fmt: skip
     body = boolean.fuse(solid.box((0, 0, 0), (160, 90, 25)).solid, pads).solid
-    body = lean.lean(body, _upright(body), Frame(), math.radians(1)).solid
+    body = draft.taper(body, _upright(body), Frame(), math.radians(1)).solid
     return blend.fillet(body, _rising(body), 2.5).solid
 
 
@@ -76,13 +76,13 @@ def main() -> int:
                        and abs(measure.face_middle(body, face)[2]) < 1e-6)  # fmt: skip
         made = walls.shell(body, opened, WALL)
         skin = [face for face, row in enumerate(made.origins) if any(origin.role == "inner" for origin in row)]
-        wanted = wallcheck.Wanted(body, {f: WALL for f in range(body.face_count) if f not in opened}, opened)
+        wanted = wall_check.Wanted(body, {f: WALL for f in range(body.face_count) if f not in opened}, opened)
         pairs = []
         for _ in range(RUNS):
             BRepTools.Clean_s(body.shape, True)
             BRepTools.Clean_s(made.solid.shape, True)
             began = time.perf_counter()
-            fault = wallcheck.fault(wallcheck.Room(wanted), made.solid, skin)
+            fault = wall_check.fault(wall_check.Room(wanted), made.solid, skin)
             between = time.perf_counter()
             assert not fault, fault
             shelled(body, opened, WALL)

@@ -45,11 +45,11 @@ from OCP.TopoDS import TopoDS
 from scripts.bare import checked, shelled, volume
 from supplecast import kernel
 from supplecast.document.model import Document, read_document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Memory, rebuild
 from supplecast.document.state import State
-from supplecast.exchange.project import Project
 from supplecast.geometry import Frame
-from supplecast.kernel.shape import ShapeList
+from supplecast.kernel.shapes.shape import ShapeList
 from supplecast.naming import EdgeRef, FaceRef, reference_edge, reference_face
 from supplecast.sketch.letters import words
 

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import settings
 
 from supplecast.document.model import Document, read_document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.document.step import load_steps
-from supplecast.exchange.project import Project
 
 load_steps()
 os.environ.setdefault("NO_AT_BRIDGE", "1")

@@ -167,7 +167,7 @@ LATER = st.one_of(
         which=st.sampled_from(["all side faces", "side faces inside", "side faces outside"]),
         angle=ANGLES,
         neutral=PLANES,
-        ways=st.sampled_from(["one way", "both ways"]),
+        directions=st.sampled_from(["one way", "both ways"]),
     ).map(lambda s: [s]),
     _ribbed(thickness=SMALL, draft=ANGLES, root=st.sampled_from(["0", "0.4"]), seen=st.sampled_from(SEEN)),
     _step(
@@ -195,7 +195,7 @@ LATER = st.one_of(
         x=PLACES,
         y=PLACES,
         height=SMALL,
-        way=st.sampled_from(["raised", "sunk"]),
+        direction=st.sampled_from(["raised", "sunk"]),
         draft=ANGLES,
     ).map(lambda s: [s]),
     _sketched("contour", make=st.sampled_from(["a recess", "a pad"]), face=FACES, depth=SMALL, draft=ANGLES),

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from supplecast.cli import main
-from supplecast.kernel import files, measure, solid, walls
+from supplecast.kernel import measure, solid, step_files, walls
 from tests.conftest import MOLD, TRAY, circle, extrude, part, tool
 
 
@@ -38,7 +38,7 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capfd: pyt
         "id", "name", "role", "volume_mm3", "area_mm2", "centroid_mm", "bbox_mm", "solids", "faces", "valid",
     }  # fmt: skip
     assert len(list(out.iterdir())) == 4 * len(found)
-    (_, read), *_ = files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
+    (_, read), *_ = step_files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
 
 
@@ -64,13 +64,13 @@ def test_unusable_input_exits_2(tmp_path: Path, capfd: pytest.CaptureFixture[str
 def test_export_of_one_body(tmp_path: Path) -> None:
     document = written(tmp_path, "a.json", part([circle("s", "10"), extrude("e", "s", "4")]))
     assert main(["export", document, "--to", str(tmp_path / "a.stp"), "--body", "e"]) == 0
-    (_, read), *_ = files.read_step((tmp_path / "a.stp").read_bytes())
+    (_, read), *_ = step_files.read_step((tmp_path / "a.stp").read_bytes())
     assert measure.volume(read) == pytest.approx(100 * math.pi, rel=1e-6)
     assert main(["export", document, "--to", str(tmp_path / "a.stl"), "--body", "zz"]) == 2
 
 
 def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
-    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    content = step_files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
     (tmp_path / "insert.step").write_bytes(content)
     step = {"id": "m", "type": "import", "file": "insert.step", "asset": hashlib.sha256(content).hexdigest()}
     report = tmp_path / "r.json"

@@ -22,7 +22,7 @@ LENGTH = 2 * (15 * math.pi / 2 + 12 + 2 * 4 * math.pi / 2)
 AREA = 2 * LENGTH + math.pi
 
 
-class Sheet:
+class Surface:
     """The drawing sheet under the mouse, in mm."""
 
     def __init__(self, page: Page) -> None:
@@ -96,7 +96,7 @@ def hands(page: Page) -> Iterator[Hands]:
 
 
 def test_a_clip_is_drawn_fixed_and_raised(hands: Hands, tmp_path: Path) -> None:
-    page, sheet = hands.page, Sheet(hands.page)
+    page, sheet = hands.page, Surface(hands.page)
     hands.add("sketch")
     page.wait_for_selector("html[data-sketching]", state="attached")
     page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.08; s.drawing.centre = [0, 4]; s.redraw(); }")

@@ -15,7 +15,7 @@ from supplecast.document.model import Document, parse_document
 from supplecast.document.state import Entry
 from supplecast.geometry import Frame
 from supplecast.kernel import flatten, measure
-from supplecast.kernel.solid import box
+from supplecast.kernel.verbs.solid import box
 from supplecast.molding.section import across
 from tests.conftest import STEPS, bodies, circle, extrude, part, rectangle
 

@@ -13,8 +13,8 @@ from shapely.geometry import Polygon
 
 from supplecast.curves import Region
 from supplecast.kernel import boolean, check, measure
-from supplecast.kernel.shape import Solid
-from supplecast.kernel.skin import Skin
+from supplecast.kernel.meshing.face_samples import FaceSamples
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.sketch import letters
 from supplecast.sketch.triangle import resin_mark
 from supplecast.tooling import snaps
@@ -69,18 +69,18 @@ def lettering(**fields: Any) -> dict[str, Any]:
     return {"id": "t", "type": "lettering", "on": [{"face": "e.end"}], "text": "Bo8", "draft": "0", "depth": "0.4", **fields}
 
 
-@pytest.mark.parametrize("way", ["raised", "sunk"])
+@pytest.mark.parametrize("direction", ["raised", "sunk"])
 @pytest.mark.parametrize("draft", ["0", "5"])
-def test_letters_are_prisms_or_frusta_on_the_face(way: str, draft: str) -> None:
+def test_letters_are_prisms_or_frusta_on_the_face(direction: str, draft: str) -> None:
     """Area times depth; leant sides take the mean of their sections, by shapely's offset (mitred)."""
-    body = bodies(part([*PLATE, lettering(way=way, draft=draft)]))["e"].body
+    body = bodies(part([*PLATE, lettering(way=direction, draft=draft)]))["e"].body
     assert not check.faults(body.solid)
     shapes = [polygon(one.region) for one in letters.words("Bo8", "regular", 4.0)]
     lean = math.tan(math.radians(float(draft)))
     sections = [sum(s.buffer(-z * lean, join_style="mitre", mitre_limit=50).area for s in shapes) for z in (0, 0.2, 0.4)]
     volume = 0.4 / 6 * (sections[0] + 4 * sections[1] + sections[2])
     change = measure.volume(body.solid) - 16000
-    assert change == pytest.approx(volume if way == "raised" else -volume, rel=1e-5)
+    assert change == pytest.approx(volume if direction == "raised" else -volume, rel=1e-5)
     # The face keeps its name; what is left inside letters has another, so that the next text finds one face.
     assert len(body.faces_by_tag["e.end"]) == 1 and len(body.faces_by_tag["t.island{e.end}"]) == 5
 
@@ -91,17 +91,17 @@ def test_several_texts_and_the_mark_share_a_face() -> None:
     assert result.ok and not check.faults(result.state.bodies["e"].body.solid)
 
 
-@pytest.mark.parametrize("way", ["raised", "sunk"])
+@pytest.mark.parametrize("direction", ["raised", "sunk"])
 @pytest.mark.parametrize("lean", [0.0, 6.0])
-def test_letters_wrap_round_cylinders_and_cones(way: str, lean: float) -> None:
+def test_letters_wrap_round_cylinders_and_cones(direction: str, lean: float) -> None:
     """A layer h over an area of a surface of revolution holds A h + h² / 2 · A cos(lean) / R, R being the radius at the middle;
     on a cone a letter's width goes with the radius at its height (closed form).
     """
     turned = [circle("s", "40"), extrude("e", "s", "30", draft=f"{lean}")]
-    text = lettering(way=way, on=[{"face": "e.side[f1_C1]"}], height="5", text="Bo8")
+    text = lettering(way=direction, on=[{"face": "e.side[f1_C1]"}], height="5", text="Bo8")
     before, after = (bodies(part(steps))["e"].body.solid for steps in (turned, [*turned, text]))
     assert not check.faults(after)
-    tan, sense = math.tan(math.radians(lean)), 1 if way == "raised" else -1
+    tan, sense = math.tan(math.radians(lean)), 1 if direction == "raised" else -1
     radius, cos = 20 - 15 * tan, math.cos(math.radians(lean))
     shapes = [polygon(one.region) for one in letters.words("Bo8", "regular", 5.0)]
     area = sum(s.area for s in shapes)
@@ -110,12 +110,12 @@ def test_letters_wrap_round_cylinders_and_cones(way: str, lean: float) -> None:
     assert measure.volume(after) - measure.volume(before) == pytest.approx(expected, rel=1e-6)
 
 
-@pytest.mark.parametrize(("diameter", "way", "left"), [("40", "raised", 1), ("24", "sunk", -1)])
-def test_wrapped_letters_are_read_from_where_the_face_is_seen(diameter: str, way: str, left: int) -> None:
+@pytest.mark.parametrize(("diameter", "direction", "left"), [("40", "raised", 1), ("24", "sunk", -1)])
+def test_wrapped_letters_are_read_from_where_the_face_is_seen(diameter: str, direction: str, left: int) -> None:
     """The stem of an L stands at its left: outside, seen from x below 0; in the bore, from the axis."""
     tube = [circle("s", "40"), circle("h", "24"), extrude("e", "s", "30"), extrude("b", "h", "30", result="cut")]
     face = "e.side[f1_C1]" if diameter == "40" else "b.side[f1_C1]"
-    text = lettering(way=way, on=[{"face": face}], height="8", text="L")
+    text = lettering(way=direction, on=[{"face": face}], height="8", text="L")
     plain, written = (measure.mass(bodies(part(steps))["e"].body.solid) for steps in (tube, [*tube, text]))
     moment = [written.volume * a - plain.volume * b for a, b in zip(written.centroid, plain.centroid, strict=True)]
     middle = [m / (written.volume - plain.volume) for m in moment]
@@ -196,7 +196,7 @@ def test_the_floor_is_one_depth_off_a_free_face(depth: float) -> None:
     after = bodies(part([*wave, mark, more]))["e"].body
     assert not check.faults(after.solid)
     floor = after.faces_by_tag["c.floor"]
-    spots = Skin(after.solid, floor, 0.001).strewn(60).points
+    spots = FaceSamples(after.solid, floor, 0.001).strewn(60).points
     face = before.faces_by_tag["e.side[S]"]
     away = [measure.distance_to_faces(before.solid, face, (x, y, z)) for x, y, z in spots]
     assert np.abs(np.array(away) - abs(depth)).max() < 0.01 * abs(depth)

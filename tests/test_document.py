@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, parse_document, read_document, schema
 from supplecast.document.order import places
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.errors import DocumentError, SuppleError
-from supplecast.exchange.project import Project
 from supplecast.kernel import measure
 from tests.conftest import MOLD, TRAY, built, circle, extrude, part, rectangle, tool
 

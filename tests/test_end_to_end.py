@@ -15,7 +15,7 @@ import pytest
 import trimesh
 from playwright.sync_api import Page, sync_playwright
 
-from supplecast.kernel import files, measure
+from supplecast.kernel import measure, step_files
 from tests.conftest import extrude, part, rectangle
 
 FLAGS = [
@@ -53,8 +53,8 @@ def page(address: str) -> Iterator[Page]:
     faults: list[str] = []
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
-        made = context.new_page()
+        desk = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        made = desk.new_page()
         made.set_default_timeout(45_000)
         made.on("pageerror", lambda fault: faults.append(str(fault)))
         made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
@@ -252,7 +252,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
         downloaded[format] = target.read_bytes()
         assert target.name == f"new-tool-{label}.{format}"
 
-    found = dict(files.read_step(downloaded["step"]))
+    found = dict(step_files.read_step(downloaded["step"]))
     assert set(found) == {"Core half", "Cavity half", "Trial shot"}
     core, cavity, shot = (found[name] for name in ("Core half", "Cavity half", "Trial shot"))
     width = 60 / (1 - 0.0055) + 40
@@ -269,7 +269,7 @@ def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     sketch = hands.sketch("rectangle")
     hands.add("extrude")
     address = page.url
-    other = page.context.new_page()
+    other = page.desk.new_page()
     other.goto(address)
     other.wait_for_selector("html[data-ready]", state="attached")
     hands.type(sketch, "figures.f1.width", "70 mm")

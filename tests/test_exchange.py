@@ -19,7 +19,7 @@ from supplecast.errors import ExchangeError, KernelError
 from supplecast.exchange import handoff
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
-from supplecast.kernel import files, measure, mesh
+from supplecast.kernel import measure, mesh, step_files
 from supplecast.web import demo
 from tests.conftest import bodies, built, circle, extrude, part, rectangle
 
@@ -29,7 +29,7 @@ def test_every_part_of_the_demo_is_read_back_from_step_as_it_was() -> None:
     for document in (d for d in demo.documents() if d.kind == "part"):
         for entry in built(document).state.bodies.values():
             if entry.role != "surface":
-                ((name, solid),) = files.read_step(files.write_step([(entry.name, entry.body.solid)]))
+                ((name, solid),) = step_files.read_step(step_files.write_step([(entry.name, entry.body.solid)]))
                 assert name == entry.name and solid.face_count == entry.body.solid.face_count
                 # The inner skin of the horn, a free form, is held by the kernel to 0.07 mm only.
                 near = 5e-3 if document.name == "Horn" else 1e-6
@@ -97,7 +97,7 @@ def test_glb_is_read_by_an_independent_reader(mold: Built) -> None:
 
 def test_step_of_all_bodies_keeps_names_and_volumes(mold: Built) -> None:
     entries = list(mold.state.bodies.values())
-    found = files.read_step(handoff.write(entries, "step"))
+    found = step_files.read_step(handoff.write(entries, "step"))
     assert [name for name, _ in found] == [entry.name for entry in entries]
     for (_, solid), entry in zip(found, entries, strict=True):
         assert measure.volume(solid) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
@@ -120,7 +120,7 @@ def test_our_own_triangles_come_back_as_solids() -> None:
     written = {format: handoff.write([entry], format, handoff.Tolerance(0.5, 1.0)) for format in ("stl", "3mf")}
     twin = trimesh.load(io.BytesIO(written["stl"]), file_type="stl")
     for content in written.values():
-        ((_, read),) = files.read_bodies(content)
+        ((_, read),) = step_files.read_bodies(content)
         assert measure.box(read).size == pytest.approx((40, 30, 20), abs=1e-4)
         assert measure.volume(read) == pytest.approx(twin.volume, rel=1e-6)
         assert sum(measure.is_flat(read, f) for f in range(read.face_count)) == read.face_count < 60
@@ -139,7 +139,7 @@ def test_a_3mf_of_another_program_keeps_its_unit_and_name() -> None:
     mesh_object.SetGeometry(points, faces)
     model.AddBuildItem(mesh_object, wrapper.GetIdentityTransform())
     content = bytes(model.QueryWriter("3mf").WriteToBuffer())
-    ((name, read),) = files.read_bodies(content)
+    ((name, read),) = step_files.read_bodies(content)
     assert name == "Wedge" and measure.volume(read) == pytest.approx(25.4**3 / 6, rel=1e-6)
 
 
@@ -178,7 +178,7 @@ BOMBS = {
 def test_bombs_and_broken_zips_are_refused(name: str) -> None:
     content, words = BOMBS[name]
     with pytest.raises(KernelError, match=words):
-        files.read_bodies(content)
+        step_files.read_bodies(content)
 
 
 def test_a_zip_that_lies_about_its_size_is_refused() -> None:
@@ -186,18 +186,18 @@ def test_a_zip_that_lies_about_its_size_is_refused() -> None:
     at = content.rindex(b"PK\x01\x02")
     content[at + 24 : at + 28] = (40).to_bytes(4, "little")
     with pytest.raises(KernelError):
-        files.read_bodies(bytes(content))
+        step_files.read_bodies(bytes(content))
 
 
 def test_open_and_large_meshes_are_refused() -> None:
     head = bytes(80)
     one = struct.pack("<12fH", 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0)
     with pytest.raises(KernelError, match="do not close"):
-        files.read_bodies(head + struct.pack("<I", 1) + one)
+        step_files.read_bodies(head + struct.pack("<I", 1) + one)
     with pytest.raises(KernelError, match="7000 triangles"):
-        files.read_bodies(head + struct.pack("<I", 7000) + one * 7000)
+        step_files.read_bodies(head + struct.pack("<I", 7000) + one * 7000)
     with pytest.raises(KernelError, match="broken"):
-        files.read_bodies(b"solid x\nvertex 1 2 nan\n")
+        step_files.read_bodies(b"solid x\nvertex 1 2 nan\n")
 
 
 def test_bad_orders_are_told(mold: Built) -> None:

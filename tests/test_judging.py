@@ -18,10 +18,10 @@ from pydantic import ValidationError
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document, parse_document
 from supplecast.errors import DocumentError, QuantityError, StoreError, SuppleError
-from supplecast.exchange import shelf
 from supplecast.exchange.datasheet import Datasheet, Reading
 from supplecast.exchange.datasheet_pdf import write_pdf
 from supplecast.kernel import measure
+from supplecast.store import shelf
 from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
@@ -88,12 +88,12 @@ def test_the_exact_mass_comes_from_the_shelf(tmp_path: Path) -> None:
     (kept,) = tmp_path.glob("*.mass")
     (entry,) = bodies(document).values()
     shelf.recall_mass(entry, tmp_path)
-    known = measure.known_mass(entry.body.solid)
+    known = measure.MASS.known(entry.body.solid)
     assert known is not None and known.volume == built["bodies"][0]["volume"]
     kept.write_bytes(kept.read_bytes()[:-3])
     (fresh,) = bodies(document).values()
     shelf.recall_mass(fresh, tmp_path)
-    assert measure.known_mass(fresh.body.solid) is None
+    assert measure.MASS.known(fresh.body.solid) is None
 
 
 @pytest.mark.parametrize(("steps", "why"), [([], "no body yet"), (SHEET, "only surfaces")])

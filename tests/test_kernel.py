@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from supplecast.curves import Arc2, Circle2, Line2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Point2
-from supplecast.kernel import blend, boolean, edges, files, measure, mesh, move, shape, solid, split, walls
-from supplecast.kernel.shape import Solid
+from supplecast.kernel import blend, boolean, edges, measure, mesh, move, shape, solid, split, step_files, walls
+from supplecast.kernel.shapes.shape import Solid
 from tests.referee.meshes import manifold
 from tests.referee.moves import shifted
 from tests.referee.walls import mismatches
@@ -265,7 +265,7 @@ def test_every_face_knows_where_it_came_from() -> None:
 def test_step_keeps_volume_names_and_count() -> None:
     body = blend.fillet(block(40, 30, 20), range(12), 4).solid
     tray = walls.shell(block(40, 30, 20), facing(block(40, 30, 20), 1), 2).solid
-    found = files.read_step(files.write_step([("Käse <&> 1", body), ("Tray", tray)]))
+    found = step_files.read_step(step_files.write_step([("Käse <&> 1", body), ("Tray", tray)]))
     assert [name for name, _ in found] == ["Käse <&> 1", "Tray"]
     for (_, read), made in zip(found, (body, tray), strict=True):
         assert measure.volume(read) == pytest.approx(measure.volume(made), rel=1e-6)
@@ -274,7 +274,7 @@ def test_step_keeps_volume_names_and_count() -> None:
 @pytest.mark.parametrize("content", [b"", b"garbage", b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"])
 def test_broken_step_is_told(content: bytes) -> None:
     with pytest.raises(KernelError, match="STEP"):
-        files.read_step(content)
+        step_files.read_step(content)
 
 
 def test_zero_sizes_never_reach_the_kernel() -> None:

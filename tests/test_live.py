@@ -104,10 +104,12 @@ def test_a_typed_size_gives_what_compiling_anew_gives(value: str) -> None:
 def test_loose_points_tell_how_they_can_move() -> None:
     """A level line that starts at the origin: its end can only move along x. A free line's ends can move every way."""
     line = drawn("line", pick(0, 0, coincident="o"), pick(20, 0, horizontal=""))
-    (way,) = Live(line.drawing, SIZE).ways()
-    assert way.along is not None and abs(way.along[0]) == pytest.approx(1) and way.along[1] == pytest.approx(0)
+    (direction,) = Live(line.drawing, SIZE).directions()
+    assert (
+        direction.along is not None and abs(direction.along[0]) == pytest.approx(1) and direction.along[1] == pytest.approx(0)
+    )
     free = drawn("line", pick(0, 3), pick(20, 9))
-    assert [w.along for w in Live(free.drawing, SIZE).ways()] == [None, None]
+    assert [w.along for w in Live(free.drawing, SIZE).directions()] == [None, None]
 
 
 # Scenes: a level line from (0, 0) to (40, 0), a slanted one from (0, 20) to (30, 35), a circle of radius 10 about (60, 20).

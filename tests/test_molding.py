@@ -15,8 +15,8 @@ from shapely.geometry import Polygon
 
 from supplecast.geometry import Vec, unit
 from supplecast.kernel import check, facing, measure, mesh, silhouette
-from supplecast.kernel.shape import Solid
-from supplecast.kernel.solid import box, cone, cylinder
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.verbs.solid import box, cone, cylinder
 from supplecast.molding import estimates, flow, gauges, undercut, wall
 from supplecast.molding.gauges import Asked, Judged
 from supplecast.molding.judge import Pulled, Skin

@@ -15,10 +15,10 @@ from OCP.GeomAbs import GeomAbs_Shape
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec
-from supplecast.kernel import check, edges, facing, halves, land, measure, mesh, parting, shutoff, silhouette, solid
-from supplecast.kernel.halves import Halves
-from supplecast.kernel.parting import Loop, Sides
-from supplecast.kernel.shape import Sheet, Solid
+from supplecast.kernel import check, edges, facing, halves, measure, mesh, parting, parting_surface, shutoff, silhouette, solid
+from supplecast.kernel.molds.halves import Halves
+from supplecast.kernel.molds.parting import Loop, Sides
+from supplecast.kernel.shapes.shape import Solid, Surface
 from supplecast.molding import opening
 from tests.bed.castings import CASTINGS, c_plan, cut, notched, random_plan, rectangle, shelled, tray, window
 
@@ -32,7 +32,7 @@ class Mold:
     part: Solid
     sides: Sides
     loops: list[Loop]
-    surface: land.Surface
+    surface: parting_surface.PartingSurface
     patches: list[shutoff.ShutOff]
     halves: Halves
     block: Solid
@@ -45,10 +45,10 @@ def mold(body: Solid, width: float = 8.0, margin: float = 25.0, given: dict[int,
     box = measure.box(part)
     low, high = (tuple(c + s * margin for c in corner) for s, corner in ((-1, box.low), (1, box.high)))
     block = solid.box(low, high).solid  # type: ignore[arg-type]
-    surface = land.surface(part, loops[0], block, UP, width, SLOPE)
+    surface = parting_surface.surface(part, loops[0], block, UP, width, SLOPE)
     patches = [shutoff.shut_off(part, loop, UP) for loop in loops[1:]]
-    sheets = [surface.made.solid, *(patch.made.solid for patch in patches)]
-    return Mold(part, sides, loops, surface, patches, halves.sewn(part, sides.of, block, sheets, UP, surface.level), block)
+    skins = [surface.made.solid, *(patch.made.solid for patch in patches)]
+    return Mold(part, sides, loops, surface, patches, halves.sewn(part, sides.of, block, skins, UP, surface.level), block)
 
 
 def forming(made: object) -> list[int]:
@@ -125,7 +125,7 @@ def test_shut_offs_lie_flat_or_on_the_neighbours_surface() -> None:
     assert any(areas[0] == pytest.approx(math.pi * r * r, rel=1e-6) for r in (hole, inside))
     assert all(patch.angle == pytest.approx(math.pi / 2) for patch in patches)
     (wavy,) = mold(CASTINGS["ring"]()).patches
-    assert wavy.way == "on its neighbour's surface" and math.degrees(wavy.angle) > 60
+    assert wavy.direction == "on its neighbour's surface" and math.degrees(wavy.angle) > 60
 
 
 def test_upright_faces_go_where_the_line_is_shorter() -> None:
@@ -177,15 +177,15 @@ def test_the_window_without_a_slide_is_valid_and_still_caught() -> None:
     loops = parting.loops(part, sides.of, UP)
     box = measure.box(part)
     block = solid.box(tuple(c - 25 for c in box.low), tuple(c + 25 for c in box.high)).solid  # type: ignore[arg-type]
-    surface = land.surface(part, loops[0], block, UP, 8.0, SLOPE)
-    sheets = [surface.made.solid]
+    surface = parting_surface.surface(part, loops[0], block, UP, 8.0, SLOPE)
+    skins = [surface.made.solid]
     for loop in loops[1:]:  # close every opening by any surface through its rim, seen from ahead or not
         maker = BRepOffsetAPI_MakeFilling()
         for edge, _ in loop.edges:
             maker.Add(part.nth_edge(edge), GeomAbs_Shape.GeomAbs_C0)
         maker.Build()
-        sheets.append(Sheet(maker.Shape()))
-    made = halves.sewn(part, sides.of, block, sheets, UP, surface.level)
+        skins.append(Surface(maker.Shape()))
+    made = halves.sewn(part, sides.of, block, skins, UP, surface.level)
     core, cavity = made.core.solid, made.cavity.solid
     whole = measure.volume(block)
     assert abs(measure.volume(core) + measure.volume(cavity) + measure.volume(part) - whole) < 1e-6 * whole

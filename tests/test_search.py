@@ -38,12 +38,12 @@ def test_nearest_and_first_hit_are_those_of_trimesh(seed: int, count: int) -> No
     assert np.allclose(found.away[on_sound], away[on_sound], atol=1e-9)
     assert np.allclose(np.linalg.norm(found.feet - places, axis=1), found.away, atol=1e-12)
 
-    ways = drawn.normal(size=(20, 3))
-    which, far = Triangles(corners).hits(places, ways)
+    directions = drawn.normal(size=(20, 3))
+    which, far = Triangles(corners).hits(places, directions)
     for k in range(20):
         solved = []
         for a, b, c in corners[sound]:
-            matrix = np.column_stack([ways[k], a - b, a - c])
+            matrix = np.column_stack([directions[k], a - b, a - c])
             if abs(np.linalg.det(matrix)) > 1e-9:
                 t, u, v = np.linalg.solve(matrix, a - places[k])
                 if t > 0 and min(u, v, 1 - u - v) >= 0:

@@ -9,9 +9,9 @@ import pytest
 from supplecast.curves import Arc2, Circle2, Line2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import STANDARD_PLANES, Frame, Point2
-from supplecast.kernel import blend, boolean, edges, lean, loft, measure, move, revolve, route, solid, sweep, walls
-from supplecast.kernel.history import Made
-from supplecast.kernel.shape import Solid
+from supplecast.kernel import blend, boolean, draft, edges, loft, measure, move, revolve, route, solid, sweep, walls
+from supplecast.kernel.shapes.history import Made
+from supplecast.kernel.shapes.shape import Solid
 from tests.referee.meshes import manifold
 
 FRONT = STANDARD_PLANES["front"]
@@ -145,7 +145,7 @@ def test_a_chamfer_takes_a_prism_away() -> None:
 @pytest.mark.parametrize("degrees", [5, -5])
 def test_leant_sides_make_a_frustum(degrees: float) -> None:
     body = block(40, 30, 20)
-    made = lean.lean(body, sides(body), Frame(), math.radians(degrees))
+    made = draft.taper(body, sides(body), Frame(), math.radians(degrees))
     t = 20 * math.tan(math.radians(degrees))
     a, m, b = 40 * 30, (40 - t) * (30 - t), (40 - 2 * t) * (30 - 2 * t)  # Simpson is exact for it
     assert measure.volume(made.solid) == pytest.approx(20 / 6 * (a + 4 * m + b), rel=1e-12) and all_known(made)
@@ -159,9 +159,9 @@ def test_too_much_draft_is_told_even_where_the_kernel_is_silent() -> None:
     flat = [f for f in range(rounded.face_count) if measure.is_flat(rounded, f)]
     upright_faces = [f for f in flat if abs(measure.flat_frame(rounded, f).normal[2]) < 0.5]
     with pytest.raises(KernelError, match="Use less draft") as fault:
-        lean.lean(rounded, upright_faces[:1], Frame(), math.radians(16))
+        draft.taper(rounded, upright_faces[:1], Frame(), math.radians(16))
     assert fault.value.sized and fault.value.faces
-    assert all_known(lean.lean(rounded, upright_faces[:1], Frame(), math.radians(10)))
+    assert all_known(draft.taper(rounded, upright_faces[:1], Frame(), math.radians(10)))
 
 
 def test_a_face_rounded_at_its_foot_tells_the_order_that_works() -> None:
@@ -171,7 +171,7 @@ def test_a_face_rounded_at_its_foot_tells_the_order_that_works() -> None:
     side = next(f for f in range(rounded.face_count) if measure.is_flat(rounded, f)
                 and abs(measure.flat_frame(rounded, f).normal[2]) < 0.5)  # fmt: skip
     with pytest.raises(KernelError, match="Draft first"):
-        lean.lean(rounded, [side], Frame(), math.radians(2))
+        draft.taper(rounded, [side], Frame(), math.radians(2))
 
 
 # --- copies ---------------------------------------------------------------------------------------------------------

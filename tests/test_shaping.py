@@ -221,9 +221,9 @@ def test_a_path_through_space_keeps_the_area() -> None:
     bead = {"id": "b", "type": "sweep", "profile": {"sketch": "s2"}, "along": "edges", "edges": edges}
     bead |= {"corners": "rounded", "bend": "6"}
     body = bodies(part([*BOX, circle("s2", "2", x="70"), bead]))["b"].body.solid
-    way = 40 + 20 + 30 - 4 * 6 + 2 * 6 * math.pi / 2
-    assert measure.volume(body) == pytest.approx(math.pi * way, rel=1e-4)
-    assert manifold(body, 0.005, 0.05).volume() == pytest.approx(math.pi * way, rel=5e-3)
+    direction = 40 + 20 + 30 - 4 * 6 + 2 * 6 * math.pi / 2
+    assert measure.volume(body) == pytest.approx(math.pi * direction, rel=1e-4)
+    assert manifold(body, 0.005, 0.05).volume() == pytest.approx(math.pi * direction, rel=5e-3)
 
 
 # --- loft -----------------------------------------------------------------------------------------------------------

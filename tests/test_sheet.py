@@ -43,14 +43,14 @@ def braced(step: Step) -> list[str]:
 @pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
 def test_every_braced_field_is_one_the_step_has(step: Step) -> None:
     """As the step is written, and with each of its choices made in every way."""
-    ways = [step]
+    directions = [step]
     for path in braced(step):
         if step.spec_of(path).kind == "choice" and "." not in path:
-            ways += [read_step({**step_dict(step), path: word}) for word in step.choices(path)]
-    for way in ways:
-        for path in braced(way):
-            way.typed(path)
-            assert way.spec_of(path).kind
+            directions += [read_step({**step_dict(step), path: word}) for word in step.choices(path)]
+    for direction in directions:
+        for path in braced(direction):
+            direction.typed(path)
+            assert direction.spec_of(path).kind
 
 
 @pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)
@@ -200,7 +200,7 @@ def test_standing_and_outcomes_reach_the_lines() -> None:
 def test_steps_offered_fit_the_sheet() -> None:
     for document in (part([]), tool([])):
         offered = sheet.addable(document)
-        assert all(document.kind in Step.registry[kind.type].sheets for kind in offered)
+        assert all(document.kind in Step.registry[kind.type].document_kinds for kind in offered)
         assert all(kind.word and kind.about and all(kind.picture) for kind in offered)
     assert sheet.addable(part([]))[0].type == "sketch" and sheet.addable(tool([]))[0].type == "link"
 

@@ -29,7 +29,7 @@ def engine() -> Iterator[Engine]:
     made.close()
 
 
-class Sheet:
+class Surface:
     """One sketch under the API."""
 
     def __init__(self, desk: Desk, document: str, step: str) -> None:
@@ -58,15 +58,15 @@ class Sheet:
 
 
 @pytest.fixture
-def sheet(desk: Desk) -> Sheet:
+def sheet(desk: Desk) -> Surface:
     steps = [*TRAY, {"id": "s", "type": "sketch", "on": {"plane": "top"}}]
-    return Sheet(desk, desk.library.add_document(desk.library.create_project("P").id, part(steps)).id, "s")
+    return Surface(desk, desk.library.add_document(desk.library.create_project("P").id, part(steps)).id, "s")
 
 
 SQUARE = {"do": "draw", "tool": "rectangle by corners", "picks": [pick(0, 0), pick(30, 20)], "sizes": {"width": "30"}}
 
 
-def test_acts_are_kept_as_revisions_and_undone(sheet: Sheet) -> None:
+def test_acts_are_kept_as_revisions_and_undone(sheet: Surface) -> None:
     drawn = sheet.act(SQUARE).get_json()
     assert drawn["revision"] == 2 and drawn["scene"]["freedoms"] == 3 and len(drawn["made"]) == 4
     (width,) = drawn["scene"]["sizes"]
@@ -81,14 +81,14 @@ def test_acts_are_kept_as_revisions_and_undone(sheet: Sheet) -> None:
     assert stale.status_code == 409 and "changed elsewhere" in stale.get_json()["title"]
 
 
-def test_what_is_only_tried_is_not_kept_and_a_refusal_is_an_answer(sheet: Sheet) -> None:
+def test_what_is_only_tried_is_not_kept_and_a_refusal_is_an_answer(sheet: Surface) -> None:
     tried = sheet.act(SQUARE, **{"try": True}).get_json()
     assert len(tried["scene"]["entities"]) == 4 and sheet.get()["scene"]["entities"] == []
     refused = sheet.act({"do": "erase", "names": ["nothing"]}, {"do": "trim", "cuts": [["L1", [0, 0]]]}, **{"try": True})
     assert refused.status_code == 200 and refused.get_json()["scene"] is None and refused.get_json()["words"]
 
 
-def test_a_clash_names_what_it_clashes_with_and_offers_a_driven_size(sheet: Sheet) -> None:
+def test_a_clash_names_what_it_clashes_with_and_offers_a_driven_size(sheet: Surface) -> None:
     scene = sheet.act(SQUARE).get_json()["scene"]
     ends = scene["entities"][2]["ends"]
     again = {"do": "size", "on": ends, "label": [15, 30]}
@@ -99,7 +99,7 @@ def test_a_clash_names_what_it_clashes_with_and_offers_a_driven_size(sheet: Shee
     assert [size["text"] for size in kept["sizes"]] == ["30", "(30)"]
 
 
-def test_the_pointer_is_told_what_it_means_and_what_would_be_drawn(sheet: Sheet) -> None:
+def test_the_pointer_is_told_what_it_means_and_what_would_be_drawn(sheet: Surface) -> None:
     sheet.act(SQUARE)
     start = {"x": 0, "y": 40, "snaps": []}
     guess = {"cursor": [25, 40.3], "unit": 0.2, "tool": "line", "picks": [start]}
@@ -113,20 +113,20 @@ def test_the_pointer_is_told_what_it_means_and_what_would_be_drawn(sheet: Sheet)
     assert sheet.desk.post(sheet.path("/guess"), cursor=[1, "x"]).status_code == 422
 
 
-def test_a_drag_is_shown_and_kept_only_when_it_is_dropped(sheet: Sheet) -> None:
+def test_a_drag_is_shown_and_kept_only_when_it_is_dropped(sheet: Surface) -> None:
     scene = sheet.act(SQUARE).get_json()["scene"]
     corner = next(name for name, place in scene["points"].items() if place == pytest.approx([30, 20]))
-    way = {"name": corner, "from": [30, 20], "to": [34, 26], "begin": True}
-    shown = sheet.desk.post(sheet.path("/drag"), **way).get_json()["scene"]
+    direction = {"name": corner, "from": [30, 20], "to": [34, 26], "begin": True}
+    shown = sheet.desk.post(sheet.path("/drag"), **direction).get_json()["scene"]
     assert shown["points"][corner] == pytest.approx([34, 26], abs=0.5) and sheet.get()["scene"]["points"] == scene["points"]
     points = {name: place for name, place in shown["points"].items() if name != "o"}
     kept = sheet.act({"do": "dropped", "points": points}).get_json()["scene"]
     assert kept["points"][corner] == pytest.approx(shown["points"][corner], abs=1e-6)
-    fixed = sheet.desk.post(sheet.path("/drag"), **{**way, "name": "o"})
+    fixed = sheet.desk.post(sheet.path("/drag"), **{**direction, "name": "o"})
     assert fixed.status_code == 422 and fixed.get_json()["detail"]
 
 
-def test_the_piece_a_trim_would_take_is_shown(sheet: Sheet) -> None:
+def test_the_piece_a_trim_would_take_is_shown(sheet: Surface) -> None:
     sheet.act(SQUARE, {"do": "draw", "tool": "line", "picks": [pick(12, -5), pick(12, 25)]})
     side = sheet.scene["entities"][0]["id"]
     piece = sheet.desk.post(sheet.path("/trims"), entity=side, at=[20, 0]).get_json()["piece"]
@@ -138,7 +138,7 @@ def test_the_piece_a_trim_would_take_is_shown(sheet: Sheet) -> None:
     assert left["b"] == pytest.approx([12, 0]) and len(gone["scene"]["gaps"]) == 3
 
 
-def test_curves_come_from_the_model_and_from_files_and_go_out(sheet: Sheet) -> None:
+def test_curves_come_from_the_model_and_from_files_and_go_out(sheet: Surface) -> None:
     told = sheet.desk.post(sheet.path("/take"), how="section", picked={"body": "ext"}).get_json()
     taken = sheet.desk.done(told["job"])["result"]["curves"]
     assert {curve["source"]["how"] for curve in taken} == {"section"} and len(taken) == 16
@@ -155,7 +155,7 @@ def test_curves_come_from_the_model_and_from_files_and_go_out(sheet: Sheet) -> N
     assert sheet.desk.client.get(sheet.path("/file?format=gif")).status_code == 422
 
 
-def test_photos_lie_under_their_own_sketch_only(sheet: Sheet) -> None:
+def test_photos_lie_under_their_own_sketch_only(sheet: Surface) -> None:
     photo = sheet.send("/photos", png(40, 30), "scan.png").get_json()["photo"]
     assert photo["pixels"] == [40, 30]
     address = sheet.path(f"/photos/{photo['asset']}")

@@ -236,10 +236,10 @@ def test_bosses_name_what_is_wrong(fields: dict[str, Any], field: str, words: st
 
 
 def half(n: int, up: bool, draft: str = "0") -> STEPS:
-    way = {} if up else {"direction": "down"}
+    direction = {} if up else {"direction": "down"}
     return [
         rectangle(f"s{n}", "60", "40", radius="6"),
-        extrude(f"e{n}", f"s{n}", "20", result="new", draft=draft, **way),
+        extrude(f"e{n}", f"s{n}", "20", result="new", draft=draft, **direction),
         {"id": f"h{n}", "type": "shell", "wall": "2", "open": [{"face": f"e{n}.start"}]},
     ]
 

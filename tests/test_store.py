@@ -16,8 +16,7 @@ from sqlalchemy import inspect
 
 from supplecast.document.model import Document
 from supplecast.errors import ConflictError, StoreError
-from supplecast.exchange import shelf
-from supplecast.store import backup, doctor
+from supplecast.store import backup, doctor, shelf
 from supplecast.store.library import Library, migrations
 from supplecast.store.models import Base
 from tests.conftest import TRAY, built, part

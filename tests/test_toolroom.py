@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page
 
-from supplecast.kernel import files, measure
-from supplecast.kernel.facets import read_3mf
+from supplecast.kernel import measure, step_files
+from supplecast.kernel.formats.facets import read_3mf
 from supplecast.web import demo
 from tests.conftest import extrude, part, rectangle
 from tests.test_end_to_end import Hands, address, page
@@ -115,7 +115,7 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
         target = tmp_path / download.value.suggested_filename
         download.value.save_as(target)
         downloaded[format] = target.read_bytes()
-    bodies = dict(files.read_step(downloaded["step"]))
+    bodies = dict(step_files.read_step(downloaded["step"]))
     named = {
         *(f"{kind} insert {k}" for kind in ("Cavity", "Core") for k in range(1, 5)),
         "Core plate",

@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 
 from supplecast.document.model import Document, parse_document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
-from supplecast.exchange.project import Project
 from supplecast.geometry import Frame, Vec
 from supplecast.kernel import boolean, check, measure, move
 from supplecast.molding import estimates, opening
@@ -190,8 +190,8 @@ def test_four_places_fit_their_plates(four: Built) -> None:
     box = measure.box(plate.body.solid)
     insert = measure.corner_box(of_role(plain, "cavity insert")[0].body.solid).size
     pocket = (insert[0] + 0.04) * (insert[1] + 0.04) * insert[2]
-    ways = measure.volume(plate.body.solid) - (math.prod(box.size) - 4 * pocket)
-    assert -4 * 60 * 40 * 120 < ways < 0  # what the open ways of the slides take, and nothing else
+    directions = measure.volume(plate.body.solid) - (math.prod(box.size) - 4 * pocket)
+    assert -4 * 60 * 40 * 120 < directions < 0  # what the open ways of the slides take, and nothing else
     bodies = [opening.Meshed(e.body.solid) for e in four.state.bodies.values() if e.role not in ("shot", "feed", "ejector")]
     for number, first in enumerate(bodies):
         for second in bodies[number + 1 :]:
@@ -226,8 +226,8 @@ def test_rows_are_turned_or_mirrored_and_families_share_a_mold() -> None:
         built(tool([*SLIDE, {"id": "ins", "type": "inserts", "columns": 1, "rows": 2, "second": second}]), part(WINDOW))
         for second in ("turned round", "mirrored")
     )
-    ways = [[np.round(e.pull, 6).tolist() for e in of_role(made, "slide")] for made in (turned, mirrored)]
-    assert ways == [[[0, -1, 0], [0, 1, 0]]] * 2
+    directions = [[np.round(e.pull, 6).tolist() for e in of_role(made, "slide")] for made in (turned, mirrored)]
+    assert directions == [[[0, -1, 0], [0, 1, 0]]] * 2
     volumes = {round(measure.volume(e.body.solid), 3) for e in of_role(mirrored, "cavity insert")}
     assert len(volumes) == 1
 

@@ -10,10 +10,24 @@ import pytest
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, vec
-from supplecast.kernel import blend, boolean, datums, edges, flats, lean, measure, move, plain, solid, turned, wallcheck, walls
-from supplecast.kernel.shape import Solid
-from supplecast.kernel.skin import Skin
-from supplecast.kernel.wallcheck import Room, Wanted
+from supplecast.kernel import (
+    analytic_surfaces,
+    blend,
+    boolean,
+    datums,
+    draft,
+    edges,
+    measure,
+    move,
+    solid,
+    triangulation_flat,
+    triangulation_turned,
+    wall_check,
+    walls,
+)
+from supplecast.kernel.meshing.face_samples import FaceSamples
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.verbs.wall_check import Room, Wanted
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee import thickness
 from tests.referee.walls import mismatches
@@ -95,7 +109,7 @@ def judged(body: Solid, made: Solid, wall: float, wanted: float, shift: float = 
     kept = {face: wanted for face in range(body.face_count) if face not in opened}
     skin = [f for f in range(made.face_count) if max(abs(c) for c in measure.face_middle(made, f)[:2]) < 20 - wall / 2
             and 0.5 < measure.face_middle(made, f)[2] < 19.5]  # fmt: skip
-    return wallcheck.fault(Room(Wanted(body, kept, tuple(opened))), made, skin)
+    return wall_check.fault(Room(Wanted(body, kept, tuple(opened))), made, skin)
 
 
 @pytest.mark.parametrize(
@@ -106,7 +120,7 @@ def test_the_check_tells_a_wrong_wall_from_a_right_one(wall: float, shift: float
     body = block(40, 40, 20)
     low, high = (-20 + wall + shift, -20 + wall, wall), (20 - wall + shift, 20 - wall, 30)
     made = boolean.cut(body, [solid.box(low, high).solid])[0].solid if wall else body
-    said = judged(body, made, wall, 2.0, shift) if wall else wallcheck.fault(
+    said = judged(body, made, wall, 2.0, shift) if wall else wall_check.fault(
         Room(Wanted(body, dict.fromkeys(range(5), 2.0), (5,))), made, [])  # fmt: skip
     assert words in said and bool(said) == bool(words)
 
@@ -126,11 +140,11 @@ def test_the_check_sees_a_wall_turned_inside_out_or_on_the_wrong_side() -> None:
     made = walls.shell(body, opened, 2)
     inner = [face for face, row in enumerate(made.origins) if row[0].role == "inner"]
     room = Room(Wanted(body, {face: 2.0 for face in range(6) if face not in opened}, tuple(opened)))
-    assert not wallcheck.fault(room, made.solid, inner)
-    assert "no cavity" in wallcheck.fault(room, Solid(made.solid.shape.Reversed()), inner)
+    assert not wall_check.fault(room, made.solid, inner)
+    assert "no cavity" in wall_check.fault(room, Solid(made.solid.shape.Reversed()), inner)
     outward = walls.shell(body, opened, 2, side="outwards")
     outer = [face for face, row in enumerate(outward.origins) if row[0].role == "outer"]
-    assert "no cavity" in wallcheck.fault(room, outward.solid, outer)
+    assert "no cavity" in wall_check.fault(room, outward.solid, outer)
 
 
 def test_flat_and_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
@@ -147,18 +161,21 @@ def test_flat_and_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
     found = 0
     for body in bodies:
         shapes = [body.face(face) for face in range(body.face_count)]
-        table = plain.surfaces(shapes)
-        for laid in (flats.laid(shapes, table, 0.01, 1.0), turned.laid(shapes, table, 0.01, 1.0)):
+        table = analytic_surfaces.surfaces(shapes)
+        for laid in (
+            triangulation_flat.triangulate(shapes, table, 0.01, 1.0),
+            triangulation_turned.triangulate(shapes, table, 0.01, 1.0),
+        ):
             for face in np.unique(laid.rows).tolist():
-                corners, ways = laid.corners[laid.rows == face], laid.normals[laid.rows == face]
+                corners, directions = laid.corners[laid.rows == face], laid.normals[laid.rows == face]
                 a, b, c = (corners[:, k] for k in range(3))
                 across = np.cross(b - a, c - a)
                 assert np.linalg.norm(across, axis=1).sum() / 2 == pytest.approx(measure.face_area(body, face), rel=3e-3)
-                assert (np.einsum("ij,ij->i", across, ways[:, 0]) >= -1e-9).all()
+                assert (np.einsum("ij,ij->i", across, directions[:, 0]) >= -1e-9).all()
                 for row in range(0, len(a), max(len(a) // 7, 1)):
-                    spot, way = vec(a[row]), vec(ways[row, 0])
+                    spot, direction = vec(a[row]), vec(directions[row, 0])
                     assert measure.distance_to_faces(body, (face,), spot) < 1e-7
-                    assert dot(datums.normal_at(body, face, spot)[1], way) == pytest.approx(1, abs=1e-6)
+                    assert dot(datums.normal_at(body, face, spot)[1], direction) == pytest.approx(1, abs=1e-6)
                 found += 1
     assert found >= 28
 
@@ -167,7 +184,7 @@ def test_distances_of_many_points_agree_with_the_kernel() -> None:
     """All kinds of plain surfaces at once, their rims and places far off; the free ones to within the chord error."""
     body = blend.fillet(solid.cone((0, 0, 0), (0, 0, 1), 12, 7, 15).solid, [0], 2).solid
     body = boolean.fuse(body, [solid.cylinder((0, 0, 5), (1, 0, 0), 3, 20).solid]).solid
-    skin = Skin(body, range(body.face_count), 0.02)
+    skin = FaceSamples(body, range(body.face_count), 0.02)
     places = np.random.default_rng(5).uniform((-20, -20, -5), (25, 20, 22), (150, 3))
     near = skin.nearest(places)
     exact = [measure.distance_to_faces(body, tuple(range(body.face_count)), (x, y, z)) for x, y, z in places]
@@ -188,7 +205,7 @@ def _cup() -> Solid:
 def _drafted(degrees: float) -> Solid:
     body = block(50, 40, 18)
     sides = [f for f in range(6) if abs(measure.flat_frame(body, f).normal[2]) < 0.1]
-    body = lean.lean(body, sides, Frame(), math.radians(degrees)).solid
+    body = draft.taper(body, sides, Frame(), math.radians(degrees)).solid
     return blend.fillet(body, uprights(body), 6).solid
 
 

@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from supplecast.kernel import files, solid
+from supplecast.kernel import solid, step_files
 from supplecast.store.library import Library
 from supplecast.web import demo
 from supplecast.web.app import LARGEST_UPLOAD, create_app
@@ -215,7 +215,7 @@ def upload(desk: Desk, name: str, content: bytes) -> Any:
 
 
 def test_step_files_become_parts(desk: Desk) -> None:
-    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    content = step_files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
     answer = upload(desk, "insert.step", content)
     assert answer.status_code == 302
     document = answer.headers["Location"].rsplit("/", 1)[1]
@@ -224,7 +224,7 @@ def test_step_files_become_parts(desk: Desk) -> None:
 
 
 def test_step_files_become_steps_of_a_part(desk: Desk, tray_id: str) -> None:
-    content = files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
+    content = step_files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
     form = {"file": (io.BytesIO(content), "insert.step")}
     told = desk.client.post(f"/api/documents/{tray_id}/imports", data=form, headers={"X-Token": desk.token}).get_json()
     assert {b["name"] for b in desk.done(told["job"])["result"]["bodies"]} == {"Body", "Insert"}

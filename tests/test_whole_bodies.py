@@ -174,8 +174,8 @@ def test_thirty_random_pairs_agree_with_an_independent_engine() -> None:
     for _ in range(30):
         a = solid.box((-10, -8, -6), (10, 8, 6)).solid
         kind = solid.cylinder((0, 0, -9), (0, 0, 1), 5, 18) if dice.random() < 0.5 else solid.box((-6, -6, -6), (7, 6, 6))
-        way = dice.normal(size=3)
-        about = move.Axis((0.0, 0.0, 0.0), tuple(float(c) for c in way / np.linalg.norm(way)))
+        direction = dice.normal(size=3)
+        about = move.Axis((0.0, 0.0, 0.0), tuple(float(c) for c in direction / np.linalg.norm(direction)))
         b = move.moved(kind.solid, move.then(move.turn(about, 2.0), move.shift((*dice.uniform(-6, 6, 3),)))).solid
         fine = [manifold(s, 0.005, 0.05) for s in (a, b)]
         pairs = (

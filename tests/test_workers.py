@@ -16,15 +16,15 @@ import pytest
 
 from supplecast.document.edit import apply, read_edit
 from supplecast.document.model import Document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Memory, rebuild
-from supplecast.exchange import shelf
-from supplecast.exchange.project import Project
 from supplecast.kernel import measure
+from supplecast.store import shelf
 from supplecast.store.library import Library
 from supplecast.workers import jobs
 from supplecast.workers.engine import Engine, Job
+from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.jobs import Task
-from supplecast.workers.stuck import Stuck
 from tests.conftest import TRAY, bodies, built, chain, circle, extrude, part, rectangle
 
 
@@ -224,7 +224,7 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
 
 def test_a_body_that_cannot_be_drawn_is_left_out_and_the_rest_is_shown(engine: Engine, tmp_path: Path) -> None:
     document = part([*TRAY, rectangle("s2", "9", "9", x="90"), extrude("e2", "s2", "5")], id="drawn")
-    stuck = Stuck()
+    stuck = FailureMemory()
     stuck.note("drawn", document.to_json(), {"id": "draw ext", "number": 0, "label": ""}, "too long")
     known = stuck.known("drawn", document.to_json())
     job = ended(engine, engine.submit("build", "other", task(document, tmp_path)))

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page
 
-from tests.test_clip import Sheet
+from tests.test_clip import Surface
 from tests.test_end_to_end import Hands, address, page
 
 __all__ = ["address", "page"]
@@ -31,7 +31,7 @@ class Shop(Hands):
         self.page.evaluate(
             "([u, c]) => { const s = bench.sketcher; s.drawing.unit = u; s.drawing.centre = c; s.redraw(); }", [unit, middle]
         )
-        sheet = Sheet(self.page)
+        sheet = Surface(self.page)
         sheet.take("1", "line")
         sheet.click(*corners)
         sheet.let_go()

@@ -107,8 +107,9 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
 
     load_steps()
     from supplecast import kernel
+    from supplecast.document import project
     from supplecast.document.advise import largest
-    from supplecast.exchange import handoff, project, report
+    from supplecast.exchange import handoff, report
 
     kernel.preload()  # so that the report's times are the steps' own
 
@@ -159,7 +160,8 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document.step import load_steps
 
     load_steps()
-    from supplecast.exchange import handoff, project
+    from supplecast.document import project
+    from supplecast.exchange import handoff
 
     format = _formats(options.to.suffix.lstrip(".").replace("stp", "step"))[0]
     opened = project.read_files(options.documents)

@@ -252,17 +252,17 @@ def interpolated(entity: str, points: Sequence[Point2], first: Point2, last: Poi
 
 def end_handle(end: Point2, following: Point2, third: Point2 | None) -> Point2:
     """Where a handle goes so that the end leaves as a parabola through the first three points would."""
-    way = (following[0] - end[0], following[1] - end[1])
+    direction = (following[0] - end[0], following[1] - end[1])
     if third is not None:
         d1, d2 = math.dist(end, following), max(math.dist(following, third), 1e-9)
         onward = ((third[0] - following[0]) / d2, (third[1] - following[1]) / d2)
-        before = (way[0] / max(d1, 1e-9), way[1] / max(d1, 1e-9))
+        before = (direction[0] / max(d1, 1e-9), direction[1] / max(d1, 1e-9))
         bend = d1 / (d1 + d2)
-        way = (
+        direction = (
             (before[0] * (1 + bend) - onward[0] * bend) * d1,
             (before[1] * (1 + bend) - onward[1] * bend) * d1,
         )
-    return (end[0] + way[0] / 3, end[1] + way[1] / 3)
+    return (end[0] + direction[0] / 3, end[1] + direction[1] / 3)
 
 
 def bezier_part(poles: Floats, u0: float, u1: float) -> Floats:
@@ -349,8 +349,8 @@ def winding(loop: Loop, point: Floats) -> int:
             total += curve.sweep if math.dist(curve.centre, point) < curve.radius else 0.0
         elif isinstance(curve, Arc2):
             total += _seen(point, np.array([curve.a, curve.b]))
-            way, away = np.subtract(curve.b, curve.a), np.subtract(point, curve.a)
-            right = float(way[0] * away[1] - way[1] * away[0]) < 0
+            direction, away = np.subtract(curve.b, curve.a), np.subtract(point, curve.a)
+            right = float(direction[0] * away[1] - direction[1] * away[0]) < 0
             if right == curve.ccw and math.dist(curve.centre, point) < curve.radius:
                 total += math.copysign(2 * math.pi, curve.sweep)
             elif math.dist(curve.a, curve.b) < 1e-12 and math.dist(curve.centre, point) < curve.radius:

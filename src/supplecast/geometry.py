@@ -52,7 +52,7 @@ def along(p: Vec, direction: Vec, distance: float) -> Vec:
     return (p[0] + direction[0] * distance, p[1] + direction[1] * distance, p[2] + direction[2] * distance)
 
 
-def gap(a: Vec, b: Vec) -> Vec:
+def subtract(a: Vec, b: Vec) -> Vec:
     """The vector from `b` to `a`."""
     return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
 
@@ -125,9 +125,9 @@ class Frame:
 
     def swung(self, axis: Axis, angle: float) -> Frame:
         """Turned by `angle` rad about an axis of space."""
-        arm = turned(gap(self.origin, axis.point), axis.way, angle)
+        arm = turned(subtract(self.origin, axis.point), axis.direction, angle)
         origin = along(axis.point, arm, 1.0)
-        return Frame(origin, turned(self.x, axis.way, angle), turned(self.normal, axis.way, angle))
+        return Frame(origin, turned(self.x, axis.direction, angle), turned(self.normal, axis.direction, angle))
 
     def turned_x(self, normal: Vec) -> Vec:
         """Where its x points once the frame is turned, by no more than it must, so that its normal is `normal`."""
@@ -139,7 +139,7 @@ class Frame:
 
     def over(self, p: Vec) -> float:
         """Signed height of a point over the plane."""
-        return dot(gap(p, self.origin), self.normal)
+        return dot(subtract(p, self.origin), self.normal)
 
     @classmethod
     def lying(cls, origin: Vec, normal: Vec, along: Vec | None = None) -> Frame:
@@ -148,7 +148,7 @@ class Frame:
         """
         n = unit(normal)
         guide = along or ((1.0, 0.0, 0.0) if abs(n[0]) < 0.9 else (0.0, 1.0, 0.0))
-        x = unit(gap(guide, times(n, dot(guide, n))))
+        x = unit(subtract(guide, times(n, dot(guide, n))))
         return cls((origin[0] + 0.0, origin[1] + 0.0, origin[2] + 0.0), x, (n[0] + 0.0, n[1] + 0.0, n[2] + 0.0))
 
 
@@ -157,10 +157,10 @@ class Axis:
     """A line in space with a sense: a point on it and its unit direction."""
 
     point: Vec
-    way: Vec
+    direction: Vec
 
     def nearest(self, p: Vec) -> Vec:
-        return along(self.point, self.way, dot(gap(p, self.point), self.way))
+        return along(self.point, self.direction, dot(subtract(p, self.point), self.direction))
 
 
 STANDARD_PLANES = {

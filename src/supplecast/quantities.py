@@ -398,9 +398,9 @@ def plural(count: int, one: str, many: str = "") -> str:
     return f"{count} {one if count == 1 else many or one + 's'}"
 
 
-def way_words(way: tuple[float, float, float]) -> str:
+def way_words(direction: tuple[float, float, float]) -> str:
     """A direction in words: an axis of the document where it is one."""
     for axis, name in enumerate("xyz"):
-        if abs(way[axis]) > 1 - 1e-6:
-            return f"{'+' if way[axis] > 0 else '−'}{name}"
-    return f"({', '.join(brief(c, 2) for c in way)})"
+        if abs(direction[axis]) > 1 - 1e-6:
+            return f"{'+' if direction[axis] > 0 else '−'}{name}"
+    return f"({', '.join(brief(c, 2) for c in direction)})"

@@ -62,16 +62,18 @@ class Triangles:
             _nearest(*self._tree, self.corners, places, limits, which, away, feet)
         return Nearest(which, away, feet)
 
-    def hits(self, places: Floats, ways: Floats, limit: float = np.inf) -> tuple[Rows, Floats]:
+    def hits(self, places: Floats, directions: Floats, limit: float = np.inf) -> tuple[Rows, Floats]:
         """The first triangle that a ray from each place meets, from either side, and how far off; -1 and inf if none.
 
         `ways` (k, 3), or one for all, need not be of length 1: distances count in their lengths.
         """
         places = np.ascontiguousarray(places, dtype=np.float64)
-        ways = np.array(np.broadcast_to(ways, places.shape), dtype=np.float64)  # a copy: what is read-only is compiled anew
+        directions = np.array(
+            np.broadcast_to(directions, places.shape), dtype=np.float64
+        )  # a copy: what is read-only is compiled anew
         which, away = np.full(len(places), -1), np.full(len(places), np.inf)
         if len(self.corners) and len(places):
-            _first_hits(*self._tree, self.corners, places, ways, limit, which, away)
+            _first_hits(*self._tree, self.corners, places, directions, limit, which, away)
         return which, away
 
     def crossed(self, starts: Floats, ends: Floats) -> Bools:
@@ -286,14 +288,14 @@ def _enters(box, p, inverse, limit):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _meets(t, p, way):  # type: ignore[no-untyped-def]
+def _meets(t, p, direction):  # type: ignore[no-untyped-def]
     """How far along a ray it meets a triangle; -1 if not (Moeller, Trumbore 1997). Edges are widened by a rounding error, so
     that no ray slips between two triangles.
     """
     ax, ay, az = t[0, 0], t[0, 1], t[0, 2]
     ux, uy, uz = t[1, 0] - ax, t[1, 1] - ay, t[1, 2] - az
     vx, vy, vz = t[2, 0] - ax, t[2, 1] - ay, t[2, 2] - az
-    wx, wy, wz = way[0], way[1], way[2]
+    wx, wy, wz = direction[0], direction[1], direction[2]
     hx, hy, hz = wy * vz - wz * vy, wz * vx - wx * vz, wx * vy - wy * vx
     det = ux * hx + uy * hy + uz * hz
     if det == 0.0:
@@ -310,13 +312,13 @@ def _meets(t, p, way):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _first_hits(boxes, nodes, order, corners, places, ways, limit, which, away):  # type: ignore[no-untyped-def]
+def _first_hits(boxes, nodes, order, corners, places, directions, limit, which, away):  # type: ignore[no-untyped-def]
     stack = np.zeros(_DEEP * 2, dtype=np.int64)
     inverse = np.zeros(3)
     for k in range(places.shape[0]):
-        p, way = places[k], ways[k]
+        p, direction = places[k], directions[k]
         for axis in range(3):
-            inverse[axis] = 1.0 / way[axis] if way[axis] != 0 else np.inf
+            inverse[axis] = 1.0 / direction[axis] if direction[axis] != 0 else np.inf
         best, found = limit, -1
         top = 1
         stack[0] = 0
@@ -328,7 +330,7 @@ def _first_hits(boxes, nodes, order, corners, places, ways, limit, which, away):
             first = nodes[node, 0]
             if first <= 0:
                 for m in range(nodes[node, 1], nodes[node, 1] - first):
-                    t = _meets(corners[order[m]], p, way)
+                    t = _meets(corners[order[m]], p, direction)
                     if 0 < t < best:
                         best, found = t, order[m]
                 continue

@@ -16,7 +16,7 @@ from scipy.interpolate import CubicSpline
 from supplecast.curves import Line2, Region, Spline2
 from supplecast.geometry import Axis, Floats, Frame, Point2, unit
 from supplecast.kernel import blend, boolean, edges, move, solid
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 
 SIDE = Frame((0.0, 80.0, 0.0), (1.0, 0.0, 0.0), (0.0, -1.0, 0.0))
 """A plane behind the parts, looking along −y: its y is the world's z."""

@@ -16,10 +16,10 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.gp import gp_Pnt
 
 from supplecast.document.model import Document
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Memory, rebuild
-from supplecast.exchange.project import Project
 from supplecast.kernel import measure
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.naming import (
     STOPPING,
     Body,

@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 
 from supplecast.kernel import mesh
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 
 
 def manifold(solid: Solid, deflection: float = 0.02, angle: float = 0.15) -> manifold3d.Manifold:

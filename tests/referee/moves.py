@@ -6,8 +6,8 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Trsf, gp_Vec
 
 from supplecast.geometry import Vec
-from supplecast.kernel.history import Ledger, Made
-from supplecast.kernel.shape import Solid, one
+from supplecast.kernel.shapes.history import Ledger, Made
+from supplecast.kernel.shapes.shape import Solid, one
 
 
 def shifted(solid: Solid, by: Vec) -> Made:

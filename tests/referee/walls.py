@@ -12,7 +12,7 @@ from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Compound
 
 from supplecast.kernel import measure
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 
 
 def mismatches(body: Solid, shelled: Solid, open_faces: list[int], wall: float, count: int, seed: int = 7) -> tuple[int, int]:

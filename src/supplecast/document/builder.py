@@ -33,8 +33,8 @@ from supplecast.sketch.regions import joined, picked
 from supplecast.tooling.resins import Resin, resin
 
 if TYPE_CHECKING:
-    from supplecast.kernel.gauge import Thing
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.measuring.gauge import Thing
+    from supplecast.kernel.shapes.history import Made
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -53,7 +53,7 @@ class Outside(Protocol):
     def asset(self, digest: str, name: str) -> bytes: ...
 
 
-class Held(Exception):
+class Blocked(Exception):
     """The step depends on something that a failed step would have made."""
 
     def __init__(self, cause: str) -> None:
@@ -66,7 +66,7 @@ def digest(*parts: str) -> str:
 
 
 @dataclass(frozen=True)
-class Stuff:
+class MaterialKey:
     """What a document is made of: a key for its figures, the resin of the table it is like, and the figures, if known."""
 
     key: str
@@ -83,9 +83,9 @@ class Builder:
         step_key: str,
         state: State,
         scope: Scope,
-        resin: Stuff,
+        resin: MaterialKey,
         outside: Outside,
-        tainted: Mapping[str, str],
+        invalidated: Mapping[str, str],
         steps: Sequence[Step],
     ) -> None:
         self.step = step
@@ -93,7 +93,7 @@ class Builder:
         self.state = state
         self.scope = scope
         self.outside = outside
-        self.tainted = tainted
+        self.invalidated = invalidated
         self.reads: list[Read] = []
         self.targets: list[str] = []
         self.notes: list[str] = []
@@ -189,9 +189,9 @@ class Builder:
 
     def bodies(self) -> list[Entry]:
         """Every body there is, in order of making."""
-        for name, cause in self.tainted.items():
+        for name, cause in self.invalidated.items():
             if name in self.state.bodies:
-                raise Held(cause)
+                raise Blocked(cause)
         self._note_read("bodies", "", self.state.bodies_key())
         return list(self.state.bodies.values())
 
@@ -206,19 +206,19 @@ class Builder:
             if len(found) == 1:
                 return found[0]
             words = " or ".join(roles) + " body" if roles else "body"
-            if not found and self.tainted:
-                raise Held(next(iter(self.tainted.values())))
+            if not found and self.invalidated:
+                raise Blocked(next(iter(self.invalidated.values())))
             if not found:
                 self.fail(field, f"There is no {words} yet.", "Add the step that makes one before this step.")
             names = ", ".join(entry.name for entry in found)
             self.fail(field, f"It is not clear which {words} is meant: {names}.", "Pick one.")
-        if body_id in self.tainted:
-            raise Held(self.tainted[body_id])
+        if body_id in self.invalidated:
+            raise Blocked(self.invalidated[body_id])
         entry = self.state.bodies.get(body_id)
         maker = body_id.split(".")[0]
         if entry is None:
-            if maker in self.tainted:
-                raise Held(self.tainted[maker])
+            if maker in self.invalidated:
+                raise Blocked(self.invalidated[maker])
             self._note_read("body", body_id, "")
             self.fail(field, f"The body “{body_id}” is not there at this step.", "Pick another, or move this step down.")
         self._note_read("body", body_id, entry.key)
@@ -249,8 +249,8 @@ class Builder:
         return [self.body(tool, field) for tool in picked]
 
     def sketch(self, sketch_id: str, field: str) -> SketchEntry:
-        if sketch_id in self.tainted:
-            raise Held(self.tainted[sketch_id])
+        if sketch_id in self.invalidated:
+            raise Blocked(self.invalidated[sketch_id])
         entry = self.state.sketches.get(sketch_id)
         if entry is None:
             self._note_read("sketch", sketch_id, "")
@@ -264,7 +264,7 @@ class Builder:
         assert isinstance(pick, Profile)
         entry = self.sketch(pick.sketch, field)
         if entry.fault:
-            raise StepError(field, entry.fault.message, f"{entry.fault.hint} {hint}".strip()) from entry.fault
+            raise StepError(field, entry.fault.message, f"{entry.fault.hint} {hint}".strip())
         if pick.regions == "all":
             chosen = [region for region in entry.regions if region.key in entry.filled]
         else:
@@ -296,7 +296,7 @@ class Builder:
 
     def things(self, field: str) -> list[Thing]:
         """What is to be measured: faces, edges and points."""
-        from supplecast.kernel.gauge import Thing
+        from supplecast.kernel.measuring.gauge import Thing
 
         found = []
         for index, pick in enumerate(self.step.held(field)):
@@ -312,8 +312,8 @@ class Builder:
 
     def datum(self, datum_id: str, field: str) -> Datum:
         """A datum made by a step above."""
-        if datum_id in self.tainted:
-            raise Held(self.tainted[datum_id])
+        if datum_id in self.invalidated:
+            raise Blocked(self.invalidated[datum_id])
         found = self.state.datums.get(datum_id)
         self._note_read("datum", datum_id, found.key if found else "")
         if found is None:
@@ -322,8 +322,8 @@ class Builder:
 
     def effect(self, step_id: str, field: str) -> Effect:
         """What a step above added to a body or cut from it."""
-        if step_id in self.tainted:
-            raise Held(self.tainted[step_id])
+        if step_id in self.invalidated:
+            raise Blocked(self.invalidated[step_id])
         found = self.state.effects.get(step_id)
         self._note_read("effect", step_id, found.key if found else "")
         if found is None:
@@ -414,8 +414,8 @@ class Builder:
             return holders[0]
         if not holders:
             maker = tag.split(".")[0]
-            if maker in self.tainted:
-                raise Held(self.tainted[maker])
+            if maker in self.invalidated:
+                raise Blocked(self.invalidated[maker])
             only = self.state.bodies
             if len(only) == 1:
                 return next(iter(only.values()))

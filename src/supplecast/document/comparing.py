@@ -19,8 +19,8 @@ from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Entry
 from supplecast.document.words import face_words
 from supplecast.errors import KernelError, MissedError
-from supplecast.geometry import dot, gap
-from supplecast.kernel.shape import Solid
+from supplecast.geometry import dot, subtract
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.judge import Skin
 from supplecast.quantities import show
 
@@ -68,14 +68,14 @@ class Compared:
             )
         if moved:
             change = moved[0]
-            return f"In the second {change.words} stands {show(abs(change.by or 0.0), 3)} mm {_way(change.by or 0.0)}."
+            return f"In the second {change.words} stands {show(abs(change.by or 0.0), 3)} mm {_direction(change.by or 0.0)}."
         if self.faces:
             counts = {kind: sum(c.kind == kind for c in self.faces) for kind in ("added", "lost", "resized")}
             return "Faces " + ", ".join(f"{kind}: {count}" for kind, count in counts.items() if count) + "."
         return "The two are the same."
 
 
-def _way(by: float) -> str:
+def _direction(by: float) -> str:
     return "further out" if by > 0 else "further in"
 
 
@@ -200,7 +200,7 @@ def _moved(a: Solid, here: int, b: Solid, there: int) -> float | None:
     spot = kernel.measure.point_inside(a, here)
     if spot is None:
         return None
-    from_axis = gap(spot, kernel.datums.face_axis(a, here).nearest(spot))
+    from_axis = subtract(spot, kernel.datums.face_axis(a, here).nearest(spot))
     out = dot(kernel.datums.normal_at(a, here, spot)[1], from_axis)
     return grown if out > 0 else -grown
 

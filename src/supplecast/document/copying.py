@@ -14,7 +14,7 @@ from supplecast.naming import Body
 if TYPE_CHECKING:
     from supplecast.document.builder import Builder
     from supplecast.document.model import Document
-    from supplecast.kernel.move import Motion
+    from supplecast.kernel.verbs.move import Motion
 
 How = Literal["add", "cut"]
 

@@ -265,7 +265,7 @@ def _look_words(changes: dict[str, Any]) -> str:
 
 def _add(document: Document, steps: list[dict[str, Any]], edit: AddStep) -> str:
     kind = Step.registry.get(edit.type)
-    if kind is None or document.kind not in kind.sheets:
+    if kind is None or document.kind not in kind.document_kinds:
         raise DocumentError(f"There is no step “{edit.type}” for this sheet.", "Choose one from the list.")
     at = len(steps) if edit.after is None else document.position(edit.after) + 1
     before = document.model_copy(update={"steps": document.steps[:at]})

@@ -137,7 +137,7 @@ class _Place(BaseModel):
     """A place that may be picked on the model: what planes, axes and points have in common."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    ways: ClassVar[tuple[str, ...]] = ()
+    directions: ClassVar[tuple[str, ...]] = ()
     word: ClassVar[str] = "place"
 
     datum: StepId | None = None
@@ -151,8 +151,8 @@ class _Place(BaseModel):
     order: Order | None = None
 
     def model_post_init(self, context: Any) -> None:
-        if sum(getattr(self, way) is not None for way in self.ways) != 1:
-            raise ValueError(f"a {self.word} is given by one of: {', '.join(self.ways)}")
+        if sum(getattr(self, direction) is not None for direction in self.directions) != 1:
+            raise ValueError(f"a {self.word} is given by one of: {', '.join(self.directions)}")
 
     @property
     def on_model(self) -> bool:
@@ -171,7 +171,7 @@ class PlanePick(_Place):
     x or y.
     """
 
-    ways = ("plane", "datum", "face")
+    directions = ("plane", "datum", "face")
     word = "plane"
 
     plane: Literal["top", "front", "side"] | None = None
@@ -188,7 +188,7 @@ class AxisPick(_Place):
     a round face; of a flat face its normal.
     """
 
-    ways = ("axis", "datum", "sketch", "edge", "face")
+    directions = ("axis", "datum", "sketch", "edge", "face")
     word = "axis"
 
     axis: Literal["x", "y", "z"] | None = None
@@ -209,7 +209,7 @@ class Spot(_Place):
     centre, or the middle of a face. 0 % and 100 % of an edge are its corners.
     """
 
-    ways = ("origin", "datum", "sketch", "edge", "face")
+    directions = ("origin", "datum", "sketch", "edge", "face")
     word = "point"
 
     origin: Literal[True] | None = None

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Line2
 from supplecast.document.fields import AxisPick, PlanePick, Spot
-from supplecast.geometry import STANDARD_AXES, STANDARD_PLANES, Axis, Frame, Vec, gap, unit
+from supplecast.geometry import STANDARD_AXES, STANDARD_PLANES, Axis, Frame, Vec, subtract, unit
 from supplecast.naming import Body, EdgeRef, FaceRef
 
 if TYPE_CHECKING:
@@ -68,7 +68,7 @@ def _line(at: Builder, field: str, pick: AxisPick) -> Axis:
     if not isinstance(line, Line2):
         at.fail(field, f"“{sketch.name}” has no straight line {pick.line} any more.", "Pick another line.")
     a, b = frame.point(line.a), frame.point(line.b)
-    return Axis(a, unit(gap(b, a)))
+    return Axis(a, unit(subtract(b, a)))
 
 
 def spot(at: Builder, field: str, pick: Spot, index: int = 0) -> Vec:

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from supplecast.document.builder import Builder, Held, Outside, Read, Stuff, digest, order_key, steps_ahead, value_key
+from supplecast.document.builder import Blocked, Builder, MaterialKey, Outside, Read, digest, order_key, steps_ahead, value_key
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Delta, Entry, Outcome, State
@@ -136,7 +136,7 @@ class Run:
         self.traces: dict[str, Trace] = {}
         self.stuck = stuck or {}
         # Bodies, sketches and step ids that a failed step would have made or changed, with that step's label.
-        self.tainted: dict[str, str] = {}
+        self.invalidated: dict[str, str] = {}
         self.progress: Callable[[Step], None] | None = None
         self._values: dict[str, str] = {}
 
@@ -159,7 +159,7 @@ class Run:
         builder = self.builder(step, key)
         try:
             step.build(builder)
-        except Held as held:
+        except Blocked as held:
             words = f"Waits for “{held.cause}”, which could not be built."
             self._fall(step, Outcome(step.id, "held", message=words), ())
             return
@@ -198,7 +198,7 @@ class Run:
     def builder(self, step: Step, key: str) -> Builder:
         """What a step at this place of the document would be built with."""
         document = self.document
-        return Builder(step, key, self.state, self.scope, _stuff(document), self.outside, self.tainted, document.steps)
+        return Builder(step, key, self.state, self.scope, _stuff(document), self.outside, self.invalidated, document.steps)
 
     def _finish(self, step: Step, trace: Trace) -> None:
         self.traces[step.id] = trace
@@ -216,9 +216,9 @@ class Run:
         self.outcomes.append(outcome)
         good = self.memory.good.get(step.id, Delta())
         label = step.label
-        self.tainted.setdefault(step.id, label)
+        self.invalidated.setdefault(step.id, label)
         for name in targets:
-            self.tainted.setdefault(name, label)
+            self.invalidated.setdefault(name, label)
         self.state.last_good.update((entry.id, entry) for entry in good.bodies)
         for name in good.gone:
             self.state.last_good.pop(name, None)
@@ -246,8 +246,8 @@ class Run:
         if kind == "link":
             return self.outside.linked_key(LinkPick.model_validate_json(name))
         if kind == "bodies":
-            return None if self.tainted.keys() & state.bodies.keys() else state.bodies_key()
-        if name in self.tainted or name.split(".")[0] in self.tainted:
+            return None if self.invalidated.keys() & state.bodies.keys() else state.bodies_key()
+        if name in self.invalidated or name.split(".")[0] in self.invalidated:
             return None
         held: Mapping[str, Any] = {
             "body": state.bodies,
@@ -259,6 +259,6 @@ class Run:
         return str(found.key) if found else ""
 
 
-def _stuff(document: Document) -> Stuff:
+def _stuff(document: Document) -> MaterialKey:
     own = document.grade.model_dump_json() if document.grade else ""
-    return Stuff(f"{document.resin}{own}", document.family, document.material)
+    return MaterialKey(f"{document.resin}{own}", document.family, document.material)

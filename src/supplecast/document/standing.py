@@ -41,7 +41,7 @@ class Standing(Shaping):
             heads = tuple(f"{self.id}.{role}" for role in flanks)
             mine = [face for face, tags in enumerate(whole.tags) if tags[0].startswith(heads)]
             added = [face for face, tags in enumerate(whole.tags) if tags[0].startswith(f"{self.id}.")]
-            edges = kernel.standing.root_edges(whole.solid, mine, added)
+            edges = kernel.attached_features.root_edges(whole.solid, mine, added)
             whole = at.named(at.kernel("root", kernel.blend.fillet, whole.solid, edges, radius), whole)
         if bores:
             (cut,) = at.kernel(field, kernel.boolean.cut, whole.solid, [bore.solid for bore in bores])
@@ -74,10 +74,10 @@ class Standing(Shaping):
         at.reading(f"{what}{share:.0%} of the {at.in_unit(round(wall, 3))} wall{over}", share - _ALIKE, most)
 
 
-def _faces(solid: kernel.shape.Solid, face: int, way: Vec) -> bool:
+def _faces(solid: kernel.shape.Solid, face: int, direction: Vec) -> bool:
     """Whether a foot looks down on the body: against the piece's own normal there, which points into the body."""
     spot = kernel.measure.point_inside(solid, face)
     if spot is None:
         return False
     _, normal = kernel.datums.normal_at(solid, face, spot)
-    return -sum(a * b for a, b in zip(normal, way, strict=True)) > 0.5
+    return -sum(a * b for a, b in zip(normal, direction, strict=True)) > 0.5

@@ -10,7 +10,6 @@ from functools import cached_property
 from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
-from supplecast.errors import SketchError
 from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
 
@@ -44,6 +43,14 @@ class Entry:
         return f"{self.id}={self.key}"
 
 
+@dataclass(frozen=True)
+class OpenOutline:
+    """Why a sketch bounds no area, and what to do about it."""
+
+    message: str
+    hint: str
+
+
 @dataclass(frozen=True, eq=False)
 class SketchEntry:
     """A solved sketch in space. `fault` says why it bounds no area, where it does not; it may still serve as a path.
@@ -60,7 +67,7 @@ class SketchEntry:
     freedoms: int
     lineage: Mapping[str, tuple[str, ...]]
     key: str
-    fault: SketchError | None = None
+    fault: OpenOutline | None = None
     loose: frozenset[str] = frozenset()
     filled: frozenset[str] = frozenset()
     taken: Mapping[str, Point2] = field(default_factory=dict)

@@ -35,7 +35,7 @@ class Step(BaseModel):
     rank: ClassVar[int] = 1000
     picture: ClassVar[tuple[str, str]] = ("", "")
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
-    sheets: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
+    document_kinds: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
 
     id: StepId
     type: str
@@ -85,8 +85,8 @@ class Step(BaseModel):
         """The step's JSON with one field of its sentence changed."""
         whole = self.model_dump(mode="json")
         holder: Any = whole
-        *way, last = path.split(".")
-        for part in way:
+        *direction, last = path.split(".")
+        for part in direction:
             if isinstance(holder, list):
                 holder = holder[int(part)] if part.isdigit() and int(part) < len(holder) else {}
             else:
@@ -108,16 +108,16 @@ class Step(BaseModel):
 
     def spec_of(self, path: str) -> FieldSpec:
         """The kind of a field of the sentence, by its path."""
-        rows, *way = path.split(".")
-        if way and self.spec(rows).kind == "rows":
-            return spec_in(row_model(type(self), rows), way[-1])
+        rows, *direction = path.split(".")
+        if direction and self.spec(rows).kind == "rows":
+            return spec_in(row_model(type(self), rows), direction[-1])
         return self.spec(path)
 
     @classmethod
     def choices(cls, path: str) -> tuple[str, ...]:
         """The words a choice offers."""
-        rows, *way = path.split(".")
-        model, field = (row_model(cls, rows), way[-1]) if way else (cls, path)
+        rows, *direction = path.split(".")
+        model, field = (row_model(cls, rows), direction[-1]) if direction else (cls, path)
         return tuple(str(a) for a in typing.get_args(model.model_fields[field].annotation))
 
     @property

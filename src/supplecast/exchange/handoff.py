@@ -54,7 +54,7 @@ def write(
         raise ExchangeError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
     if format == "step":
         tints = [(colours or {}).get(entry.id) or ROLE_COLOURS[entry.role] for entry in entries]
-        return kernel.files.write_step([(entry.name, entry.body.solid) for entry in entries], tints)
+        return kernel.step_files.write_step([(entry.name, entry.body.solid) for entry in entries], tints)
     tolerance = tolerance or Tolerance()
     parts = [
         Part(

@@ -311,8 +311,8 @@ def _svg_path(curve: Curve2) -> str:
             long, short = (math.hypot(*axis) for axis in curve.axes)
             turn = -math.degrees(math.atan2(*curve.axes[0][::-1]))
             places = curve.at(np.array([0.0, 0.5, 1.0]))
-            way = 0 if curve.sweep > 0 else 1
-            arcs = "".join(f"A{long:.9g} {short:.9g} {turn:.9g} 0 {way} {at(p)}" for p in places[1:])
+            direction = 0 if curve.sweep > 0 else 1
+            arcs = "".join(f"A{long:.9g} {short:.9g} {turn:.9g} 0 {direction} {at(p)}" for p in places[1:])
             return f"M{at(places[0])}{arcs}"
         case Spline2(poles=poles):
             rest = "".join(f"C{at(poles[i])} {at(poles[i + 1])} {at(poles[i + 2])}" for i in range(1, len(poles), 3))

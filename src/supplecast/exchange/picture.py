@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import math
-import struct
-import zlib
 from collections.abc import Sequence
 
 import numpy as np
+from PIL import Image
 
 from supplecast.exchange.triangles import Part
 from supplecast.geometry import Floats
@@ -36,14 +36,16 @@ def draw(parts: Sequence[Part], width: int = 320, height: int = 200, yaw: float 
             _fill(image, depth, corners, np.append(np.clip(colour * shade, 0, 1), 1.0))
     small = image.reshape(height, _FINER, width, _FINER, 4).mean(axis=(1, 3))
     small[..., :3] = np.divide(small[..., :3], small[..., 3:], where=small[..., 3:] > 0, out=np.zeros_like(small[..., :3]))
-    return _png((small * 255).round().astype(np.uint8))
+    stream = io.BytesIO()
+    Image.fromarray((small * 255).round().astype(np.uint8)).save(stream, "PNG")
+    return stream.getvalue()
 
 
 def _axes(yaw: float, pitch: float) -> Floats:
     c = math.cos(pitch)
-    way = np.array([c * math.sin(yaw), -c * math.cos(yaw), math.sin(pitch)])
+    direction = np.array([c * math.sin(yaw), -c * math.cos(yaw), math.sin(pitch)])
     right = np.array([math.cos(yaw), math.sin(yaw), 0.0])
-    return np.array([right, np.cross(way, right), way])
+    return np.array([right, np.cross(direction, right), direction])
 
 
 def _fill(image: Floats, depth: Floats, corners: Floats, colour: Floats) -> None:
@@ -64,14 +66,3 @@ def _fill(image: Floats, depth: Floats, corners: Floats, colour: Floats) -> None
     seen = (a >= -1e-9) & (b >= -1e-9) & (a + b <= 1 + 1e-9) & (z > patch)
     patch[seen] = z[seen]
     image[top:bottom, left:right][seen] = colour
-
-
-def _png(pixels: np.ndarray[tuple[int, ...], np.dtype[np.uint8]]) -> bytes:
-    height, width, _ = pixels.shape
-    rows = b"".join(b"\0" + row.tobytes() for row in pixels)
-
-    def chunk(kind: bytes, content: bytes) -> bytes:
-        return struct.pack(">I", len(content)) + kind + content + struct.pack(">I", zlib.crc32(kind + content))
-
-    head = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows, 6)) + chunk(b"IEND", b"")

@@ -16,7 +16,7 @@ import numpy as np
 from supplecast.geometry import Floats, Ints
 
 if TYPE_CHECKING:
-    from supplecast.kernel.mesh import Mesh
+    from supplecast.kernel.meshing.mesh import Mesh
 
 ROLE_COLOURS = {
     "part": "#D9C7A3",

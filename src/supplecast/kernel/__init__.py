@@ -1,149 +1,29 @@
 """The geometry kernel behind small verbs on solids: the only package that imports the geometry bindings.
 
-The verbs' modules are loaded when first used (`kernel.walls.shell(...)`), so that a process that only reads and writes
-documents never loads the bindings.
+Its modules lie in rooms by topic and are called by their own name, whichever room they are in: `kernel.walls.shell(...)`.
+They are loaded when first used, so that a process that only reads and writes documents never loads the bindings. What a type
+checker needs to know of them is in `__init__.pyi`, written by `make docs`.
 """
 
 from __future__ import annotations
 
 import importlib
-from typing import TYPE_CHECKING, Any
+from pathlib import Path
+from types import ModuleType
 
-if TYPE_CHECKING:
-    from supplecast.kernel import (
-        blend,
-        blob,
-        boolean,
-        check,
-        contact,
-        contour,
-        datums,
-        edges,
-        emboss,
-        extent,
-        facets,
-        facing,
-        faults,
-        feature,
-        files,
-        flats,
-        flatten,
-        gauge,
-        halves,
-        hinge,
-        history,
-        integrate,
-        land,
-        lean,
-        lip,
-        loft,
-        measure,
-        mesh,
-        move,
-        nudge,
-        outset,
-        parting,
-        patches,
-        plain,
-        post,
-        profile,
-        rectangle,
-        revolve,
-        rib,
-        route,
-        runner,
-        score,
-        seam,
-        shape,
-        sheet,
-        shutoff,
-        silhouette,
-        skin,
-        slide,
-        snap,
-        solid,
-        spline,
-        split,
-        standing,
-        sweep,
-        tidy,
-        turned,
-        wallcheck,
-        walls,
-        wrap,
-    )
-
-__all__ = [
-    "blend",
-    "blob",
-    "boolean",
-    "check",
-    "contact",
-    "contour",
-    "datums",
-    "edges",
-    "emboss",
-    "extent",
-    "facets",
-    "facing",
-    "faults",
-    "feature",
-    "files",
-    "flats",
-    "flatten",
-    "gauge",
-    "halves",
-    "hinge",
-    "history",
-    "integrate",
-    "land",
-    "lean",
-    "lip",
-    "loft",
-    "measure",
-    "mesh",
-    "move",
-    "nudge",
-    "outset",
-    "parting",
-    "patches",
-    "plain",
-    "post",
-    "profile",
-    "rectangle",
-    "revolve",
-    "rib",
-    "route",
-    "runner",
-    "score",
-    "seam",
-    "shape",
-    "sheet",
-    "shutoff",
-    "silhouette",
-    "skin",
-    "slide",
-    "snap",
-    "solid",
-    "spline",
-    "split",
-    "standing",
-    "sweep",
-    "tidy",
-    "turned",
-    "wallcheck",
-    "walls",
-    "wrap",
-]
+ROOMS = {path.stem: path.parent.name for path in sorted(Path(__file__).parent.glob("*/[a-z]*.py"))}
+"""The room of each module."""
 
 
-def __getattr__(name: str) -> Any:
-    if name in __all__:
-        return importlib.import_module(f"{__name__}.{name}")
-    raise AttributeError(name)
+def __getattr__(name: str) -> ModuleType:
+    if name not in ROOMS:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    module = importlib.import_module(f"{__name__}.{ROOMS[name]}.{name}")
+    globals()[name] = module
+    return module
 
 
 def preload() -> None:
-    """Load every verb, so that a process forked from this one starts warm."""
-    for name in __all__:
-        importlib.import_module(f"{__name__}.{name}")
+    """Load every module, so that a process forked from this one starts warm."""
+    for name in ROOMS:
+        __getattr__(name)

@@ -10,7 +10,8 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.geometry import Bools, Floats, Vec, unit
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, undercut, wall
 from supplecast.molding.flow import Flow, flow
 from supplecast.molding.sampled import Sampled, sampled
@@ -49,12 +50,12 @@ class Skin:
         return estimates.projected_area([self._mesh.welded()], pull)
 
 
+_SKIN: Memo[Skin] = Memo("skin")
+
+
 def skin_of(solid: Solid) -> Skin:
     """The skin of a solid, remembered on it: several steps of a tool ask for it."""
-    known = solid.__dict__.get("_skin")
-    if not isinstance(known, Skin):
-        known = solid.__dict__["_skin"] = Skin(solid)
-    return known
+    return _SKIN.of(solid, lambda: Skin(solid))
 
 
 @dataclass(eq=False)

@@ -19,7 +19,8 @@ from manifold3d import Manifold, Mesh
 
 from supplecast import kernel
 from supplecast.geometry import Floats, Rows, Vec, unit
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.search import Triangles
 
 _TURNED = math.radians(0.05)
@@ -36,9 +37,9 @@ class Trap:
     area: float
 
 
-def facing_wrong(solid: Solid, faces: Sequence[int], way: Vec) -> tuple[int, ...]:
+def facing_wrong(solid: Solid, faces: Sequence[int], direction: Vec) -> tuple[int, ...]:
     """Of the faces that form the part, those that look along the way on which their body leaves: they would carry it along."""
-    drafts = kernel.facing.drafts(solid, way, faces)
+    drafts = kernel.facing.drafts(solid, direction, faces)
     return tuple(face for face, (_, high) in zip(faces, drafts, strict=True) if high > _TURNED)
 
 
@@ -78,12 +79,12 @@ class Meshed:
         return Manifold(Mesh(points.astype(np.float32), triangles.astype(np.uint32)))
 
 
+_MESHED: Memo[Meshed] = Memo("triangles for the opening check")
+
+
 def meshed(solid: Solid) -> Meshed:
     """A body as triangles, remembered on it: an edit late in the sheet leaves most bodies as they are."""
-    known = solid.__dict__.get("_opening")
-    if not isinstance(known, Meshed):
-        known = solid.__dict__["_opening"] = Meshed(solid)
-    return known
+    return _MESHED.of(solid, lambda: Meshed(solid))
 
 
 def shared(a: Meshed, b: Meshed) -> float:
@@ -107,9 +108,9 @@ def allowed(a: Meshed, b: Meshed) -> float:
     return 0.1 * _FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
 
 
-def trapped(moving: Meshed, way: Vec, others: Sequence[Meshed]) -> Trap:
+def trapped(moving: Meshed, direction: Vec, others: Sequence[Meshed]) -> Trap:
     """What stands in the way of a body that leaves along `way`: rays from its faces that lead on that way."""
-    d = np.array(unit(way))
+    d = np.array(unit(direction))
     triangles = moving.triangles
     leading = np.flatnonzero(moving.normals @ d > math.sin(_TURNED))
     starts, areas, of = _spread(triangles, leading)

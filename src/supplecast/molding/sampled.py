@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from supplecast.geometry import Floats, Rows
-from supplecast.kernel.mesh import Mesh
+from supplecast.kernel.meshing.mesh import Mesh
 from supplecast.search import Triangles
 
 PLACES = 20_000
@@ -67,17 +67,17 @@ class Sampled:
 def finer(skin: Sampled, faces: Sequence[int], times: float) -> Sampled:
     """Only some faces of a skin, their places so many times as close to each other."""
     mine = np.isin(skin.faces, faces)
-    ways = np.repeat(skin.normals[mine][:, None], 3, axis=1)
-    corners, ways, of = _cut(skin.corners[mine], ways, skin.faces[mine], skin.spacing / times)
-    return Sampled(corners, skin.whole.nearest(corners.mean(axis=1)).feet, ways[:, 0], of, skin.whole, skin.fine)
+    directions = np.repeat(skin.normals[mine][:, None], 3, axis=1)
+    corners, directions, of = _cut(skin.corners[mine], directions, skin.faces[mine], skin.spacing / times)
+    return Sampled(corners, skin.whole.nearest(corners.mean(axis=1)).feet, directions[:, 0], of, skin.whole, skin.fine)
 
 
 def sampled(coarse: Mesh, fine: Mesh, error: float, places: int = PLACES) -> Sampled:
     """A coarse mesh cut into about as many triangles as `places`, laid onto a fine one with a chord `error` in mm."""
     corners, normals = coarse.points[coarse.triangles], coarse.normals[coarse.triangles]
     longest = np.sqrt(float(Triangles(corners).areas.sum()) / places / _FILL)
-    small, ways, of = _cut(corners, normals, coarse.faces, float(longest))
-    normal = ways.mean(axis=1)
+    small, directions, of = _cut(corners, normals, coarse.faces, float(longest))
+    normal = directions.mean(axis=1)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
     whole = Triangles(fine.points[fine.triangles])
     return Sampled(small, whole.nearest(small.mean(axis=1)).feet, normal, of, whole, error)
@@ -100,10 +100,10 @@ def _cut(corners: Floats, normals: Floats, faces: Rows, longest: float) -> tuple
         rows = np.arange(len(corners))[:, None]
         turn = (which[:, None] + np.arange(3)) % 3  # the longest edge first
         corners, normals = corners[rows, turn], normals[rows, turn]
-        half, way = (corners[:, 0] + corners[:, 1]) / 2, (normals[:, 0] + normals[:, 1]) / 2
-        way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+        half, direction = (corners[:, 0] + corners[:, 1]) / 2, (normals[:, 0] + normals[:, 1]) / 2
+        direction /= np.maximum(np.linalg.norm(direction, axis=1, keepdims=True), 1e-12)
         corners = np.concatenate([_with(corners, 1, half), _with(corners, 0, half)])
-        normals = np.concatenate([_with(normals, 1, way), _with(normals, 0, way)])
+        normals = np.concatenate([_with(normals, 1, direction), _with(normals, 0, direction)])
         faces = np.concatenate([faces, faces])
     if not done:
         return corners, normals, faces

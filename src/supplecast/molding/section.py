@@ -30,17 +30,17 @@ def across(curves: Sequence[Curve2], spot: Point2) -> tuple[Point2, Point2] | No
 
     off = minimize_scalar(away, bounds=(low, high), method="bounded", options={"xatol": 1e-12})
     first = _at(curves[which], float(off.x))
-    way = p - first
-    if np.linalg.norm(way) < 1e-9:
+    direction = p - first
+    if np.linalg.norm(direction) < 1e-9:
         return None
-    way /= np.linalg.norm(way)
+    direction /= np.linalg.norm(direction)
     best: tuple[float, Floats] | None = None
     for curve, run in zip(curves, runs, strict=True):
         off = run - first
-        side = way[0] * off[:, 1] - way[1] * off[:, 0]
+        side = direction[0] * off[:, 1] - direction[1] * off[:, 0]
         for piece in np.flatnonzero(np.sign(side[:-1]) != np.sign(side[1:])):
-            end = _at(curve, _crossing(curve, first, way, piece / _CHORDS, (piece + 1) / _CHORDS))
-            far = float((end - first) @ way)
+            end = _at(curve, _crossing(curve, first, direction, piece / _CHORDS, (piece + 1) / _CHORDS))
+            far = float((end - first) @ direction)
             if far > np.linalg.norm(p - first) - 1e-9 and (best is None or far < best[0]):
                 best = far, end
     return None if best is None else (_point(first), _point(best[1]))
@@ -66,11 +66,11 @@ def _is_inside(runs: Sequence[Floats], p: Floats) -> bool:
     return count % 2 == 1
 
 
-def _crossing(curve: Curve2, start: Floats, way: Floats, a: float, b: float) -> float:
+def _crossing(curve: Curve2, start: Floats, direction: Floats, a: float, b: float) -> float:
     """Where a curve crosses a line between two parameters at which it lies on either side of it."""
 
     def side(t: float) -> float:
         off = _at(curve, t) - start
-        return float(way[0] * off[1] - way[1] * off[0])
+        return float(direction[0] * off[1] - direction[1] * off[0])
 
     return float(brentq(side, a, b, xtol=1e-15))

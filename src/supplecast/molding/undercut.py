@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from supplecast.geometry import Bools, Floats, Frame, Rows, Vec, unit, vec
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.sampled import Sampled, finer
 
 _STEEP = math.sin(math.radians(1.5))  # skin nearer to the pull than that is asked for from both sides
@@ -37,12 +37,12 @@ class Undercut:
 
 def hidden(skin: Sampled, pull: Vec) -> Bools:
     """Which places of a skin are seen from neither side of the pull."""
-    way = np.array(unit(pull))
-    facing = skin.normals @ way
+    direction = np.array(unit(pull))
+    facing = skin.normals @ direction
     found = np.ones(len(facing), dtype=bool)
     for sense in (1.0, -1.0):
         ask = np.flatnonzero(found & (sense * facing > -_STEEP))
-        _, away = skin.whole.hits(skin.just_outside[ask], sense * way)
+        _, away = skin.whole.hits(skin.just_outside[ask], sense * direction)
         found[ask[np.isinf(away)]] = False
     return found
 
@@ -67,34 +67,34 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
     return sorted(found, key=lambda one: -one.area)
 
 
-def freed(skin: Sampled, faces: Sequence[int], pull: Vec, ways: Sequence[Vec] | None = None) -> tuple[Vec, float]:
+def freed(skin: Sampled, faces: Sequence[int], pull: Vec, directions: Sequence[Vec] | None = None) -> tuple[Vec, float]:
     """Of some directions, those square to the pull if none are given, the one along which most of what is hidden of some faces
     can leave, and how much of it can.
     """
     near = finer(skin, faces, _FINER)
     mine = hidden(near, pull)
-    return _sideways(near, mine if mine.any() else np.ones(len(mine), dtype=bool), pull, ways)
+    return _sideways(near, mine if mine.any() else np.ones(len(mine), dtype=bool), pull, directions)
 
 
 def _is_closed(solid: Solid, group: Sequence[int]) -> bool:
     return all(solid.neighbours[face] <= set(group) for face in group)
 
 
-def _sideways(skin: Sampled, mine: Bools, pull: Vec, ways: Sequence[Vec] | None = None) -> tuple[Vec, float]:
+def _sideways(skin: Sampled, mine: Bools, pull: Vec, directions: Sequence[Vec] | None = None) -> tuple[Vec, float]:
     """Of directions square to the pull the one along which most of an area can leave, and how much of it can."""
     rows = np.flatnonzero(mine)
     few = rows[:: max(len(rows) // _TRIED, 1)]
     best: tuple[float, Vec] = (-1.0, pull)
-    for way in ways or _around(pull):
-        share = _leaves(skin, few, way)
+    for direction in directions or _around(pull):
+        share = _leaves(skin, few, direction)
         if share > best[0] + 1e-6:
-            best = share, way
+            best = share, direction
     return best[1], _leaves(skin, rows, best[1])
 
 
-def _leaves(skin: Sampled, rows: Rows, way: Vec) -> float:
+def _leaves(skin: Sampled, rows: Rows, direction: Vec) -> float:
     """How much of the area of some places can leave along a direction."""
-    d = np.array(way)
+    d = np.array(direction)
     free = rows[skin.normals[rows] @ d >= -_FREE]
     _, away = skin.whole.hits(skin.just_outside[free], d)
     return float(skin.areas[free][np.isinf(away)].sum() / skin.areas[rows].sum())
@@ -112,7 +112,7 @@ def suggested_pull(skin: Sampled) -> list[tuple[Vec, float]]:
     """The three axes, and the share of the skin that would be seen from neither side; the best pull first."""
     found: list[tuple[Vec, float]] = []
     for axis in range(3):
-        way = vec(np.eye(3)[axis])
-        lost: Floats = skin.areas[hidden(skin, way)]
-        found.append((way, float(lost.sum() / max(skin.area, 1e-12))))
+        direction = vec(np.eye(3)[axis])
+        lost: Floats = skin.areas[hidden(skin, direction)]
+        found.append((direction, float(lost.sum() / max(skin.area, 1e-12))))
     return sorted(found, key=lambda pair: round(pair[1], 4))

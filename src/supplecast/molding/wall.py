@@ -116,12 +116,12 @@ class Walls:
         for _ in range(_STEPS):
             around = np.repeat(places, _AROUND, axis=0) + drawn.normal(size=(len(places) * _AROUND, 3)) * step
             near = self.skin.whole.nearest(around)
-            ways = self.skin.whole.normals[near.triangles]
-            alike = (ways * np.repeat(normals, _AROUND, axis=0)).sum(axis=1) > 0.9
-            feet, ways = near.feet[alike], ways[alike]
-            found, _ = self.skin.whole.balls(feet, ways, np.full(len(feet), self.cap))
-            good = ~_entered(self.skin, feet, ways, found, _CLEAN)
-            places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, ways[good]])
+            directions = self.skin.whole.normals[near.triangles]
+            alike = (directions * np.repeat(normals, _AROUND, axis=0)).sum(axis=1) > 0.9
+            feet, directions = near.feet[alike], directions[alike]
+            found, _ = self.skin.whole.balls(feet, directions, np.full(len(feet), self.cap))
+            good = ~_entered(self.skin, feet, directions, found, _CLEAN)
+            places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, directions[good]])
             sizes = np.concatenate([sizes, found[good]])
             best = np.argsort(-sizes)[:_BEST]
             places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2

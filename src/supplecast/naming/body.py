@@ -16,8 +16,8 @@ from typing import TYPE_CHECKING
 from supplecast import kernel
 
 if TYPE_CHECKING:
-    from supplecast.kernel.history import Made, Origin, Source
-    from supplecast.kernel.shape import Solid
+    from supplecast.kernel.shapes.history import Made, Origin, Source
+    from supplecast.kernel.shapes.shape import Solid
 
 Tags = tuple[str, ...]
 log = logging.getLogger(__name__)

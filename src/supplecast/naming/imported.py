@@ -9,7 +9,7 @@ from supplecast import kernel
 from supplecast.naming.body import Body
 
 if TYPE_CHECKING:
-    from supplecast.kernel.shape import Solid
+    from supplecast.kernel.shapes.shape import Solid
 
 
 def by_place(solid: Solid, step: str) -> Body:

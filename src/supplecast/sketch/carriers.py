@@ -17,15 +17,15 @@ class Straight:
     """The line through a point along a unit direction."""
 
     at: Point2
-    way: Point2
+    direction: Point2
 
     def moved(self, aside: float) -> Straight:
         """Moved to its left by `aside` mm."""
-        return Straight((self.at[0] - self.way[1] * aside, self.at[1] + self.way[0] * aside), self.way)
+        return Straight((self.at[0] - self.direction[1] * aside, self.at[1] + self.direction[0] * aside), self.direction)
 
     def foot(self, p: Point2) -> Point2:
-        t = (p[0] - self.at[0]) * self.way[0] + (p[1] - self.at[1]) * self.way[1]
-        return (self.at[0] + t * self.way[0], self.at[1] + t * self.way[1])
+        t = (p[0] - self.at[0]) * self.direction[0] + (p[1] - self.at[1]) * self.direction[1]
+        return (self.at[0] + t * self.direction[0], self.at[1] + t * self.direction[1])
 
 
 @dataclass(frozen=True)
@@ -70,18 +70,18 @@ def carrier(pen: Pen, name: str, *, back: bool = False) -> Carrier:
 def meeting(a: Carrier, b: Carrier) -> list[Point2]:
     """Where two carriers meet; touching counts within a nanometre."""
     if isinstance(a, Straight) and isinstance(b, Straight):
-        cross = a.way[0] * b.way[1] - a.way[1] * b.way[0]
+        cross = a.direction[0] * b.direction[1] - a.direction[1] * b.direction[0]
         if abs(cross) < 1e-12:
             return []
-        t = ((b.at[0] - a.at[0]) * b.way[1] - (b.at[1] - a.at[1]) * b.way[0]) / cross
-        return [(a.at[0] + t * a.way[0], a.at[1] + t * a.way[1])]
+        t = ((b.at[0] - a.at[0]) * b.direction[1] - (b.at[1] - a.at[1]) * b.direction[0]) / cross
+        return [(a.at[0] + t * a.direction[0], a.at[1] + t * a.direction[1])]
     if isinstance(a, Straight) and isinstance(b, Round):
         foot = a.foot(b.centre)
         off = math.dist(foot, b.centre)
         if b.radius < 0 or off > b.radius + 1e-9:
             return []
         half = math.sqrt(max(b.radius**2 - off**2, 0.0))
-        return [(foot[0] + s * half * a.way[0], foot[1] + s * half * a.way[1]) for s in (-1, 1)]
+        return [(foot[0] + s * half * a.direction[0], foot[1] + s * half * a.direction[1]) for s in (-1, 1)]
     if isinstance(b, Straight):
         return meeting(b, a)
     assert isinstance(a, Round) and isinstance(b, Round)

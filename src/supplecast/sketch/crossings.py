@@ -151,8 +151,8 @@ def _within(t: Floats, length: Floats) -> NDArray[np.bool_]:
 
 
 def _line_round(table: _Table, i: Indices, k: Indices) -> list[_Found]:
-    p, way, length = table.a[i], table.b[i] - table.a[i], np.maximum(table.length[i], 1e-12)
-    u = way / length[:, None]
+    p, direction, length = table.a[i], table.b[i] - table.a[i], np.maximum(table.length[i], 1e-12)
+    u = direction / length[:, None]
     away = table.centre[k] - p
     along = (away * u).sum(axis=1)
     off = u[:, 0] * away[:, 1] - u[:, 1] * away[:, 0]
@@ -280,9 +280,9 @@ def _ends_on(
     straight = table.kind[onto] == "l"
     if straight.any():
         k, p = onto[straight], ends[straight]
-        away, way = p - table.a[k], table.b[k] - table.a[k]
-        t = np.clip((away * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-18), 0, 1)
-        near = ((away - t[:, None] * way) ** 2).sum(axis=1) < CLOSE**2
+        away, direction = p - table.a[k], table.b[k] - table.a[k]
+        t = np.clip((away * direction).sum(axis=1) / np.maximum((direction**2).sum(axis=1), 1e-18), 0, 1)
+        near = ((away - t[:, None] * direction) ** 2).sum(axis=1) < CLOSE**2
         rows.append((k[near], t[near]))
     rounds = table.kind[onto] == "a"
     if rounds.any():

@@ -170,7 +170,7 @@ def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mappin
     def at(name: str) -> Floats:
         return np.array(points.get(name, (0.0, 0.0)) if name != ORIGIN else (0.0, 0.0))
 
-    def way(name: str) -> Floats:
+    def direction(name: str) -> Floats:
         line = drawing.entities[name]
         assert isinstance(line, Line)
         return at(line.b) - at(line.a)
@@ -178,7 +178,7 @@ def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mappin
     def away(point: str, line: str) -> float:
         held = drawing.entities[line]
         assert isinstance(held, Line)
-        u, off = way(line), at(point) - at(held.a)
+        u, off = direction(line), at(point) - at(held.a)
         return abs(float(u[0] * off[1] - u[1] * off[0])) / max(math.hypot(*u), 1e-12)
 
     def centre(name: str) -> str:
@@ -220,8 +220,8 @@ def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mappin
             turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
             return ((turn + math.pi) % (2 * math.pi) - math.pi) / (constraint.times or 1)
         case _:
-            u = np.array([1.0, 0.0]) if len(on) == 1 else way(on[0])
-            v = way(on[-1])
+            u = np.array([1.0, 0.0]) if len(on) == 1 else direction(on[0])
+            v = direction(on[-1])
             u, v = (-u if constraint.sector & 1 else u), (-v if constraint.sector & 2 else v)
             turn = math.atan2(v[1], v[0]) - math.atan2(u[1], u[0])
             return (turn + math.pi) % (2 * math.pi) - math.pi

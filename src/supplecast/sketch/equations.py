@@ -187,8 +187,8 @@ def _on_ellipse(p: NDArray[np.complex128], c: Floats) -> NDArray[np.complex128]:
 
 def _touching_ellipse(p: NDArray[np.complex128], c: Floats) -> NDArray[np.complex128]:
     """A line a–b that touches an ellipse: its distance from the centre is the ellipse's reach square to it."""
-    centre, e, b, a, way = p[:, :2], p[:, 2:4] - p[:, :2], p[:, 4], p[:, 5:7], p[:, 7:9] - p[:, 5:7]
-    n = np.column_stack([-way[:, 1], way[:, 0]]) / np.sqrt((way * way).sum(axis=1))[:, None]
+    centre, e, b, a, direction = p[:, :2], p[:, 2:4] - p[:, :2], p[:, 4], p[:, 5:7], p[:, 7:9] - p[:, 5:7]
+    n = np.column_stack([-direction[:, 1], direction[:, 0]]) / np.sqrt((direction * direction).sum(axis=1))[:, None]
     squared = (e * e).sum(axis=1)
     reach = np.sqrt((n * e).sum(axis=1) ** 2 + b**2 * (n[:, 0] * e[:, 1] - n[:, 1] * e[:, 0]) ** 2 / squared)
     return np.asarray(c[:, 0] * (n * (centre - a)).sum(axis=1) - reach)
@@ -303,7 +303,7 @@ class System:
         found = self.start.get(scalar)
         return found if found is not None else 1.0 if scalar == "1" else 0.0
 
-    def way(self, line: str) -> Point2:
+    def direction(self, line: str) -> Point2:
         held = self.line(line)
         return _minus(self.place(held.b), self.place(held.a))
 
@@ -541,8 +541,8 @@ def _minus(a: Point2, b: Point2) -> Point2:
 
 def _side(s: System, point: Point2, line: str) -> float:
     """On which side of a line a point lies, as a sign."""
-    away, way = _minus(point, s.place(s.line(line).a)), s.way(line)
-    return 1.0 if way[0] * away[1] - way[1] * away[0] >= 0 else -1.0
+    away, direction = _minus(point, s.place(s.line(line).a)), s.direction(line)
+    return 1.0 if direction[0] * away[1] - direction[1] * away[0] >= 0 else -1.0
 
 
 def _far(s: System, name: str, on: tuple[str, ...], value: float) -> None:
@@ -639,13 +639,13 @@ def _radius_apart(s: System, name: str, on: tuple[str, ...], value: float) -> No
 
 
 def _parallel(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    u, v = s.way(on[0]), s.way(on[1])
+    u, v = s.direction(on[0]), s.direction(on[1])
     along = u[0] * v[0] + u[1] * v[1]
     s.turn(s.ends(on[0]), s.ends(on[1]), 0.0 if along >= 0 else math.pi, name)
 
 
 def _perpendicular(s: System, name: str, on: tuple[str, ...], value: float) -> None:
-    u, v = s.way(on[0]), s.way(on[1])
+    u, v = s.direction(on[0]), s.direction(on[1])
     s.turn(s.ends(on[0]), s.ends(on[1]), math.copysign(math.pi / 2, u[0] * v[1] - u[1] * v[0]), name)
 
 
@@ -681,9 +681,9 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
         centre = s.centre(on[1])
         if len(on) == 3:
             out = _minus(s.place(centre), s.place(on[2]))
-            way = s.way(on[0])
+            direction = s.direction(on[0])
             # The side on which the centre lies is frozen: it tells the round apart from its mirror image.
-            side = 1.0 if way[0] * out[1] - way[1] * out[0] >= 0 else -1.0
+            side = 1.0 if direction[0] * out[1] - direction[1] * out[0] >= 0 else -1.0
             return s.turn(s.ends(on[0]), (*s.xy(on[2]), *s.xy(centre)), side * math.pi / 2, name)
         at = (*s.xy(centre), *s.ends(on[0]), f"{on[1]}.r")
         return s.add("touching line", at, name, _side(s, s.place(centre), on[0]))
@@ -702,7 +702,9 @@ def _tangent(s: System, name: str, on: tuple[str, ...], value: float) -> None:
 def _leaving(s: System, name: str, on: tuple[str, ...]) -> None:
     """A spline's end runs on from another curve's: their directions there agree, either way round, as they lie."""
     first, second = (_way_at(s, part, on[2]) for part in on[:2])
-    turned = [math.atan2(*reversed(np.subtract(s._at(way[2:]), s._at(way[:2])))) for way, _ in (first, second)]
+    turned = [
+        math.atan2(*reversed(np.subtract(s._at(direction[2:]), s._at(direction[:2])))) for direction, _ in (first, second)
+    ]
     angle = turned[1] - turned[0]
     quarter = first[1] != second[1]  # one is known by its radius, which stands square on it
     step = math.pi

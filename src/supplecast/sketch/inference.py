@@ -87,9 +87,9 @@ class Sights:
         ends = [(drawing.place(e.a), drawing.place(e.b)) for e in drawing.entities.values() if isinstance(e, Line)]
         ends_at = np.array(ends).reshape(-1, 2, 2)
         self.a, self.b = ends_at[:, 0], ends_at[:, 1]
-        self.way = self.b - self.a
-        self.length = np.maximum(np.hypot(self.way[:, 0], self.way[:, 1]), 1e-12)
-        self.way = self.way / self.length[:, None]
+        self.direction = self.b - self.a
+        self.length = np.maximum(np.hypot(self.direction[:, 0], self.direction[:, 1]), 1e-12)
+        self.direction = self.direction / self.length[:, None]
         radii = radii_of(drawing)
         self.rounds = [name for name, entity in drawing.entities.items() if isinstance(entity, (Arc, Circle))]
         self.centre = np.array([drawing.place(drawing.entities[n].c) for n in self.rounds]).reshape(-1, 2)  # type: ignore[union-attr]
@@ -151,12 +151,12 @@ class Sights:
         found = []
         if len(self.lines):
             away = p - self.a
-            along = (away * self.way).sum(axis=1)
-            off = np.abs(self.way[:, 0] * away[:, 1] - self.way[:, 1] * away[:, 0]) / unit
+            along = (away * self.direction).sum(axis=1)
+            off = np.abs(self.direction[:, 0] * away[:, 1] - self.direction[:, 1] * away[:, 0]) / unit
             off = np.where((along >= 0) & (along <= self.length), off, np.inf)
             for index in np.argsort(off, kind="stable")[:2].tolist():
                 if off[index] <= _CURVE and self.lines[index] not in skip:
-                    line = Straight(_tuple(self.a[index]), _tuple(self.way[index]))
+                    line = Straight(_tuple(self.a[index]), _tuple(self.direction[index]))
                     found.append(_on_locus("on", self.lines[index], off[index] / _CURVE, line))
         if len(self.rounds):
             away = p - self.centre
@@ -181,16 +181,19 @@ class Sights:
                 found.append(_on_locus(kind, "", miss / unit / _DIRECTION, Straight(start.at, axis)))
         if not len(self.lines):
             return found
-        slanted = (np.abs(self.way[:, 0]) > 1e-6) & (np.abs(self.way[:, 1]) > 1e-6)
-        t = np.clip(((p - self.a) * self.way).sum(axis=1), 0, self.length)
-        near = np.hypot(*(self.a + t[:, None] * self.way - p).T) / unit <= _NEIGHBOUR
+        slanted = (np.abs(self.direction[:, 0]) > 1e-6) & (np.abs(self.direction[:, 1]) > 1e-6)
+        t = np.clip(((p - self.a) * self.direction).sum(axis=1), 0, self.length)
+        near = np.hypot(*(self.a + t[:, None] * self.direction - p).T) / unit <= _NEIGHBOUR
         near |= np.isin(self.lines, list(woken)) if woken else False
-        for kind, way in (("parallel", self.way), ("perpendicular", np.column_stack([-self.way[:, 1], self.way[:, 0]]))):
-            off = np.abs(way[:, 0] * away[1] - way[:, 1] * away[0]) / unit
+        for kind, direction in (
+            ("parallel", self.direction),
+            ("perpendicular", np.column_stack([-self.direction[:, 1], self.direction[:, 0]])),
+        ):
+            off = np.abs(direction[:, 0] * away[1] - direction[:, 1] * away[0]) / unit
             off = np.where(slanted & near, off, np.inf)
             index = int(off.argmin())
             if off[index] <= _DIRECTION:
-                locus = Straight(start.at, _tuple(way[index]))
+                locus = Straight(start.at, _tuple(direction[index]))
                 found.append(_on_locus(kind, self.lines[index], off[index] / _DIRECTION, locus))
         off = np.where(near, np.abs(self.length - length) / unit, np.inf)
         index = int(off.argmin())
@@ -209,10 +212,10 @@ class Sights:
             for index, name in enumerate(self.rounds):
                 if name in ending:
                     spoke = (s - self.centre[index]) / self.radius[index]
-                    way = np.array([-spoke[1], spoke[0]])
-                    off = abs(float(way[0] * (p - s)[1] - way[1] * (p - s)[0])) / unit
+                    direction = np.array([-spoke[1], spoke[0]])
+                    off = abs(float(direction[0] * (p - s)[1] - direction[1] * (p - s)[0])) / unit
                     if off <= _DIRECTION and np.hypot(*(p - s)) > _SHORTEST * unit:
-                        locus = Straight(start.at, _tuple(way))
+                        locus = Straight(start.at, _tuple(direction))
                         found.append(_on_locus("tangent", name, off / _DIRECTION, locus))
                 elif d[index] > self.radius[index] * (1 + 1e-9):
                     r = self.radius[index]
@@ -242,10 +245,10 @@ class Sights:
                 at = self.drawing.place(name)
             else:
                 continue
-            for kind, axis, way in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
+            for kind, axis, direction in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
                 off = abs(float(p[axis]) - at[axis]) / unit
                 if off <= _ALIGNED:
-                    found.append(_on_locus(kind, name, off / _ALIGNED, Straight(at, way), seen_from=at))
+                    found.append(_on_locus(kind, name, off / _ALIGNED, Straight(at, direction), seen_from=at))
         return found
 
 

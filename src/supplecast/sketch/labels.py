@@ -103,11 +103,11 @@ class _Drawer:
             if math.dist(end, place) > 1e-6:
                 label.lines.append(_line(place, end))
         label.lines.append(_line(*ends))
-        way = ends[1] - ends[0]
-        length = max(math.hypot(*way), 1e-12)
+        direction = ends[1] - ends[0]
+        length = max(math.hypot(*direction), 1e-12)
         for end, sign in ((ends[0], -1.0), (ends[1], 1.0)):
-            label.arrows.append((*_point(end), *_point(sign * way / length)))
-        t = float((at - ends[0]) @ way) / length
+            label.arrows.append((*_point(end), *_point(sign * direction / length)))
+        t = float((at - ends[0]) @ direction) / length
         if not 0 <= t <= length:  # the label stands beside its line, which reaches out to it
             label.lines.append(_line(ends[0] if t < 0 else ends[1], at))
         return label
@@ -123,9 +123,9 @@ class _Drawer:
             start = a + u * float((centre - a) @ u)
         elif isinstance(other, (Arc, Circle)):
             start, r0 = self.place(other.c), self.radii[held.on[0]]
-        way = centre - start
-        length = math.hypot(*way)
-        u = way / length if length > 1e-12 else np.array([1.0, 0.0])
+        direction = centre - start
+        length = math.hypot(*direction)
+        u = direction / length if length > 1e-12 else np.array([1.0, 0.0])
         far = held.type == "distance far"
         inside = length < max(r, r0)
         end = centre + u * (r if far else -r)
@@ -139,9 +139,9 @@ class _Drawer:
         assert isinstance(entity, (Arc, Circle, Ellipse))
         centre, r = self.place(entity.c), self.radii[held.on[0]]
         at = np.array(held.label) if held.label is not None else centre + self._outward(entity, centre) * (r + self.aside)
-        way = at - centre
-        length = math.hypot(*way)
-        u = way / length if length > 1e-9 else np.array([1.0, 0.0])
+        direction = at - centre
+        length = math.hypot(*direction)
+        u = direction / length if length > 1e-9 else np.array([1.0, 0.0])
         rim = centre + u * r
         label = Label(_point(at))
         inside = length < r
@@ -204,10 +204,10 @@ class _Drawer:
         for angle, sign in ((start, -1.0), (end, 1.0)):
             tip = corner + radius * np.array([math.cos(angle), math.sin(angle)])
             label.arrows.append((*_point(tip), -sign * math.sin(angle), sign * math.cos(angle)))
-        for way, angle in ((u, start), (v, end)):
-            if math.hypot(*way) < radius:  # the side is shorter than the arc's radius: a thin line reaches out to it
+        for direction, angle in ((u, start), (v, end)):
+            if math.hypot(*direction) < radius:  # the side is shorter than the arc's radius: a thin line reaches out to it
                 out = np.array([math.cos(angle), math.sin(angle)])
-                label.lines.append(_line(corner + out * math.hypot(*way), corner + out * radius))
+                label.lines.append(_line(corner + out * math.hypot(*direction), corner + out * radius))
         return label
 
 

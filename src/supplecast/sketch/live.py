@@ -128,12 +128,12 @@ class Live:
         reach = _CAP * max(self._extent, 1.0)
         share = 1.0
         for _ in range(_SUBSTEPS):
-            way = target[1] - z[target[0]]
-            far = float(np.abs(way).max(initial=0.0))
+            direction = target[1] - z[target[0]]
+            far = float(np.abs(direction).max(initial=0.0))
             if far < 1e-9:
                 break
             wish = np.zeros_like(z)
-            wish[target[0]] = way * min(1.0, reach / far) * share
+            wish[target[0]] = direction * min(1.0, reach / far) * share
             tried = self._stepped(z, wish, weights)
             if tried is None:
                 share /= 4
@@ -209,7 +209,7 @@ class Live:
 
     # --- freedoms --------------------------------------------------------------------------------------------------
 
-    def ways(self, most: int = 60) -> list[Way]:
+    def directions(self, most: int = 60) -> list[Way]:
         """How each loose point can still move, for at most `most` of them."""
         system = self.system
         n = len(system.z)

@@ -236,8 +236,8 @@ def _leaving(pieces: Sequence[Curve2]) -> tuple[Floats, Floats]:
     for index, piece in enumerate(pieces):
         match piece:
             case Line2():
-                way = math.atan2(piece.b[1] - piece.a[1], piece.b[0] - piece.a[0])
-                angle[index], angle[index + n], bend[index], bend[index + n] = way, way + math.pi, 0.0, 0.0
+                direction = math.atan2(piece.b[1] - piece.a[1], piece.b[0] - piece.a[0])
+                angle[index], angle[index + n], bend[index], bend[index + n] = direction, direction + math.pi, 0.0, 0.0
             case Arc2() | Circle2():
                 sign = 1.0 if piece.ccw else -1.0
                 start = piece.start if isinstance(piece, Arc2) else 0.0

@@ -96,9 +96,9 @@ def unreached(constraint: Constraint, value: float, target: float, vanishing: st
     """The refusal that says how far a size can be taken, and what would be gone there."""
     angle = constraint.type in ANGLES
     shown = f"{show(math.degrees(value), 1)}°" if angle else f"{show(value, 2)} mm"
-    way = "up" if abs(target) > abs(value) else "down"
+    direction = "up" if abs(target) > abs(value) else "down"
     end = f": there {vanishing} is gone" if vanishing else ""
     return SketchError(
-        f"{constraint.type.capitalize()} {constraint.value} cannot be reached, only {way} to about {shown}{end}.",
+        f"{constraint.type.capitalize()} {constraint.value} cannot be reached, only {direction} to about {shown}{end}.",
         "Change what else holds the shape, or choose a value before that.",
     )

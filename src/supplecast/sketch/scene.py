@@ -56,7 +56,7 @@ def scene(live: Live, scope: Scope) -> dict[str, Any]:
         "photos": [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()],
         "freedoms": solution.freedoms,
         "loose": sorted(solution.loose),
-        "ways": [asdict(way) for way in live.ways()],
+        "ways": [asdict(direction) for direction in live.directions()],
         "constraints": _rows(drawing, solution.doubled, names),
         "names": names,
         "regions": [
@@ -207,8 +207,8 @@ def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[dict[str, Any
     for name, held in drawing.constraints.items():
         if held.value is not None or held.type in _SILENT:
             continue
-        for at, way in _anchors(held, drawing, curves):
-            found.append({"id": name, "type": held.type, "at": at, "way": way})
+        for at, direction in _anchors(held, drawing, curves):
+            found.append({"id": name, "type": held.type, "at": at, "way": direction})
     return found
 
 

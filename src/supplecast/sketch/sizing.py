@@ -132,8 +132,8 @@ def _between(drawing: Drawing, points: Sequence[str], label: Point2, kind: str) 
 def _two_lines(drawing: Drawing, lines: Sequence[str], label: Point2) -> tuple[ConstraintType, tuple[str, ...], int]:
     held = [line for line in (drawing.entities[name] for name in lines) if isinstance(line, Line)]
     starts: list[Floats] = [np.array(drawing.place(line.a), dtype=float) for line in held]
-    ways = [np.array(drawing.place(line.b), dtype=float) - start for line, start in zip(held, starts, strict=True)]
-    u, v = (way / max(math.hypot(*way), 1e-12) for way in ways)
+    directions = [np.array(drawing.place(line.b), dtype=float) - start for line, start in zip(held, starts, strict=True)]
+    u, v = (direction / max(math.hypot(*direction), 1e-12) for direction in directions)
     cross = _cross(u, v)
     if abs(cross) < 1e-6:
         return "distance", (held[1].a, lines[0]), 0

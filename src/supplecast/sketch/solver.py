@@ -92,18 +92,18 @@ def _in_stages(
         if constraint.value is not None and not constraint.driven
     }
     system_sizes = dict(system.sizes)
-    ways = {name: system_sizes[name] - value for name, value in now.items()}
-    for name in ways:
+    directions = {name: system_sizes[name] - value for name, value in now.items()}
+    for name in directions:
         if drawing.constraints[name].type in ANGLES:  # the short way round
-            ways[name] = (ways[name] + math.pi) % (2 * math.pi) - math.pi
+            directions[name] = (directions[name] + math.pi) % (2 * math.pi) - math.pi
     reached, step, at = 0.0, _FIRST_STAGE, drawing
-    changing = [name for name, way in ways.items() if abs(way) > 1e-9]
+    changing = [name for name, direction in directions.items() if abs(direction) > 1e-9]
     kept: tuple[System, Band] | None = None
     seen = [(0.0, guards(drawing, places, radii))]
     limit, vanishing = 0.0, ""
     while True:
         share = min(reached + step, 1.0)
-        stage = {name: value + ways[name] * share for name, value in now.items()}
+        stage = {name: value + directions[name] * share for name, value in now.items()}
         # Sizes that stand in equations of their own are changed there; only those that were merged away call for new equations.
         if kept is None or not all(kept[0].resized(name, drawing.constraints[name], stage[name]) for name in changing):
             system = System(at, _given(stage))
@@ -129,10 +129,10 @@ def _in_stages(
         seen = [seen[-1], (share, guards(drawing, places, radii))]
         reached, step, at = share, min(step * 2, _FIRST_STAGE), laid(drawing, places, radii)
         staged.z = z
-    changed = [name for name, way in ways.items() if abs(way) > 1e-6]
+    changed = [name for name, direction in directions.items() if abs(direction) > 1e-6]
     if len(changed) == 1 and reached > 0:
         (name,) = changed
-        value = now[name] + ways[name] * max(limit, reached)
+        value = now[name] + directions[name] * max(limit, reached)
         words = named(drawing, vanishing) if vanishing else ""
         raise unreached(drawing.constraints[name], value, system_sizes[name], words)
     raise refusal()

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from supplecast.document.model import parse_document
 from supplecast.errors import StoreError, SuppleError
-from supplecast.exchange import shelf
+from supplecast.store import shelf
 from supplecast.store.backup import DATABASE, digest_of
 
 _UNDER_WAY = 600.0  # seconds after which a write that is not finished never will be
@@ -94,7 +94,7 @@ def _blobs(folder: Path, repair: bool) -> Iterator[Finding]:
         if shelf.opened(path) is None:
             yield from _thrown(path, "is damaged", repair)
         else:
-            wanted |= shelf.shapes_of(shelf.rows_of(path))
+            wanted |= set().union(*(trace.files for trace in shelf.traces_of(path).values()))
     for path in sorted(folder.glob("*.shape")):
         if shelf.opened(path) is None:
             yield from _thrown(path, "is damaged", repair)

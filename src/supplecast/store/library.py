@@ -20,9 +20,9 @@ from alembic.config import Config
 from sqlalchemy import create_engine, event, func, select
 from sqlalchemy.orm import Session
 
+from supplecast.atomic import write_atomically
 from supplecast.document.model import Document, new_id, parse_document
 from supplecast.errors import ConflictError, StoreError
-from supplecast.exchange.whole import write_whole
 from supplecast.store.backup import DATABASE
 from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRow, ProjectRow, RevisionRow, now
 from supplecast.tooling.grades import Grade
@@ -296,7 +296,7 @@ class Library:
         digest = hashlib.sha256(content).hexdigest()
         target = self.assets / digest
         if not target.exists():
-            write_whole(target, content, lasting=True)
+            write_atomically(target, content, lasting=True)
         with self._session() as session:
             if session.get(AssetRow, digest) is None:
                 session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))

@@ -17,7 +17,7 @@ from supplecast.quantities import LENGTH_UNITS
 from supplecast.store.library import Revision
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
-from supplecast.web import desk
+from supplecast.web import context
 from supplecast.web.openapi import describe
 
 api = Blueprint("api", __name__, url_prefix="/api")
@@ -61,8 +61,8 @@ def _revision(revision: Revision, job_id: str | None = None) -> Response:
 
 def _build(revision: Revision, upto: str | None = None) -> str:
     known = any(step.id == upto for step in revision.document.steps)
-    task = desk.task(revision.document, upto=upto if known else None)
-    return desk.engine().submit("build", revision.document.id, task).id
+    task = context.task(revision.document, upto=upto if known else None)
+    return context.engine().submit("build", revision.document.id, task).id
 
 
 @api.get("/openapi.json")
@@ -74,14 +74,14 @@ def openapi() -> Response:
 @api.get("/documents/<document_id>")
 def document(document_id: str) -> Response:
     """The head of a document and what undo and redo can reach."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     return jsonify({"revision": head.number, "undo": head.undo, "redo": head.redo, "document": head.document.to_dict()})
 
 
 @api.get("/documents/<document_id>/file")
 def document_file(document_id: str) -> Response:
     """The document's own JSON as a file."""
-    found = desk.library().head(document_id).document
+    found = context.library().head(document_id).document
     name = file_name(found.name, extension="supple.json")
     return Response(
         found.to_json(pretty=True),
@@ -94,17 +94,17 @@ def document_file(document_id: str) -> Response:
 def edits(document_id: str) -> Response:
     """Apply an edit to revision `base`, keep it as a new revision and start building it."""
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     edit = _with_grade(read_edit(data.get("edit")))
     changed, words = apply(_with_part(head.document, edit), edit)
-    revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
+    revision = context.library().commit(document_id, needed(data, "base"), changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
 
 
 def _with_grade(edit: Edit) -> Edit:
     """Give a change to a resin of one's own the figures kept for it."""
     if isinstance(edit, SetDocument) and edit.resin is not None and edit.resin not in RESINS:
-        grade = next((grade for grade in desk.library().grades() if grade.name == edit.resin), edit.grade)
+        grade = next((grade for grade in context.library().grades() if grade.name == edit.resin), edit.grade)
         return edit.model_copy(update={"grade": grade})
     return edit
 
@@ -112,8 +112,8 @@ def _with_grade(edit: Edit) -> Edit:
 def _with_part(document: Any, edit: Any) -> Any:
     """Tell an added link which part of the project it may take, and the revision it begins with."""
     if getattr(edit, "op", "") == "add" and edit.type == "link" and not edit.values:
-        card = desk.library().document(document.id)
-        parts = [d for d in desk.library().project(card.project).documents if d.kind == "part" and d.id != document.id]
+        card = context.library().document(document.id)
+        parts = [d for d in context.library().project(card.project).documents if d.kind == "part" and d.id != document.id]
         if parts:
             edit.values = {"part": {"document": parts[0].id, "revision": parts[0].head}}
             edit.picked = [{"document": parts[0].id}]
@@ -126,11 +126,11 @@ def imports(document_id: str) -> Response:
     upload = request.files.get("file")
     if upload is None or not upload.filename:
         raise SuppleError("No file was chosen.", "Choose a STEP, 3MF or STL file.")
-    values = desk.keep_bodies_file(upload.filename, upload.read())
-    head = desk.library().head(document_id)
+    values = context.keep_bodies_file(upload.filename, upload.read())
+    head = context.library().head(document_id)
     edit = read_edit({"op": "add", "type": values.pop("type"), "values": values})
     changed, words = apply(head.document, edit)
-    revision = desk.library().commit(document_id, head.number, changed, words)
+    revision = context.library().commit(document_id, head.number, changed, words)
     return _revision(revision, _build(revision))
 
 
@@ -138,10 +138,10 @@ def imports(document_id: str) -> Response:
 def preview(document_id: str) -> Response:
     """Build what an edit would give, without keeping it."""
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     changed, words = apply(head.document, read_edit(data.get("edit")))
-    task = desk.task(changed, upto=data.get("upto") or None, options={"preview": True})
-    return jsonify({"job": desk.engine().submit("build", document_id, task).id, "change": words})
+    task = context.task(changed, upto=data.get("upto") or None, options={"preview": True})
+    return jsonify({"job": context.engine().submit("build", document_id, task).id, "change": words})
 
 
 @api.post("/documents/<document_id>/build")
@@ -151,23 +151,23 @@ def build(document_id: str) -> Response:
     `exact` weighs steel to the last digit too.
     """
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     for name in ("upto", "before"):
         if data.get(name) is not None:
             head.document.position(str(data[name]))
     options = {"picks": data.get("picks", []), "exact": bool(data.get("exact"))}
-    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
-    return _revision(head, desk.engine().submit("build", document_id, task).id)
+    task = context.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
+    return _revision(head, context.engine().submit("build", document_id, task).id)
 
 
 @api.post("/documents/<document_id>/references")
 def references(document_id: str) -> Response:
     """Lasting references for faces and edges picked by number."""
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     options = {"picked": _picked(data)[:200], "spots": bool(data.get("spots"))}
-    task = desk.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
-    return jsonify({"job": desk.engine().submit("refer", document_id, task).id})
+    task = context.task(head.document, upto=data.get("upto"), before=data.get("before"), options=options)
+    return jsonify({"job": context.engine().submit("refer", document_id, task).id})
 
 
 def _picked(data: dict[str, Any]) -> list[dict[str, Any]]:
@@ -185,25 +185,25 @@ def measures(document_id: str) -> Response:
     picked = _picked(data)
     if not 1 <= len(picked) <= 2:
         raise DocumentError("One or two things can be measured.", "Click a face, an edge or a corner.")
-    task = desk.task(desk.library().head(document_id).document, upto=data.get("upto"), options={"picked": picked})
-    return jsonify({"job": desk.engine().submit("gauge", document_id, task).id})
+    task = context.task(context.library().head(document_id).document, upto=data.get("upto"), options={"picked": picked})
+    return jsonify({"job": context.engine().submit("gauge", document_id, task).id})
 
 
 @api.post("/documents/<document_id>/gauges")
 def gauges(document_id: str) -> Response:
     """Start judging the head, up to and including a step: its gauges and the maps behind them."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     upto = body().get("upto")
     known = any(step.id == upto for step in head.document.steps)
-    task = desk.task(head.document, upto=str(upto) if known else None)
-    return jsonify({"job": desk.engine().submit("judge", document_id, task).id, "revision": head.number})
+    task = context.task(head.document, upto=str(upto) if known else None)
+    return jsonify({"job": context.engine().submit("judge", document_id, task).id, "revision": head.number})
 
 
 @api.post("/documents/<document_id>/pulls")
 def pulls(document_id: str) -> Response:
     """Start finding out which pull would hide least of the part."""
-    task = desk.task(desk.library().head(document_id).document)
-    return jsonify({"job": desk.engine().submit("suggest_pull", document_id, task).id})
+    task = context.task(context.library().head(document_id).document)
+    return jsonify({"job": context.engine().submit("suggest_pull", document_id, task).id})
 
 
 @api.post("/documents/<document_id>/compare")
@@ -212,22 +212,22 @@ def compare(document_id: str) -> Response:
     data = body()
     other_id = str(data.get("other") or document_id)
     first, second = (_at(name, whole(data, which)) for name, which in ((document_id, "first"), (other_id, "second")))
-    task = desk.task(first, options={"other": desk.task(second)})
-    return jsonify({"job": desk.engine().submit("compare_two", document_id, task, deadline=180).id})
+    task = context.task(first, options={"other": context.task(second)})
+    return jsonify({"job": context.engine().submit("compare_two", document_id, task, deadline=180).id})
 
 
 def _at(document_id: str, number: int | None) -> Document:
     """A document as it is, or as it was at a revision."""
-    library = desk.library()
+    library = context.library()
     return library.head(document_id).document if number is None else library.revision(document_id, number)
 
 
 @api.post("/documents/<document_id>/report")
 def report(document_id: str) -> Response:
     """Start the report of the head: its gauges, and pictures from four sides."""
-    head = desk.library().head(document_id)
-    task = desk.task(head.document, options={"revision": head.number})
-    return jsonify({"job": desk.engine().submit("sheet_report", document_id, task, deadline=180).id})
+    head = context.library().head(document_id)
+    task = context.task(head.document, options={"revision": head.number})
+    return jsonify({"job": context.engine().submit("sheet_report", document_id, task, deadline=180).id})
 
 
 @api.post("/documents/<document_id>/sections")
@@ -245,11 +245,11 @@ def sections(document_id: str) -> Response:
     named = data.get("hidden")
     hidden = [name for name in named if isinstance(name, str)] if isinstance(named, list) else []
     options = {"plane": plane, "spot": spot, "format": format, "hidden": hidden}
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     upto = data.get("upto")
     known = any(step.id == upto for step in head.document.steps)
-    task = desk.task(head.document, upto=str(upto) if known else None, options=options)
-    return jsonify({"job": desk.engine().submit("section_file" if format else "section", document_id, task).id})
+    task = context.task(head.document, upto=str(upto) if known else None, options=options)
+    return jsonify({"job": context.engine().submit("section_file" if format else "section", document_id, task).id})
 
 
 def _is_place(value: Any) -> bool:
@@ -264,21 +264,21 @@ def units(document_id: str) -> Response:
     unit = body().get("unit")
     if unit not in LENGTH_UNITS:
         raise DocumentError(f"There is no unit “{unit}”.", f"Known: {', '.join(LENGTH_UNITS)}.")
-    task = desk.task(desk.library().head(document_id).document, options={"unit": unit})
-    return jsonify({"job": desk.engine().submit("units", document_id, task).id})
+    task = context.task(context.library().head(document_id).document, options={"unit": unit})
+    return jsonify({"job": context.engine().submit("units", document_id, task).id})
 
 
 @api.post("/documents/<document_id>/undo")
 def undo(document_id: str) -> Response:
     """Go back to the revision the head was made from."""
-    revision = desk.library().undo(document_id)
+    revision = context.library().undo(document_id)
     return _revision(revision, _build(revision, body().get("upto")))
 
 
 @api.post("/documents/<document_id>/redo")
 def redo(document_id: str) -> Response:
     """Go forward again along the newest line of revisions."""
-    revision = desk.library().redo(document_id)
+    revision = context.library().redo(document_id)
     return _revision(revision, _build(revision, body().get("upto")))
 
 
@@ -286,20 +286,20 @@ def redo(document_id: str) -> Response:
 def advice(document_id: str) -> Response:
     """Start finding the largest value that fits where a step failed for a size."""
     data = body()
-    document = desk.library().head(document_id).document
+    document = context.library().head(document_id).document
     if data.get("edit") is not None:
         document, _ = apply(document, read_edit(data["edit"]))
-    task = desk.task(document, options={"step": document.step(str(data.get("step"))).id})
-    return jsonify({"job": desk.engine().submit("advise", document_id, task).id})
+    task = context.task(document, options={"step": document.step(str(data.get("step"))).id})
+    return jsonify({"job": context.engine().submit("advise", document_id, task).id})
 
 
 @api.post("/documents/<document_id>/places")
 def places(document_id: str) -> Response:
     """Start finding where in the sheet a step may stand."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     step = head.document.step(str(body().get("step")))
     return jsonify(
-        {"job": desk.engine().submit("find_places", document_id, desk.task(head.document, options={"step": step.id})).id}
+        {"job": context.engine().submit("find_places", document_id, context.task(head.document, options={"step": step.id})).id}
     )
 
 
@@ -313,9 +313,9 @@ def exports(document_id: str) -> Response:
         tolerance = float(data.get("tolerance") or 0.02)
     except (TypeError, ValueError) as fault:
         raise SuppleError("The tolerance is not a number.", "Type one such as 0.02.") from fault
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     options = {"format": data["format"], "bodies": data.get("bodies"), "tolerance": tolerance}
-    job = desk.engine().submit("export", document_id, desk.task(head.document, options=options), deadline=180)
+    job = context.engine().submit("export", document_id, context.task(head.document, options=options), deadline=180)
     return jsonify({"job": job.id})
 
 
@@ -323,20 +323,20 @@ def exports(document_id: str) -> Response:
 def picture(document_id: str) -> Response:
     """A small picture of the head or of a `revision`: the blob if it is drawn already, else the job that draws it."""
     number = whole(body(), "revision")
-    library = desk.library()
+    library = context.library()
     document = library.head(document_id).document if number is None else library.revision(document_id, number)
-    task = desk.task(document)
-    name = desk.picture_name(task)
+    task = context.task(document)
+    name = context.picture_name(task)
     if (library.blobs / name).is_file():
         return jsonify({"job": None, "blob": name})
     task = replace(task, options={"name": name})
-    return jsonify({"job": desk.engine().submit("picture", document_id, task).id, "blob": None})
+    return jsonify({"job": context.engine().submit("picture", document_id, task).id, "blob": None})
 
 
 @api.get("/documents/<document_id>/history")
 def history(document_id: str) -> Response:
     """The newest revisions, or the newest `before` one."""
-    pasts = desk.library().history(document_id, 200, request.args.get("before", type=int))
+    pasts = context.library().history(document_id, 200, request.args.get("before", type=int))
     return jsonify({"revisions": [{**asdict(past), "made": past.made.isoformat()} for past in pasts]})
 
 
@@ -344,14 +344,14 @@ def history(document_id: str) -> Response:
 def milestones(document_id: str) -> Response:
     """Name a revision; a blank name takes the name away."""
     data = body()
-    desk.library().set_milestone(document_id, needed(data, "revision"), str(data.get("name") or ""))
+    context.library().set_milestone(document_id, needed(data, "revision"), str(data.get("name") or ""))
     return jsonify({"revision": data["revision"]})
 
 
 @api.post("/documents/<document_id>/restore")
 def restore(document_id: str) -> Response:
     """Make an old revision the newest one again, as a new revision."""
-    revision = desk.library().restore(document_id, needed(body(), "revision"))
+    revision = context.library().restore(document_id, needed(body(), "revision"))
     return _revision(revision, _build(revision))
 
 
@@ -363,7 +363,7 @@ def keep_resin() -> Response:
         grade = Grade.model_validate({name: value for name, value in data.items() if name != "was"})
     except ValidationError as fault:
         raise told(fault, "") from fault
-    library = desk.library()
+    library = context.library()
     was, names = str(data.get("was") or ""), {kept.name for kept in library.grades()}
     if grade.name != was and grade.name in names:
         raise DocumentError(f"There is a grade “{grade.name}” already.", "Give this one another name.")
@@ -376,7 +376,7 @@ def keep_resin() -> Response:
 @api.delete("/resins/<name>")
 def drop_resin(name: str) -> Response:
     """Forget a grade of one's own; documents that use it keep its figures."""
-    desk.library().drop_grade(name)
+    context.library().drop_grade(name)
     return jsonify({"name": name})
 
 
@@ -384,24 +384,24 @@ def drop_resin(name: str) -> Response:
 def job(job_id: str) -> Response:
     """A job; waits up to `wait` seconds for its end."""
     wait = min(max(request.args.get("wait", 0.0, type=float), 0.0), 10.0)
-    return jsonify(desk.engine().wait(job_id, wait).told())
+    return jsonify(context.engine().wait(job_id, wait).told())
 
 
 @api.delete("/jobs/<job_id>")
 def cancel(job_id: str) -> Response:
     """Stop a job."""
-    return jsonify(desk.engine().cancel(job_id).told())
+    return jsonify(context.engine().cancel(job_id).told())
 
 
 @api.get("/blobs/<name>")
 def blob(name: str) -> Response:
     """A mesh, picture or written file, by a name that never changes its content."""
-    if not _BLOB.match(name) or not (desk.library().blobs / name).is_file():
+    if not _BLOB.match(name) or not (context.library().blobs / name).is_file():
         raise StoreError("That file is no longer there.", "Make it again.")
     kind = name.rsplit(".", 1)[1]
     offered = request.args.get("as")
     response = send_from_directory(
-        desk.library().blobs.resolve(),
+        context.library().blobs.resolve(),
         name,
         mimetype=MEDIA.get(kind) or _MEDIA[kind],
         as_attachment=offered is not None,

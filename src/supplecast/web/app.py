@@ -10,9 +10,9 @@ from typing import Any
 from flask import Flask, Response, abort, g, jsonify, render_template, request, session
 from werkzeug.exceptions import HTTPException
 
+from supplecast.atomic import write_atomically
 from supplecast.document.step import load_steps
 from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
-from supplecast.exchange.whole import write_whole
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.web import pages, sketching
@@ -50,7 +50,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
 def _secret(directory: Path) -> str:
     kept = directory / "secret"
     if not kept.exists():
-        write_whole(kept, secrets.token_hex(32).encode(), lasting=True)
+        write_atomically(kept, secrets.token_hex(32).encode(), lasting=True)
         kept.chmod(0o600)
     return kept.read_text()
 

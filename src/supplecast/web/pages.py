@@ -15,7 +15,7 @@ from supplecast.geometry import Vec
 from supplecast.quantities import show
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
-from supplecast.web import demo, desk, sheet
+from supplecast.web import context, demo, sheet
 from supplecast.workers.engine import Job
 
 pages = Blueprint("pages", __name__)
@@ -28,31 +28,31 @@ def favicon() -> Response:
 
 @pages.get("/")
 def projects() -> str:
-    return render_template("projects.html", projects=desk.library().projects())
+    return render_template("projects.html", projects=context.library().projects())
 
 
 @pages.post("/projects")
 def create_project() -> Response:
-    card = desk.library().create_project(request.form.get("name", ""))
+    card = context.library().create_project(request.form.get("name", ""))
     return redirect(url_for("pages.projects") + f"#{card.id}")
 
 
 @pages.post("/projects/demo")
 def add_demo() -> Response:
-    demo.add(desk.library())
+    demo.add(context.library())
     return redirect(url_for("pages.projects"))
 
 
 @pages.post("/projects/<project_id>/gone")
 def remove_project(project_id: str) -> Response:
-    desk.library().set_gone(project_id, request.form.get("back") != "yes")
+    context.library().set_gone(project_id, request.form.get("back") != "yes")
     return redirect(url_for("pages.projects", removed="" if request.form.get("back") else project_id))
 
 
 @pages.post("/projects/<project_id>/documents")
 def create_document(project_id: str) -> Response:
     """A new part or tool. A tool begins with a link to the project's first part, where there is one."""
-    library = desk.library()
+    library = context.library()
     kind = "tool" if request.form.get("kind") == "tool" else "part"
     project = library.project(project_id)
     name = request.form.get("name", "").strip() or ("New tool" if kind == "tool" else "New part")
@@ -67,14 +67,14 @@ def import_document(project_id: str) -> Response:
 
     What the file is, is told from its content.
     """
-    library = desk.library()
+    library = context.library()
     upload = request.files.get("file")
     if upload is None or not upload.filename:
         raise SuppleError("No file was chosen.", "Choose a .supple.json, STEP, 3MF or STL file.")
     content = upload.read()
     if content.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] != b"{":
         name = upload.filename.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
-        document = Document(name=name, steps=[read_step({"id": "m1", **desk.keep_bodies_file(upload.filename, content)})])
+        document = Document(name=name, steps=[read_step({"id": "m1", **context.keep_bodies_file(upload.filename, content)})])
     else:
         document = parse_document(content)
     card = library.add_document(project_id, document, f"Import {upload.filename}"[:200])
@@ -83,11 +83,11 @@ def import_document(project_id: str) -> Response:
 
 @pages.get("/documents/<document_id>")
 def document(document_id: str) -> str:
-    library = desk.library()
+    library = context.library()
     head = library.head(document_id)
     card = library.document(document_id)
     project = library.project(card.project)
-    around = desk.around(head.document)
+    around = context.around(head.document)
     standing = request.args.get("at")
     return render_template(
         "workbench.html",
@@ -102,7 +102,7 @@ def document(document_id: str) -> str:
         grades=[grade.name for grade in library.grades()],
         resin_source=SOURCE,
         standing=standing,
-        pull=_way(head.document.pull),
+        pull=_direction(head.document.pull),
         cuts=json.dumps([cut.model_dump() for cut in head.document.cuts]),
         pulls=_pulls(head.document.pull),
         screen=head.document.kind,
@@ -113,21 +113,21 @@ _AXES = {"0,0,1": "up (+z)", "0,0,-1": "down (−z)", "1,0,0": "along +x", "-1,0
          "0,-1,0": "along −y"}  # fmt: skip
 
 
-def _way(pull: Vec) -> str:
+def _direction(pull: Vec) -> str:
     return ",".join(show(c, 6) for c in pull)
 
 
 def _pulls(pull: Vec) -> dict[str, str]:
     """Directions to choose from, by how the page sends them; a pull of another direction is among them."""
-    return _AXES if _way(pull) in _AXES else {**_AXES, _way(pull): f"along ({', '.join(show(c, 2) for c in pull)})"}
+    return _AXES if _direction(pull) in _AXES else {**_AXES, _direction(pull): f"along ({', '.join(show(c, 2) for c in pull)})"}
 
 
 @pages.get("/documents/<document_id>/sheet")
 def sheet_fragment(document_id: str) -> str:
     """The sheet alone, with the outcomes of a finished job, to be swapped into the page."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     job_id = request.args.get("job")
-    around = desk.around(head.document, desk.engine().job(job_id) if job_id else None)
+    around = context.around(head.document, context.engine().job(job_id) if job_id else None)
     standing = request.args.get("at") or None
     return render_template(
         "sheet.html",
@@ -146,7 +146,7 @@ _PLACES_A_GAUGE = 5
 @pages.get("/documents/<document_id>/history")
 def history(document_id: str) -> str:
     """The revisions of a document, newest first."""
-    library = desk.library()
+    library = context.library()
     head = library.head(document_id)
     card = library.document(document_id)
     before = request.args.get("before", type=int)
@@ -166,7 +166,7 @@ def history(document_id: str) -> str:
 @pages.get("/resins")
 def resins() -> str:
     """The table of resins and the grades of one's own; `like` begins a new grade with a resin's figures."""
-    grades = desk.library().grades()
+    grades = context.library().grades()
     like, name = request.args.get("like"), request.args.get("grade")
     edited = next((grade for grade in grades if grade.name == name), None)
     if like in RESINS:
@@ -187,7 +187,7 @@ def resins() -> str:
 @pages.get("/documents/<document_id>/report")
 def report(document_id: str) -> str:
     """The report of a part; with a finished `job` what it says, else the page that waits for it."""
-    library = desk.library()
+    library = context.library()
     card = library.document(document_id)
     number = request.args.get("job")
     job = _report_job(document_id, number) if number else None
@@ -214,7 +214,7 @@ def report_pdf(document_id: str) -> Response:
 
 
 def _report_job(document_id: str, job_id: str) -> Job:
-    job = desk.engine().job(job_id)
+    job = context.engine().job(job_id)
     if job.kind != "sheet_report" or job.document != document_id or job.result is None:
         raise StoreError("That report is not made yet, or forgotten.", "Make it again.")
     return job
@@ -224,7 +224,7 @@ def _datasheet(job: Job) -> Datasheet:
     """What a finished report says, of the document as it was when the report was asked for."""
     assert job.result is not None
     found, document = job.result, parse_document(job.task.document)
-    around = desk.around(document)
+    around = context.around(document)
     gauges = found["gauges"]
     worst = [(g, o) for g in gauges for o in g["offenders"][:_PLACES_A_GAUGE] if g["state"] in ("fault", "doubt")]
     more = [(g, len(g["offenders"]) - _PLACES_A_GAUGE) for g in gauges if g["state"] in ("fault", "doubt")]
@@ -242,14 +242,14 @@ def _datasheet(job: Job) -> Datasheet:
         places=places,
         facts=[(f["name"], f["words"]) for g in gauges for f in g["figures"]],
         steps=[("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, around)],
-        pictures=[(p["words"], (desk.library().blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
+        pictures=[(p["words"], (context.library().blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
     )
 
 
 @pages.get("/documents/<document_id>/compare")
 def compare(document_id: str) -> str:
     """Two revisions, or two documents, side by side: the one before and the one now, unless others are asked for."""
-    library = desk.library()
+    library = context.library()
     head = library.head(document_id)
     card = library.document(document_id)
     project = library.project(card.project)
@@ -275,7 +275,7 @@ def compare(document_id: str) -> str:
 
 @pages.get("/documents/<document_id>/handoff")
 def handoff(document_id: str) -> str:
-    library = desk.library()
+    library = context.library()
     head = library.head(document_id)
     card = library.document(document_id)
     return render_template(

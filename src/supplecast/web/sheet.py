@@ -351,6 +351,6 @@ class Addable:
 
 def addable(document: Document) -> list[Addable]:
     """Step types for this sheet; its own kind first, in the order of work."""
-    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.sheets]
+    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.document_kinds]
     kinds.sort(key=lambda kind: (f".{document.kind}." not in kind.__module__, kind.rank))
     return [Addable(k.model_fields["type"].default, k.word, k.purpose, k.picture, k.suits) for k in kinds]

@@ -33,7 +33,7 @@ from supplecast.sketch.sizing import size_of
 from supplecast.sketch.tools import tools
 from supplecast.sketch.trial import laid_trial, taken_away
 from supplecast.sketch.work import Done, copied, perform
-from supplecast.web import desk
+from supplecast.web import context
 from supplecast.web.api import api as routes
 from supplecast.web.api import body, needed, whole
 
@@ -99,18 +99,18 @@ def _live(document: Document, step: str) -> Live:
 
 def _opened(document_id: str, step: str) -> tuple[Document, int, _Sheet]:
     """The sketch as it stands, without reading the document anew while nothing has changed: the pointer does not wait."""
-    number = desk.library().head_number(document_id)
+    number = context.library().head_number(document_id)
     known = _sheets.known(document_id, number, step)
     if known is not None:
         return known.document, number, known
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     return head.document, head.number, _sheets.get(head.document, head.number, step)
 
 
 @routes.get("/documents/<document_id>/sketches/<step>")
 def sketch(document_id: str, step: str) -> Response:
     """A sketch as it looks: its curves, sizes, marks, areas and freedoms."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     document = head.document
     sheet = _sheets.get(document, head.number, step)
     return jsonify(
@@ -133,7 +133,7 @@ def sketch(document_id: str, step: str) -> Response:
 def sketch_acts(document_id: str, step: str) -> Response:
     """Do acts on a sketch and keep them as a revision; with `try`, only show what they would give."""
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     document = head.document
     acts = data.get("acts")
     if not isinstance(acts, list) or not 1 <= len(acts) <= 100:
@@ -148,7 +148,7 @@ def sketch_acts(document_id: str, step: str) -> Response:
     live = _retyped(_sheets.get(document, head.number, step), acts)
     known = Done(live.drawing, live.solution, "", ()) if live is not None else None
     changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts), known)
-    revision = desk.library().commit(document_id, needed(data, "base"), changed, words)
+    revision = context.library().commit(document_id, needed(data, "base"), changed, words)
     live = live or Live(done.drawing, size_of(changed.scope), done.solution)
     _sheets.put(changed, revision.number, step, live)
     told = {"revision": revision.number, "undo": revision.undo, "redo": revision.redo}
@@ -214,7 +214,7 @@ def sketch_guess(document_id: str, step: str) -> Response:
 def sketch_take(document_id: str, step: str) -> Response:
     """Start laying what was picked in the view into the sketch's plane."""
     data = body()
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     _drawing(head.document, step)
     picked = data.get("picked")
     if not isinstance(picked, dict) or not isinstance(picked.get("body"), str):
@@ -224,42 +224,44 @@ def sketch_take(document_id: str, step: str) -> Response:
     for name in ("face", "edge"):
         whole(picked, name)
     options = {"sketch": step, "picked": picked, "how": data["how"]}
-    task = desk.task(head.document, upto=step, options=options)
-    return jsonify({"job": desk.engine().submit("take", document_id, task).id})
+    task = context.task(head.document, upto=step, options=options)
+    return jsonify({"job": context.engine().submit("take", document_id, task).id})
 
 
 @routes.post("/documents/<document_id>/sketches/<step>/outlines")
 def sketch_outlines(document_id: str, step: str) -> Response:
     """Start reading an uploaded DXF or SVG file; the job's result holds its curves."""
-    head = desk.library().head(document_id)
+    head = context.library().head(document_id)
     _drawing(head.document, step)
     file = request.files.get("file")
     content = file.read() if file is not None else b""
     if file is None or not content:
         raise DocumentError("No file came along.", "Choose a DXF or SVG file.")
-    asset = desk.library().add_asset(file.filename or "outline", content)
-    task = desk.task(Document(), options={"path": str(desk.library().assets / asset)})
-    return jsonify({"job": desk.engine().submit("read_outline", asset, task, deadline=30).id})
+    asset = context.library().add_asset(file.filename or "outline", content)
+    task = context.task(Document(), options={"path": str(context.library().assets / asset)})
+    return jsonify({"job": context.engine().submit("read_outline", asset, task, deadline=30).id})
 
 
 @routes.post("/documents/<document_id>/sketches/<step>/photos")
 def sketch_photos(document_id: str, step: str) -> Response:
     """Keep an uploaded PNG or JPEG, to be put under the sketch by the act “add photo”."""
-    _drawing(desk.library().head(document_id).document, step)
+    _drawing(context.library().head(document_id).document, step)
     file = request.files.get("file")
     content = file.read() if file is not None else b""
     _, width, height = read_photo(content)
     name = (file.filename if file is not None else "") or "photo"
-    return jsonify({"photo": {"asset": desk.library().add_asset(name, content), "name": name[:120], "pixels": [width, height]}})
+    return jsonify(
+        {"photo": {"asset": context.library().add_asset(name, content), "name": name[:120], "pixels": [width, height]}}
+    )
 
 
 @routes.get("/documents/<document_id>/sketches/<step>/photos/<asset>")
 def sketch_photo(document_id: str, step: str, asset: str) -> Response:
     """A photo that lies under the sketch."""
-    drawing = _drawing(desk.library().head(document_id).document, step)
+    drawing = _drawing(context.library().head(document_id).document, step)
     if all(photo.asset != asset for photo in drawing.photos.values()):
         raise StoreError("That photo is not under this sketch.", "Reload the page.")
-    path = desk.library().assets / asset
+    path = context.library().assets / asset
     if not path.is_file():
         raise StoreError("The photo's file is gone.", "Bring it in again.")
     content = path.read_bytes()

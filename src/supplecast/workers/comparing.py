@@ -7,14 +7,14 @@ from pathlib import Path
 from typing import Any
 
 from supplecast import kernel
+from supplecast.atomic import write_atomically
 from supplecast.document.builder import digest
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.model import Document
 from supplecast.document.state import Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
-from supplecast.exchange.whole import write_whole
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief
 from supplecast.workers import jobs
@@ -95,6 +95,6 @@ def _mesh(task: Task, one: Compared, side: int, pieces: tuple[Solid, ...]) -> li
         target = Path(task.blobs) / name
         if not target.exists():
             fine = min(max(kernel.measure.loose_box(piece).diagonal / 2000, 0.01), 0.2)
-            write_whole(target, write_glb([Part("difference", "part", kernel.mesh.tessellate(piece, fine, 0.3))]))
+            write_atomically(target, write_glb([Part("difference", "part", kernel.mesh.tessellate(piece, fine, 0.3))]))
         names.append(name)
     return names

@@ -23,9 +23,9 @@ from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
 from supplecast.workers import jobs, verbs
+from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.jobs import Task
 from supplecast.workers.slot import Broken, Slot
-from supplecast.workers.stuck import Stuck
 
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
@@ -85,7 +85,7 @@ class Engine:
         self._folder = tempfile.TemporaryDirectory(prefix="supplecast-")
         self._jobs: dict[str, Job] = {}
         self._pinned: dict[str, int] = {}
-        self._stuck = Stuck()
+        self._stuck = FailureMemory()
         self._lock = threading.RLock()
         self._closed = False
 

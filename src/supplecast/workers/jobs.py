@@ -22,23 +22,23 @@ import numpy as np
 from pydantic import BaseModel
 
 from supplecast import hints, kernel
+from supplecast.atomic import write_atomically
 from supplecast.document.advise import largest
 from supplecast.document.builder import digest
 from supplecast.document.edit import mentions
 from supplecast.document.model import Document, Look, parse_document
 from supplecast.document.order import places
 from supplecast.document.placing import left_face
+from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Datum, Entry, SketchEntry
 from supplecast.document.step import load_steps
 from supplecast.document.units import relabelled, renumbered
 from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
-from supplecast.exchange import handoff, outlines, report, shelf
+from supplecast.exchange import handoff, outlines, report
 from supplecast.exchange.picture import draw
-from supplecast.exchange.project import Project
 from supplecast.exchange.triangles import Part, write_glb
-from supplecast.exchange.whole import write_whole
 from supplecast.geometry import along, vec
 from supplecast.molding.mass import grams
 from supplecast.molding.plausible import size_warning
@@ -56,6 +56,7 @@ from supplecast.naming import (
 from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch.acts.take import told
 from supplecast.steps.part.measure import value_words
+from supplecast.store import shelf
 
 _STEEL = ("cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block")
 _MOST_RESIDENT = 1.5 * 1024**3
@@ -115,7 +116,7 @@ def built_of(task: Task) -> tuple[Document, Built]:
 
 def tell(task: Task, number: int, of: int, label: str, step: str) -> None:
     words = json.dumps({"number": number, "of": of, "label": label, "id": step})
-    write_whole(Path(task.progress), words.encode())
+    write_atomically(Path(task.progress), words.encode())
 
 
 def build(task: Task) -> dict[str, Any]:
@@ -209,8 +210,8 @@ def _drawn_datum(datum: Datum, built: Built) -> dict[str, Any]:
         lines = [[along(frame.origin, frame.normal, -reach), along(frame.origin, frame.normal, reach)]]
     else:
         size = 0.04 * reach
-        ways = (frame.x, frame.y, frame.normal)
-        lines = [[along(frame.origin, way, -size), along(frame.origin, way, size)] for way in ways]
+        directions = (frame.x, frame.y, frame.normal)
+        lines = [[along(frame.origin, direction, -size), along(frame.origin, direction, size)] for direction in directions]
     return {"id": datum.id, "name": datum.name, "kind": datum.kind, "lines": lines}
 
 
@@ -243,7 +244,7 @@ def _mesh(entry: Entry, task: Task) -> str | None:
     if not target.exists():
         tell(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
         mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
-        write_whole(target, write_glb([Part(entry.name, entry.role, mesh)]))
+        write_atomically(target, write_glb([Part(entry.name, entry.role, mesh)]))
     return name
 
 
@@ -499,13 +500,13 @@ def picture(task: Task) -> dict[str, Any]:
             pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
             moved = replace(mesh, points=mesh.points + pull)
             parts.append(Part(entry.name, entry.role, moved, document.colours.get(entry.id, "")))
-        write_whole(target, draw(parts))
+        write_atomically(target, draw(parts))
     return {"blob": name}
 
 
 def check_file(task: Task) -> dict[str, Any]:
     """Read an imported file, to refuse it before it enters the document."""
-    bodies = kernel.files.read_bodies(Path(task.options["path"]).read_bytes())
+    bodies = kernel.step_files.read_bodies(Path(task.options["path"]).read_bytes())
     return {"bodies": [name for name, _ in bodies]}
 
 

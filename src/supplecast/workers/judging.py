@@ -18,21 +18,21 @@ from typing import Any, TypeVar
 import numpy as np
 
 from supplecast import kernel
+from supplecast.atomic import write_atomically
 from supplecast.document.builder import digest
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.document.state import PARTS, Entry
 from supplecast.errors import QuantityError, SuppleError
-from supplecast.exchange import shelf
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
-from supplecast.exchange.whole import write_whole
 from supplecast.geometry import Floats, Vec, times
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
 from supplecast.steps.tool.marks import forms_part
+from supplecast.store import shelf
 from supplecast.workers import jobs
 from supplecast.workers.jobs import Task
 
@@ -91,8 +91,8 @@ def _judge_tool(task: Task, document: Document, built: Built) -> dict[str, Any]:
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
     """A body of the tool with the way it leaves."""
     forming = tuple(face for face, tags in enumerate(entry.body.tags) if forms_part(tags))
-    way = entry.pull or pull if entry.role == "slide" else pull if entry.role.startswith("core") else times(pull, -1.0)
-    return tool.Steel(entry.id, entry.name, entry.body.solid, forming, way)
+    direction = entry.pull or pull if entry.role == "slide" else pull if entry.role.startswith("core") else times(pull, -1.0)
+    return tool.Steel(entry.id, entry.name, entry.body.solid, forming, direction)
 
 
 def suggest_pull(task: Task) -> dict[str, Any]:
@@ -102,7 +102,7 @@ def suggest_pull(task: Task) -> dict[str, Any]:
     if not entries:
         raise SuppleError("There is no body yet.", "Build one first.")
     largest = max(entries, key=lambda entry: kernel.measure.rough_volume(entry.body.solid))
-    return {"pulls": [{"way": way, "hidden": share} for way, share in suggested_pull(_skin(largest).places)]}
+    return {"pulls": [{"direction": direction, "hidden": share} for direction, share in suggested_pull(_skin(largest).places)]}
 
 
 def _texture(document: Document) -> float:
@@ -162,7 +162,7 @@ def _kept(folder: Path, rows: Floats, *named: object) -> str:
     if target.exists():
         os.utime(target, ns=(time.time_ns(), target.stat().st_mtime_ns))
     else:
-        write_whole(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())
+        write_atomically(target, np.ascontiguousarray(rows, dtype="<f4").tobytes())
     return name
 
 
@@ -201,7 +201,7 @@ def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[dict
         if not target.exists():
             jobs.tell(task, 0, 0, f"drawing the {words}", "")
             parts = parts or [_drawn(entry, look) for entry, look in zip(entries, looks, strict=True)]
-            write_whole(target, draw(parts, 480, 336, yaw, pitch))
+            write_atomically(target, draw(parts, 480, 336, yaw, pitch))
         found.append({"words": words, "blob": name})
     return found
 

@@ -22,7 +22,7 @@ class Offender:
 
     words: str
     place: Vec
-    way: Vec
+    direction: Vec
     body: str
     faces: tuple[int, ...]
 

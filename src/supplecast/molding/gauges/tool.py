@@ -9,7 +9,7 @@ from functools import cached_property
 
 from supplecast import kernel
 from supplecast.geometry import Vec, times
-from supplecast.kernel.shape import Solid
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, opening
 from supplecast.molding.gauges.told import Bar, Figure, Gauge, Offender
 from supplecast.molding.judge import UPRIGHT, Skin
@@ -31,7 +31,7 @@ class Steel:
     name: str
     solid: Solid
     forming: tuple[int, ...]
-    way: Vec
+    direction: Vec
 
 
 @dataclass(eq=False)
@@ -97,10 +97,12 @@ def opens(asked: ToolAsked) -> Gauge:
         return Gauge("opens", "Opens", "–", "", "none", "no halves yet")
     offenders = []
     for body in asked.steel:
-        for face in opening.facing_wrong(body.solid, body.forming, body.way):
+        for face in opening.facing_wrong(body.solid, body.forming, body.direction):
             spot = kernel.measure.point_inside(body.solid, face) or kernel.measure.face_middle(body.solid, face)
             offenders.append(
-                Offender(f"{body.name}: this face would take the part along", spot, times(body.way, -1.0), body.id, (face,))
+                Offender(
+                    f"{body.name}: this face would take the part along", spot, times(body.direction, -1.0), body.id, (face,)
+                )
             )
     formed = sum(len(body.forming) for body in asked.steel)
     figures = (

@@ -221,8 +221,8 @@ class _Run:
     def _runs_back(self, piece: _Piece) -> bool:
         assert piece.start is not None and piece.end is not None
         if isinstance(piece.held, Straight):
-            way = piece.held.way
-            return (piece.end[0] - piece.start[0]) * way[0] + (piece.end[1] - piece.start[1]) * way[1] <= 1e-9
+            direction = piece.held.direction
+            return (piece.end[0] - piece.start[0]) * direction[0] + (piece.end[1] - piece.start[1]) * direction[1] <= 1e-9
 
         def sweep(p: Point2, q: Point2) -> float:
             assert isinstance(piece.held, Round)
@@ -299,16 +299,16 @@ def _is_smooth(pen: Pen, before: _Piece, after: _Piece) -> bool:
     if joint is None:
         return False
 
-    def way(piece: _Piece, point: Point2) -> Point2:
+    def direction(piece: _Piece, point: Point2) -> Point2:
         held = carrier(pen, piece.source, back=piece.back)
         if isinstance(held, Straight):
-            return held.way
+            return held.direction
         out = ((point[0] - held.centre[0]) / held.radius, (point[1] - held.centre[1]) / held.radius)
         return (-out[1], out[0]) if held.ccw else (out[1], -out[0])
 
     a, b = ends_of(pen.shape(after.source))
     place = pen.at(b if after.back else a)
-    u, v = way(before, place), way(after, place)
+    u, v = direction(before, place), direction(after, place)
     return abs(u[0] * v[1] - u[1] * v[0]) < _SMOOTH and u[0] * v[0] + u[1] * v[1] > 0
 
 

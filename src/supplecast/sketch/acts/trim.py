@@ -200,9 +200,9 @@ def _contact(pen: Pen, name: str, other: str) -> Point2 | None:
     rounds = [(key, shape) for key, shape in shapes if isinstance(shape, (Arc, Circle))]
     if lines and rounds:
         a, b, c = pen.at(lines[0].a), pen.at(lines[0].b), pen.at(rounds[0][1].c)
-        way = (b[0] - a[0], b[1] - a[1])
-        t = ((c[0] - a[0]) * way[0] + (c[1] - a[1]) * way[1]) / max(way[0] ** 2 + way[1] ** 2, 1e-18)
-        return (a[0] + t * way[0], a[1] + t * way[1])
+        direction = (b[0] - a[0], b[1] - a[1])
+        t = ((c[0] - a[0]) * direction[0] + (c[1] - a[1]) * direction[1]) / max(direction[0] ** 2 + direction[1] ** 2, 1e-18)
+        return (a[0] + t * direction[0], a[1] + t * direction[1])
     if len(rounds) == 2:
         c1, c2 = (pen.at(shape.c) for _, shape in rounds)
         d, r = math.dist(c1, c2), pen.radius(rounds[0][0])

@@ -82,9 +82,9 @@ def leaving(pen: Pen, entity: str, point: str) -> Point2:
             spoke, at = pen.at(c), pen.at(point)
             out = (at[0] - spoke[0], at[1] - spoke[1])
             ahead = (point == held.b) != cw
-            way = (-out[1], out[0]) if ahead else (out[1], -out[0])
-            length = math.hypot(*way)
-            return (way[0] / length, way[1] / length)
+            direction = (-out[1], out[0]) if ahead else (out[1], -out[0])
+            length = math.hypot(*direction)
+            return (direction[0] / length, direction[1] / length)
         case _:
             raise SketchError("That curve has no end.", "Start at the end of a line, an arc or a spline.")
     at = pen.at(point)
@@ -98,8 +98,8 @@ def _tangent(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
     if start is None or not ends:
         raise SketchError("A tangent arc runs on from the end of a curve.", "Click such an end first.")
     before = ends[-1]
-    way, p, q = leaving(pen, before, start), pen.at(start), picks[1].at
-    normal = (-way[1], way[0])
+    direction, p, q = leaving(pen, before, start), pen.at(start), picks[1].at
+    normal = (-direction[1], direction[0])
     off = (q[0] - p[0]) * normal[0] + (q[1] - p[1]) * normal[1]
     if abs(off) < 1e-6 * max(math.dist(p, q), 1e-3):
         raise SketchError("Its end lies straight ahead.", "Click off to a side, or draw a line.")

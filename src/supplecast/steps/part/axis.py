@@ -54,7 +54,7 @@ class AxisStep(Step):
 
     def build(self, at: Builder) -> None:
         axis = self._axis(at)
-        at.place("axis", Frame.lying(axis.point, axis.way))
+        at.place("axis", Frame.lying(axis.point, axis.direction))
 
     def _axis(self, at: Builder) -> Axis:
         if self.how == "along":

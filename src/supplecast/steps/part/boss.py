@@ -14,7 +14,7 @@ from supplecast.document.drilling import places
 from supplecast.document.fields import Faces, FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry
-from supplecast.geometry import Frame, Vec, along, gap
+from supplecast.geometry import Frame, Vec, along, subtract
 from supplecast.naming import Body
 from supplecast.tooling.bosses import BossSize, ScrewSize, boss_for
 
@@ -109,12 +109,12 @@ class Boss(Standing):
         stop = self._stop(at, size) if self.up_to else None
         for label, spot in spots.items():
             place = spot if stop is None else at.kernel("up_to", stop.over, Frame(spot, plane.x, plane.normal))
-            top, down, under = at.kernel("level", kernel.post.towards, entry.body.solid, Frame(place, plane.x, plane.normal))
+            top, down, under = at.kernel("level", kernel.boss.towards, entry.body.solid, Frame(place, plane.x, plane.normal))
             alike = (round(down, 6), top.normal)
             if alike not in units:
                 units[alike] = self._unit(at, entry, top, size, down, stop), place
             unit, first = units[alike]
-            post = self._settled(at, entry, kernel.post.shifted(unit, gap(place, first)), label, stop)
+            post = self._settled(at, entry, kernel.boss.shifted(unit, subtract(place, first)), label, stop)
             if post is None:
                 also = " with its gussets" if self.gussets else ""
                 at.fail(
@@ -139,40 +139,40 @@ class Boss(Standing):
         reach = kernel.measure.beyond(entry.body.solid, top.origin)
         return kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
 
-    def _stop(self, at: Builder, size: BossSize) -> kernel.post.Stop:
+    def _stop(self, at: Builder, size: BossSize) -> kernel.boss.Stop:
         ended, face = at.only_face("up_to", "Pick the one face at which the bosses end.")
-        return kernel.post.Stop(ended.body.solid, face, 1.5 * size.outer)
+        return kernel.boss.Stop(ended.body.solid, face, 1.5 * size.outer)
 
     def _unit(
-        self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float, stop: kernel.post.Stop | None
+        self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float, stop: kernel.boss.Stop | None
     ) -> kernel.rib.Web:
         """A post and its gussets, as one, before they are settled; the same for all bosses of a height."""
         shape = self._shape(at, entry, top)
         spare = stop.spare if stop else 0.0
-        post = at.kernel("draft", kernel.post.post, top, size.outer / 2, shape.draft, shape.reach, spare)
+        post = at.kernel("draft", kernel.boss.post, top, size.outer / 2, shape.draft, shape.reach, spare)
         if not self.gussets:
             return post
         height = at.mm("gusset_height")
         if height > down:
             at.fail("gusset_height", f"The gussets are higher than the boss, {at.in_unit(round(down, 3))}.", "Type less.")
-        gusset = kernel.post.Gusset(down - height, height, at.mm("gusset_length"))
-        return at.kernel("web", kernel.post.with_gussets, post, top, size.outer / 2, gusset, self.gussets, shape)
+        gusset = kernel.boss.Gusset(down - height, height, at.mm("gusset_length"))
+        return at.kernel("web", kernel.boss.with_gussets, post, top, size.outer / 2, gusset, self.gussets, shape)
 
     def _tie(self, at: Builder, entry: Entry, top: Frame, down: float, label: str) -> Body:
-        wall = at.kernel("tied", kernel.post.nearest_wall, entry.body.solid, top, down / 2)
+        wall = at.kernel("tied", kernel.boss.nearest_wall, entry.body.solid, top, down / 2)
         if wall is None:
             at.fail("tied", "There is no wall around the boss.", "Leave it free-standing, or draw a rib.")
-        web = at.kernel("web", kernel.post.tie, top, down * _TIE_DROP, *wall, self._shape(at, entry, top))
+        web = at.kernel("web", kernel.boss.tie, top, down * _TIE_DROP, *wall, self._shape(at, entry, top))
         made = self._settled(at, entry, web, f"{label}.tie")
         if made is None:
             at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
         return made
 
     def _settled(
-        self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str, stop: kernel.post.Stop | None = None
+        self, at: Builder, entry: Entry, web: kernel.rib.Web, label: str, stop: kernel.boss.Stop | None = None
     ) -> Body | None:
         """A post, or a web beside one, as it lands on the body and, where there is a stop, ends at that."""
-        pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
+        pieces = at.kernel("level", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
         if not pieces:
             return None
         made = at.kernel("up_to", stop.ended, pieces[0]) if stop else pieces[0]
@@ -187,10 +187,10 @@ class Boss(Standing):
         down: float,
         under: float | None,
         draft: float,
-        stop: kernel.post.Stop | None,
+        stop: kernel.boss.Stop | None,
     ) -> Body:
         spare = stop.spare if stop else 0.0
-        above = kernel.measure.first_hit(entry.body.solid, along(top.origin, top.normal, kernel.post.MARK), top.normal)
+        above = kernel.measure.first_hit(entry.body.solid, along(top.origin, top.normal, kernel.boss.MARK), top.normal)
         if spare and above is not None and above < spare:
             at.fail("pilot", "The boss ends against the body, so that its pilot has no mouth.", "Set the pilot to 0.")
         if self.deep == "to a depth":
@@ -204,4 +204,4 @@ class Boss(Standing):
             if depth <= 0:
                 whole = at.in_unit(round(down + (under or 0.0), 3))
                 at.fail("floor", f"No pilot is left: the boss and the wall are {whole} high.", "Type less.")
-        return at.named(at.kernel("pilot", kernel.post.pilot, top, size.pilot / 2, draft, depth, spare))
+        return at.named(at.kernel("pilot", kernel.boss.pilot, top, size.pilot / 2, draft, depth, spare))

@@ -80,30 +80,30 @@ class Draft(Step):
         entry = at.holder("faces", self.body) if self.which == "the faces" else at.target(self.body)
         angle = at.radians("angle")
         neutral = at.frame("neutral")
-        way = None if self._square else at.axis("axis").way
+        way = None if self._square else at.axis("axis").direction
         faces = self._faces(at, entry, way or neutral.normal)
         if self.ways == "both ways":
-            made = at.kernel("angle", kernel.lean.both_ways, entry.body.solid, faces, neutral, angle)
+            made = at.kernel("angle", kernel.draft.both_ways, entry.body.solid, faces, neutral, angle)
         else:
-            made = at.kernel("angle", kernel.lean.lean, entry.body.solid, faces, neutral, angle, way)
+            made = at.kernel("angle", kernel.draft.taper, entry.body.solid, faces, neutral, angle, way)
         at.replace(entry, at.named(made, entry.body))
 
     def _lean_from_line(self, at: Builder) -> None:
         if not self.line:
             at.fail("line", "No edge is picked.", "Click the edges of the parting line, or take a loop or chain of them.")
         entry = at.holder("line", self.body)
-        angle, pull = at.radians("angle"), at.axis("axis").way
+        angle, pull = at.radians("angle"), at.axis("axis").direction
         way = pull if angle > 0 else times(pull, -1.0)
         ways = [way, times(way, -1.0)] if self.ways == "both ways" else [way]
         line = at.edges("line", entry)
-        made = at.kernel("angle", kernel.hinge.lean_from, entry.body.solid, line, abs(angle), ways)
+        made = at.kernel("angle", kernel.parting_line_draft.taper, entry.body.solid, line, abs(angle), ways)
         at.replace(entry, at.named(made, entry.body))
 
     def _faces(self, at: Builder, entry: Entry, pull: Vec) -> list[int]:
         if self.which == "the faces":
             return at.faces("faces", entry)
         body = entry.body
-        found = at.kernel("which", kernel.lean.sides, body.solid, pull)
+        found = at.kernel("which", kernel.draft.sides, body.solid, pull)
         if self.which != "all side faces":
             inside = self.which == "side faces inside"
             found = [face for face in found if any(".inner{" in tag for tag in body.tags[face]) == inside]

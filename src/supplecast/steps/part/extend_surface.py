@@ -30,5 +30,5 @@ class ExtendSurface(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.surface("surface", changes=True)
-        made = at.kernel("by", kernel.sheet.extended, entry.body.solid, at.mm("by"))
+        made = at.kernel("by", kernel.surface.extended, entry.body.solid, at.mm("by"))
         at.replace(entry, at.named(made, entry.body))

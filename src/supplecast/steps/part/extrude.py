@@ -16,8 +16,8 @@ from supplecast.naming import Body
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.history import Made
-    from supplecast.kernel.sheet import Drawn
+    from supplecast.kernel.shapes.history import Made
+    from supplecast.kernel.verbs.surface import Drawn
 
 _MEETING = ("to the next body", "to a face")
 
@@ -88,7 +88,7 @@ class Extrude(Shaping):
         targets = self.targets(at)
         if self.fill == "as a wall":
             sketch, drawn = self._drawn(at, targets)
-            made = at.kernel("wall", kernel.sheet.walled, drawn, at.mm("wall"), self.side)
+            made = at.kernel("wall", kernel.surface.walled, drawn, at.mm("wall"), self.side)
             self.combine(at, targets, [("", self._ended(at, made, sketch, targets))])
             return
         sketch, regions = at.regions("profile", hint="Or raise it “as a wall”: open this step for that.")
@@ -99,7 +99,7 @@ class Extrude(Shaping):
         """The open outline raised as a sheet, before it is given a wall."""
         sketch = at.sketch(self.profile.sketch, "profile")
         chain = open_chain(at, "profile", sketch)
-        return sketch, at.kernel("profile", kernel.sheet.raised, chain, *self._span(at, sketch, targets))
+        return sketch, at.kernel("profile", kernel.surface.raised, chain, *self._span(at, sketch, targets))
 
     def _span(self, at: Builder, sketch: SketchEntry, targets: Sequence[Entry]) -> tuple[Frame, float]:
         """The plane in which a sheet begins, and how far it is raised along that plane's normal: less than 0 for down."""

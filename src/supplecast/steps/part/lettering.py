@@ -18,8 +18,8 @@ from supplecast.tooling import marks
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.history import Made
-    from supplecast.kernel.shape import Solid
+    from supplecast.kernel.shapes.history import Made
+    from supplecast.kernel.shapes.shape import Solid
 
 Written = Annotated[str, StringConstraints(max_length=60), FieldSpec("words")]
 

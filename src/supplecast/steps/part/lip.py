@@ -109,7 +109,7 @@ class Lip(Step):
         if not 0.1 <= share <= 0.9:
             at.fail("share", f"{share:.0%} of the wall leaves too little of lip or rim.", "Type from 10 % to 90 %.")
         width, height, draft = share * rim.wall, at.mm("height"), at.radians("draft", 0.0, 45.0)
-        up = self._way(at, rim)
+        up = self._direction(at, rim)
         if not groove:
             if self.where == "in the middle":
                 near = (rim.wall - width) / 2
@@ -128,15 +128,15 @@ class Lip(Step):
         clear = 0.1 * rim.wall + deep * math.tan(draft)  # it is open to that side, however the wall and its flank lean
         return kernel.lip.Section(loop, -clear, width + wider, deep, draft, into, free)
 
-    def _way(self, at: Builder, rim: kernel.lip.Rim) -> Vec:
+    def _direction(self, at: Builder, rim: kernel.lip.Rim) -> Vec:
         """Out of the rim."""
         if self.toward == "square to the rim":
             return rim.frame.normal
-        way = at.axis("axis").way
-        lean = dot(way, rim.frame.normal)
+        direction = at.axis("axis").direction
+        lean = dot(direction, rim.frame.normal)
         if abs(lean) < 0.2:
             at.fail("axis", "The axis runs along the rim.", "Pick one that goes out of it.")
-        return way if lean > 0 else times(way, -1.0)
+        return direction if lean > 0 else times(direction, -1.0)
 
     def _facing(self, at: Builder, rim: kernel.lip.Rim) -> list[int]:
         """The edges of the mate's rim that lie where the picked ones of the other rim do."""

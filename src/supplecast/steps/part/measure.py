@@ -14,7 +14,7 @@ from supplecast.quantities import LENGTH_UNITS, show
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.gauge import Figure
+    from supplecast.kernel.measuring.gauge import Figure
 
 
 class Measure(Step):

@@ -13,7 +13,7 @@ from supplecast.geometry import Frame, times
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.move import Motion
+    from supplecast.kernel.verbs.move import Motion
 
 
 class Move(Step):

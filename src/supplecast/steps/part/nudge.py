@@ -43,5 +43,5 @@ class Nudge(Step):
         if not self.faces:
             at.fail("faces", "No face is picked.", "Click the faces to move.")
         distance = at.mm("distance")
-        made = at.kernel("distance", kernel.nudge.nudge, entry.body.solid, at.faces("faces", entry), distance)
+        made = at.kernel("distance", kernel.move_face.offset, entry.body.solid, at.faces("faces", entry), distance)
         at.replace(entry, at.named(made, entry.body))

@@ -50,8 +50,8 @@ class OffsetSurface(Step):
             if not self.faces:
                 at.fail("faces", "No face is picked.", "Pick faces that hang together.")
             entry = at.holder("faces", None, changes=False)
-            made = at.kernel("faces", kernel.sheet.peeled, entry.body.solid, at.faces("faces", entry))
+            made = at.kernel("faces", kernel.surface.peeled, entry.body.solid, at.faces("faces", entry))
             body = at.named(made, entry.body)
         if distance:
-            body = at.named(at.kernel("distance", kernel.sheet.aside, body.solid, distance), body)
+            body = at.named(at.kernel("distance", kernel.surface.aside, body.solid, distance), body)
         at.new(body, "surface", self.name or "Surface")

@@ -59,13 +59,13 @@ class Pattern(Copying):
             at.fail("count", f"That is {self.count * self.rows} copies.", f"At most {_MOST} are made.")
         first = self._step(at, "spacing", self.count)
         second = self._step(at, "row_spacing", self.rows)
-        ways = [at.axis("direction").way, at.axis("row_direction").way]
+        directions = [at.axis("direction").direction, at.axis("row_direction").direction]
         places: dict[str, Vec] = {}
         for row in range(self.rows):
             for column in range(self.count):
                 # Numbers by row and place in it stay with their copies when rows grow longer.
                 name = f"{row + 1}-{column + 1}" if row else f"{column + 1}"
-                places[name] = along(times(ways[0], first * column), ways[1], second * row)
+                places[name] = along(times(directions[0], first * column), directions[1], second * row)
         self.leave(at, places)
         if not places:
             at.note("Only the original: there is no copy.")

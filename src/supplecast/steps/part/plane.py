@@ -93,8 +93,8 @@ class Plane(Step):
     def _across(self, at: Builder) -> Frame:
         if self.place is None or self.place.edge is None:
             at.fail("place", "No edge is picked.", "Pick an edge; then type how far along it.")
-        point, way = placing.along(at, "place", self.place)
-        return Frame.lying(point, way)
+        point, direction = placing.along(at, "place", self.place)
+        return Frame.lying(point, direction)
 
 
 _WAYS: dict[str, Callable[[Plane, Builder], Frame]] = {

@@ -72,7 +72,7 @@ class Revolve(Shaping):
         targets = [] if self.fill == "as a surface" else self.targets(at)
         axis = at.axis("axis")
         sketch = at.sketch(self.profile.sketch, "profile")
-        base, way = at.kernel("axis", kernel.revolve.in_plane, sketch.frame, axis)
+        base, direction = at.kernel("axis", kernel.revolve.in_plane, sketch.frame, axis)
         start, angle = self._span(at)
         frame = sketch.frame.swung(axis, start) if start else sketch.frame
         if self.fill in ("as a wall", "as a surface"):
@@ -80,22 +80,22 @@ class Revolve(Shaping):
             return
         if self.fill == "closed along the axis":
             chain = open_chain(at, "profile", sketch)
-            regions = [at.kernel("profile", kernel.revolve.closed_along, chain, base, way)]
+            regions = [at.kernel("profile", kernel.revolve.closed_along, chain, base, direction)]
         else:
             _, regions = at.regions("profile", hint="Or choose “closed along the axis”, or “as a wall”.")
         tools = []
         for region in regions:
-            made = at.kernel("profile", kernel.revolve.revolve, region, frame, base, way, angle)
+            made = at.kernel("profile", kernel.revolve.revolve, region, frame, base, direction, angle)
             tools.append((region.name, at.named(made, sketch=sketch)))
         self.combine(at, targets, tools)
 
     def _thin(self, at: Builder, sketch: SketchEntry, frame: Frame, axis: Axis, angle: float) -> None:
         chain = open_chain(at, "profile", sketch)
-        drawn = at.kernel("profile", kernel.sheet.turned, chain, frame, axis, angle)
+        drawn = at.kernel("profile", kernel.surface.turned, chain, frame, axis, angle)
         if self.fill == "as a surface":
             at.new(at.named(drawn.made, sketch=sketch), "surface", self.name or "Surface")
             return
-        made = at.kernel("wall", kernel.sheet.walled, drawn, at.mm("wall"), self.side)
+        made = at.kernel("wall", kernel.surface.walled, drawn, at.mm("wall"), self.side)
         self.combine(at, self.targets(at), [("", at.named(made, sketch=sketch))])
 
     def _span(self, at: Builder) -> tuple[float, float]:

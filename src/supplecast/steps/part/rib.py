@@ -13,12 +13,12 @@ from supplecast.document.fields import AnyLength, Faces, Length, LineField
 from supplecast.document.shaping import newest_sketches
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry, SketchEntry
-from supplecast.geometry import Frame, Vec, dot, gap
+from supplecast.geometry import Frame, Vec, dot, subtract
 from supplecast.sketch.paths import runs
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.shapes.history import Made
 
 
 class Rib(Standing):
@@ -84,7 +84,7 @@ class Rib(Standing):
                 web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
             else:
                 web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
-            pieces = at.kernel("line", kernel.standing.settled, entry.body.solid, web.made, web.marks)
+            pieces = at.kernel("line", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
             if pieces:
                 return [(piece, web.down) for piece in pieces], up
         names = ", ".join(dict.fromkeys(curve.entity for curve in run.chain))
@@ -101,7 +101,7 @@ class Rib(Standing):
         rim = at.kernel("rim", kernel.measure.flat_frame, entry.body.solid, face)
         if abs(dot(rim.normal, frame.normal)) < 1 - 1e-9:
             at.fail("rim", "That face is not parallel to the sketch.", "Pick one that is.")
-        height = dot(gap(rim.origin, frame.origin), frame.normal)
+        height = dot(subtract(rim.origin, frame.origin), frame.normal)
         sense = 1.0 if dot(rim.normal, frame.normal) > 0 else -1.0
         return frame.shifted(height - sense * at.mm("below"))
 

@@ -46,7 +46,7 @@ class Score(Step):
         entry = at.target(entry.id)
         body = entry.body
         for region in regions:
-            made = at.kernel("profile", kernel.score.score, body.solid, face, region, sketch.frame)
+            made = at.kernel("profile", kernel.split_face.imprint, body.solid, face, region, sketch.frame)
             label = region.name
             named = at.named(made, body)
             tags = tuple(tuple(f"{t}[{label}]" if t.startswith(f"{self.id}.scored") else t for t in row) for row in named.tags)

@@ -34,7 +34,7 @@ class Sew(Step):
         wrong = next((entry for entry in entries if entry.role != "surface"), None)
         if wrong is not None:
             at.fail("surfaces", f"{wrong.name} is a solid, not a surface.", "Leave it out.")
-        made = at.kernel("surfaces", kernel.sheet.sewn, [entry.body.solid for entry in entries])
+        made = at.kernel("surfaces", kernel.surface.sewn, [entry.body.solid for entry in entries])
         at.new(at.named(made, *(entry.body for entry in entries)), "part", self.name or "Body")
         for entry in entries:
             at.remove(entry)

@@ -13,6 +13,7 @@ from supplecast import kernel
 from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
+from supplecast.document.state import OpenOutline
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, KernelError, StepError, SuppleError
 from supplecast.geometry import Frame
@@ -172,7 +173,7 @@ class Sketch(Drawing, Step):
             loose,
             name=self.name or "Outline",
             lineage=lineage,
-            fault=fault,
+            fault=OpenOutline(fault.message, fault.hint) if fault else None,
             loose=moving,
             filled=filled,
             taken=taken,

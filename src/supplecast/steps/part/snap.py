@@ -23,7 +23,7 @@ from supplecast.document.fields import (
 )
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Vec, dot, gap, times, unit
+from supplecast.geometry import Frame, Vec, dot, subtract, times, unit
 from supplecast.naming import Body
 from supplecast.tooling import snaps
 
@@ -90,14 +90,14 @@ class Snap(Step):
         entry = at.target(self.body)
         plane = at.frame("level")
         size = self._size(at)
-        way = self._way(at, plane)
+        direction = self._direction(at, plane)
         hooks: list[Body] = []
         feet: list[tuple[str, Frame]] = []
         for label, place in places(at, plane).items():
-            foot = Frame(place, way, plane.normal)
+            foot = Frame(place, direction, plane.normal)
             feet.append((label, foot))
             web = kernel.snap.hook(foot, size, kernel.measure.beyond(entry.body.solid, place))
-            pieces = at.kernel("level", kernel.standing.settled, entry.body.solid, web.made, web.marks)
+            pieces = at.kernel("level", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
             if not pieces:
                 words = f"The hook does not land on {entry.name}: its foot lies in it, or past it."
                 at.fail("level", words, "Move its point over the body, or lower its plane to it.")
@@ -118,10 +118,10 @@ class Snap(Step):
             length, thickness, end, at.mm("width"), undercut, at.radians("lead", 10.0, 80.0), at.radians("catch", 20.0, 90.0)
         )
 
-    def _way(self, at: Builder, plane: Frame) -> Vec:
+    def _direction(self, at: Builder, plane: Frame) -> Vec:
         """The direction the hook points to, laid into its plane."""
-        way = at.axis("toward").way
-        flat = gap(way, times(plane.normal, dot(way, plane.normal)))
+        direction = at.axis("toward").direction
+        flat = subtract(direction, times(plane.normal, dot(direction, plane.normal)))
         if math.dist(flat, (0.0, 0.0, 0.0)) < 0.1:
             at.fail("toward", "The axis stands square on the plane of the foot.", "Pick one that lies along it.")
         return times(unit(flat), 1.0 if self.sense == "along it" else -1.0)
@@ -137,7 +137,7 @@ class Snap(Step):
             if tags[0].startswith((f"{self.id}.front", f"{self.id}.back", f"{self.id}.root"))
         ]
         added = [f for f, tags in enumerate(whole.tags) if tags[0].startswith(f"{self.id}.")]
-        edges = kernel.standing.root_edges(whole.solid, flanks, added)
+        edges = kernel.attached_features.root_edges(whole.solid, flanks, added)
         return at.named(at.kernel("root", kernel.blend.fillet, whole.solid, edges, radius), whole) if edges else whole
 
     def _strained(self, at: Builder, size: kernel.snap.Hook) -> None:

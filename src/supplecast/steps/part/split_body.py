@@ -15,7 +15,7 @@ from supplecast.geometry import Frame
 
 if TYPE_CHECKING:
     from supplecast.document.model import Document
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.shapes.history import Made
 
 _Side = Callable[["Made"], float]
 
@@ -90,7 +90,7 @@ class SplitBody(Step):
         chain = open_chain(at, "line", sketch)
         box = kernel.measure.loose_box(solid)
         reach = 2 * box.diagonal + abs(sketch.frame.over(box.centre))
-        drawn = at.kernel("line", kernel.sheet.raised, chain, sketch.frame.shifted(-reach), 2 * reach)
+        drawn = at.kernel("line", kernel.surface.raised, chain, sketch.frame.shifted(-reach), 2 * reach)
         sense = 1.0 if drawn.left else -1.0
         near = _beside(drawn.made.solid)
         return at.kernel("line", kernel.split.by_sheet, solid, drawn.made.solid), lambda m: sense * near(m)
@@ -101,4 +101,4 @@ def _over(plane: Frame) -> _Side:
 
 
 def _beside(sheet: kernel.shape.Solid) -> _Side:
-    return lambda made: kernel.sheet.side_of(sheet, kernel.measure.rough_centroid(made.solid))
+    return lambda made: kernel.surface.side_of(sheet, kernel.measure.rough_centroid(made.solid))

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from supplecast.curves import Region
     from supplecast.document.model import Document
     from supplecast.geometry import Frame
-    from supplecast.kernel.route import Route
+    from supplecast.kernel.verbs.route import Route
 
 
 class Sweep(Shaping):
@@ -42,9 +42,9 @@ class Sweep(Shaping):
     bend: Length = "5 mm"
 
     def sentence(self) -> str:
-        way = "{path}" if self.along == "the sketch" else "{edges}"
+        direction = "{path}" if self.along == "the sketch" else "{edges}"
         bend = " to {bend}" if self.corners == "rounded" else ""
-        return f"Sweep {{profile}} along {{along}} {way}, corners {{corners}}{bend}{self.onto()}"
+        return f"Sweep {{profile}} along {{along}} {direction}, corners {{corners}}{bend}{self.onto()}"
 
     def more(self) -> str:
         return "set on the path {place}"
@@ -54,13 +54,13 @@ class Sweep(Shaping):
         edges = [pick for pick in picked if "edge" in pick]
         if edges:
             (outline,) = newest_sketches(document, 1, cls.word)
-            way: dict[str, Any] = {"along": "edges", "edges": edges}
+            direction: dict[str, Any] = {"along": "edges", "edges": edges}
         else:
             outline, route = newest_sketches(document, 2, cls.word)
             if ends_loose(document.step(outline)) and not ends_loose(document.step(route)):
                 outline, route = route, outline
-            way = {"path": {"sketch": route}}
-        return {"profile": {"sketch": outline}, "result": usual_result(document), **way}
+            direction = {"path": {"sketch": route}}
+        return {"profile": {"sketch": outline}, "result": usual_result(document), **direction}
 
     def build(self, at: Builder) -> None:
         targets = self.targets(at)
@@ -83,10 +83,10 @@ class Sweep(Shaping):
     def _route(self, at: Builder, frame: Frame, region: Region) -> Route:
         near = frame.point(region.middle)
         if self.along == "the sketch":
-            way: Profile | None = self.path
-            if way is None:
+            direction: Profile | None = self.path
+            if direction is None:
                 at.fail("path", "No path is picked.", "Draw an open chain in a sketch of its own.")
-            drawn = at.sketch(way.sketch, "path")
+            drawn = at.sketch(direction.sketch, "path")
             chain = at.kernel("path", path, drawn.curves, drawn.frame.flat(near))
             return kernel.route.of_curves(chain, drawn.frame)
         if not self.edges:

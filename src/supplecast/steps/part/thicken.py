@@ -34,9 +34,9 @@ class Thicken(Step):
         entry = at.surface("surface", changes=True)
         wall, body = at.mm("wall"), entry.body
         if self.side == "on both sides":
-            made = at.kernel("wall", kernel.sheet.aside, body.solid, -wall / 2)
+            made = at.kernel("wall", kernel.surface.aside, body.solid, -wall / 2)
             body = at.named(made, body)
         sense = -1.0 if self.side == "behind" else 1.0
-        made = at.kernel("wall", kernel.sheet.thickened, body.solid, sense * wall)
+        made = at.kernel("wall", kernel.surface.thickened, body.solid, sense * wall)
         solid_name = self.name or re.sub(r"^Surface\b", "Body", entry.name)
         at.replace(entry, at.named(made, body), role="part", name=solid_name)

@@ -27,7 +27,7 @@ class Block(Step):
     purpose = "stock round the part"
     rank = 30
     picture = ("M11 10h10v6H11z", "M4 4h24v17H4z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     sized: Literal["by margins", "by size", "by an outline"] = "by margins"
     outline: SketchPick = None

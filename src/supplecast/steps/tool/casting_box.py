@@ -27,7 +27,7 @@ class CastingBox(Step):
     purpose = "a box to pour a soft mold in"
     rank = 88
     picture = ("M11 9h10v9H11z", "M4 3h3v15h18V3h3v18H4z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     material: Literal["silicone", "polyurethane", "plaster", "wax", "low-melt alloy"] = "silicone"
     margin: Length = "12 mm"

@@ -18,7 +18,7 @@ from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
 
 if TYPE_CHECKING:
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS = 0.5, 7
@@ -40,7 +40,7 @@ class Cooling(Step):
         "M4 4h24v17H4z",
         "M8 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M14 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M20 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0",
     )
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     diameter: Length = "8 mm"
     sides: Literal["both sides", "the core side", "the cavity side"] = "both sides"
@@ -120,14 +120,14 @@ class Cooling(Step):
         if not low + size < level < high - size:
             at.fail("depth", f"Bores so deep leave the {half.name.lower()}.", "Use less depth, or a thicker plate.")
         span = min(x.low[short] for x in boxes), max(x.high[short] for x in boxes)
-        way = AXES[long]
+        direction = AXES[long]
 
         def start(place: float, height: float = level) -> Vec:
             spot = [0.0, 0.0, 0.0]
             spot[long], spot[short], spot[pair.axis] = box.low[long] - 1.0, place, height
             return (spot[0], spot[1], spot[2])
 
-        free = self._free(at, others, start, way, level, span, size)
+        free = self._free(at, others, start, direction, level, span, size)
         rows = _rows(span, free, pitch)
         if not rows:
             at.fail(
@@ -135,7 +135,7 @@ class Cooling(Step):
                 f"No bore fits between the pins of the {side} side.",
                 "Use thinner bores, another depth, or the other direction.",
             )
-        return [kernel.solid.cylinder(start(place), way, size / 2, box.size[long] + 2.0) for place in rows]
+        return [kernel.solid.cylinder(start(place), direction, size / 2, box.size[long] + 2.0) for place in rows]
 
     def _off_backs(self, at: Builder, level: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
         """A level a little deeper where a bore would just graze the back of an insert, and leave no wall there."""
@@ -151,7 +151,7 @@ class Cooling(Step):
         at: Builder,
         others: list[Entry],
         start: Callable[[float, float], Vec],
-        way: Vec,
+        direction: Vec,
         level: float,
         span: tuple[float, float],
         size: float,
@@ -165,7 +165,7 @@ class Cooling(Step):
         rays = np.array([start(float(place), float(height)) for place in places for height in heights])
         hit = np.zeros(len(rays), dtype=bool)
         for entry in others:
-            hit |= molding.opening.meshed(entry.body.solid).triangles.hits(rays, np.array(way))[0] >= 0
+            hit |= molding.opening.meshed(entry.body.solid).triangles.hits(rays, np.array(direction))[0] >= 0
         blocked = hit.reshape(len(places), -1).any(axis=1)
         wide = math.ceil(round_ / _CELL)
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5

@@ -16,7 +16,7 @@ from supplecast.steps.tool.places import Place, places
 from supplecast.steps.tool.steel import bored
 
 if TYPE_CHECKING:
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.shapes.history import Made
 
 _PLATE = 12.0  # mm thick
 _RIM = 8.0  # mm of plate round the outermost pins
@@ -46,7 +46,7 @@ class Ejectors(Step):
     purpose = "pins that push the part off the core"
     rank = 76
     picture = ("M4 12h24v4H4z", "M8 12V4M14 12V4M20 12V4M26 12V4M4 18h24v3H4z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     count: Annotated[int, Field(ge=1, le=60), FieldSpec("count")] = 8
     diameter: Length = "4 mm"

@@ -28,7 +28,7 @@ class Feed(Step):
     purpose = "sprue or pour funnel"
     rank = 70
     picture = ("M4 10h24v11H4z", "M12 2h8l-3 10h-2z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     kind: Literal["sprue", "pin gate", "funnel", "riser"] = "sprue"
     neck: Length = "1.2 mm"
@@ -49,16 +49,16 @@ class Feed(Step):
         pair = both(at)
         half = pair.cavity if self.side == "cavity" else pair.core
         part = at.body(None, "part", roles=("linked", "part"))
-        base, way = self._entry(at, pair)
-        reach = at.kernel("x", kernel.measure.first_hit, part.body.solid, base, way)
+        base, direction = self._entry(at, pair)
+        reach = at.kernel("x", kernel.measure.first_hit, part.body.solid, base, direction)
         if reach is None or reach <= 0:
             box = kernel.measure.box(part.body.solid)
             a, b = pair.across
             span = " and ".join(f"{'xyz'[c]} from {at.in_unit(box.low[c])} to {at.in_unit(box.high[c])}" for c in (a, b))
             at.fail("x", "The feed does not meet the part at this place.", f"The part spans {span}.")
-        tool = self._bar(at, base, way, reach)
+        tool = self._bar(at, base, direction, reach)
         pieces = at.kernel("outer", kernel.boolean.common, half.body.solid, [tool.solid])
-        outside = [p for p in pieces if self._touches(p.solid, base, way)]
+        outside = [p for p in pieces if self._touches(p.solid, base, direction)]
         if len(outside) != 1:
             at.fail("x", "The feed does not run clear through the half.", "Move it, or make it narrower.")
         feed = at.named(outside[0], half.body, tool)
@@ -72,17 +72,17 @@ class Feed(Step):
         half = pair.cavity if self.side == "cavity" else pair.core
         box = kernel.measure.corner_box(half.body.solid)
         sense = 1.0 if self.side == "cavity" else -1.0
-        way = times(pair.pull, sense)
+        direction = times(pair.pull, sense)
         place = list(pair.on_parting(at.mm("x"), at.mm("y")))
-        place[pair.axis] = round(box.low[pair.axis] if way[pair.axis] > 0 else box.high[pair.axis], 6)
-        return (place[0], place[1], place[2]), way
+        place[pair.axis] = round(box.low[pair.axis] if direction[pair.axis] > 0 else box.high[pair.axis], 6)
+        return (place[0], place[1], place[2]), direction
 
-    def _bar(self, at: Builder, base: Vec, way: Vec, reach: float) -> Body:
+    def _bar(self, at: Builder, base: Vec, direction: Vec, reach: float) -> Body:
         """The feed's full shape, run on past the part's skin at the same taper so that it ends inside the cavity."""
         outer, inner = at.mm("outer") / 2, at.mm("inner") / 2
         start, neck_base, neck = base, base, reach
         if self.kind == "pin gate":
-            return self._pinned(at, base, way, reach)
+            return self._pinned(at, base, direction, reach)
         if self.kind == "funnel":
             depth = at.mm("depth")
             if depth >= reach:
@@ -93,35 +93,37 @@ class Feed(Step):
                 )
             if at.mm("mouth") / 2 <= outer:
                 at.fail("mouth", "The mouth is no wider than the neck.", "Make it wider.")
-            neck_base, neck = along(base, way, depth), reach - depth
+            neck_base, neck = along(base, direction, depth), reach - depth
         slope = (inner - outer) / neck
         beyond = max(outer, inner)
         if inner + slope * beyond <= 0:
             beyond = 0.5 * inner / -slope
-        bar = at.named(at.kernel("inner", kernel.solid.cone, neck_base, way, outer, inner + slope * beyond, neck + beyond))
+        bar = at.named(
+            at.kernel("inner", kernel.solid.cone, neck_base, direction, outer, inner + slope * beyond, neck + beyond)
+        )
         if self.kind != "funnel":
             return bar
-        cup = at.kernel("mouth", kernel.solid.cone, start, way, at.mm("mouth") / 2, outer, at.mm("depth"))
+        cup = at.kernel("mouth", kernel.solid.cone, start, direction, at.mm("mouth") / 2, outer, at.mm("depth"))
         cup_body = Body(cup.solid, tuple(tuple(f"{tag}[mouth]" for tag in tags) for tags in at.named(cup).tags))
         made = at.kernel("mouth", kernel.boolean.fuse, bar.solid, [cup.solid], simplify=False)
         return at.named(made, bar, cup_body)
 
-    def _pinned(self, at: Builder, base: Vec, way: Vec, reach: float) -> Body:
+    def _pinned(self, at: Builder, base: Vec, direction: Vec, reach: float) -> Body:
         """A sprue that narrows over its last stretch to the neck, and that a little way into the part."""
         outer, inner, neck = at.mm("outer") / 2, at.mm("inner") / 2, at.mm("neck") / 2
         if neck >= inner:
             at.fail("neck", "The neck is no narrower than the sprue.", "Make it narrower.")
         narrowing = min(2 * inner, reach / 3)
-        bar = at.named(at.kernel("inner", kernel.solid.cone, base, way, outer, inner, reach - narrowing))
-        tip_base = along(base, way, reach - narrowing)
-        tip = at.kernel("neck", kernel.solid.cone, tip_base, way, inner, neck, narrowing)
-        end = at.kernel("neck", kernel.solid.cylinder, along(base, way, reach - 1e-3), way, neck, _INTO + 1e-3)
+        bar = at.named(at.kernel("inner", kernel.solid.cone, base, direction, outer, inner, reach - narrowing))
+        tip_base = along(base, direction, reach - narrowing)
+        tip = at.kernel("neck", kernel.solid.cone, tip_base, direction, inner, neck, narrowing)
+        end = at.kernel("neck", kernel.solid.cylinder, along(base, direction, reach - 1e-3), direction, neck, _INTO + 1e-3)
         named = [at.named(made).labelled(label) for made, label in ((tip, "tip"), (end, "neck"))]
         made = at.kernel("neck", kernel.boolean.fuse, bar.solid, [body.solid for body in named], simplify=False)
         return at.named(made, bar, *named)
 
-    def _touches(self, piece: kernel.shape.Solid, base: Vec, way: Vec) -> bool:
-        axis = max(range(3), key=lambda a: abs(way[a]))
+    def _touches(self, piece: kernel.shape.Solid, base: Vec, direction: Vec) -> bool:
+        axis = max(range(3), key=lambda a: abs(direction[a]))
         box = kernel.measure.loose_box(piece)
-        end = box.low[axis] if way[axis] > 0 else box.high[axis]
+        end = box.low[axis] if direction[axis] > 0 else box.high[axis]
         return abs(end - base[axis]) < 1e-3

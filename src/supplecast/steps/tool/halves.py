@@ -31,7 +31,7 @@ class Halves(Step):
     purpose = "cavity and core round the parting surface"
     rank = 45
     picture = ("M4 13h24v8H4z", "M4 3h24v7H20l-2 3h-4l-2-3H4z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     undercuts: Literal["refused", "left to side openings"] = "refused"
     part: BodyPick = None
@@ -52,8 +52,8 @@ class Halves(Step):
             )
         surfaces = self._surfaces(at, part)
         level = self._level(at, surfaces[0])
-        sheets = [entry.body.solid for entry in surfaces]
-        made = at.kernel("part", kernel.halves.sewn, part.solid, part.of, block.body.solid, sheets, part.pull, level)
+        skins = [entry.body.solid for entry in surfaces]
+        made = at.kernel("part", kernel.halves.sewn, part.solid, part.of, block.body.solid, skins, part.pull, level)
         inputs = (part.entry.body, block.body, *(entry.body for entry in surfaces))
         core, cavity = at.named(made.core, *inputs), at.named(made.cavity, *inputs)
         self._prove(at, part, block, made, core, cavity)
@@ -90,12 +90,12 @@ class Halves(Step):
         misfit = abs(whole - volume(core.solid) - volume(cavity.solid) - volume(part.solid)) / whole
         if misfit > _IDENTITY:
             at.fail("block", f"Halves and part do not add up to the block: {misfit:.1e} apart.", "Change the land a little.")
-        for what, sewn, half, way in (
+        for what, sewn, half, direction in (
             ("core", made.core, core, part.pull),
             ("cavity", made.cavity, cavity, times(part.pull, -1.0)),
         ):
             formed = [face for face, row in enumerate(sewn.origins) if row[0].sources[0][0] != 1]
-            wrong = molding.opening.facing_wrong(half.solid, formed, way)
+            wrong = molding.opening.facing_wrong(half.solid, formed, direction)
             left = [f for f in wrong if not any(tag in part.undercut.values() for tag in half.tags[f])]
             if left:
                 at.fail(

@@ -19,8 +19,8 @@ from supplecast.quantities import plural
 from supplecast.steps.tool.pair import PLANES
 
 if TYPE_CHECKING:
-    from supplecast.kernel.measure import Box
-    from supplecast.kernel.move import Motion
+    from supplecast.kernel.measuring.measure import Box
+    from supplecast.kernel.verbs.move import Motion
 
 _FOLLOWS: dict[Role, Role] = {
     "cavity": "cavity insert",
@@ -54,7 +54,7 @@ class Inserts(Step):
     purpose = "halves set into base plates, at several places"
     rank = 55
     picture = ("M3 4h26v17H3z", "M6 7h8v4H6zM18 7h8v4h-8zM6 14h8v4H6zM18 14h8v4h-8z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     columns: Annotated[int, Field(ge=1, le=8), FieldSpec("count")] = 2
     rows: Annotated[int, Field(ge=1, le=8), FieldSpec("count")] = 2
@@ -85,9 +85,9 @@ class Inserts(Step):
                 name = (
                     f"{_PLAIN.get(entry.role, entry.name)} {number}" if len(motions) > 1 else _PLAIN.get(entry.role, entry.name)
                 )
-                way = kernel.move.way(entry.pull, motion) if entry.pull else None
-                at.new(body, _FOLLOWS[entry.role], name, suffix, way)
-                made.append(Entry(suffix, name, _FOLLOWS[entry.role], body, "", way))
+                direction = kernel.move.direction(entry.pull, motion) if entry.pull else None
+                at.new(body, _FOLLOWS[entry.role], name, suffix, direction)
+                made.append(Entry(suffix, name, _FOLLOWS[entry.role], body, "", direction))
         for held in sets:
             for entry in held.entries:
                 at.remove(entry)
@@ -186,8 +186,10 @@ class Inserts(Step):
             rows = tuple(tuple(kernel.history.Origin(names[str(o.role)]) for o in row) for row in plate.origins)
             plate = kernel.history.Made(plate.solid, rows)
             pockets = [self._pocket(at, box, axis, ahead, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
-            ways = [self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"]
-            tools = [*pockets, *ways]
+            directions = [
+                self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"
+            ]
+            tools = [*pockets, *directions]
             (cut,) = at.kernel("margin", kernel.boolean.cut, plate.solid, [tool.solid for tool in tools])
             whole = at.named(cut, at.named(plate), *tools)
             at.new(whole, "core" if role == "core" else "cavity", name, role, pull)
@@ -207,11 +209,12 @@ class Inserts(Step):
 
     def _way_out(self, at: Builder, slide: Entry, pull: Vec, fit: float, reach: float) -> Body:
         """The open way of a slide through the plates to their side."""
-        way = slide.pull or (1.0, 0.0, 0.0)
-        across = unit(cross(pull, way))
-        spans = [kernel.measure.span(slide.body.solid, axis) for axis in (way, across, pull)]
-        made = kernel.solid.bar(way, pull, (spans[0][1] - 1.0, spans[0][1] + reach), (spans[1][0] - fit, spans[1][1] + fit),
-                                (spans[2][0] - fit, spans[2][1] + fit))  # fmt: skip
+        direction = slide.pull or (1.0, 0.0, 0.0)
+        across = unit(cross(pull, direction))
+        spans = [kernel.measure.span(slide.body.solid, axis) for axis in (direction, across, pull)]
+        along, beside, upwards = spans
+        sides = (along[1] - 1.0, along[1] + reach), (beside[0] - fit, beside[1] + fit), (upwards[0] - fit, upwards[1] + fit)
+        made = kernel.solid.bar(direction, pull, *sides)
         return at.named(made).labelled(f"way {slide.id}")
 
 

@@ -34,7 +34,7 @@ class Lay(Step):
     rank = 15
     picture = ("M7 15l9-10 9 10z", "M4 20h24M16 18V8m-3 3l3-3 3 3")
     suits = ("faces", "edges")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     by: Literal["a face", "an edge or axis", "as suggested"] = "as suggested"
     face: Faces = ()
@@ -58,35 +58,35 @@ class Lay(Step):
     def build(self, at: Builder) -> None:
         entry = at.target(self.part, "part", roles=("linked", "part"))
         goal = times(DIRECTIONS[self.pull], 1.0 if self.facing == "ahead" else -1.0)
-        way = self._way(at, entry)
-        lean = math.acos(max(-1.0, min(1.0, dot(way, goal))))
+        direction = self._direction(at, entry)
+        lean = math.acos(max(-1.0, min(1.0, dot(direction, goal))))
         if lean < 1e-9:
             at.note("It lies so already.")
             at.replace(entry, entry.body)
             return
-        across = cross(way, goal)
+        across = cross(direction, goal)
         axis = unit(across) if dot(across, across) > 1e-18 else self._square(goal)
         made = at.kernel("by", kernel.move.moved, entry.body.solid, kernel.move.turn(Axis(_CENTRE, axis), lean))
         at.replace(entry, at.named(made, entry.body))
         at.note(f"Turned by {show(math.degrees(lean), 4)}°.")
 
-    def _square(self, way: Vec) -> Vec:
+    def _square(self, direction: Vec) -> Vec:
         """Some axis square to a direction, along the document's where it can be."""
-        helper: Vec = (1.0, 0.0, 0.0) if abs(way[0]) < 0.9 else (0.0, 1.0, 0.0)
-        return unit(cross(way, helper))
+        helper: Vec = (1.0, 0.0, 0.0) if abs(direction[0]) < 0.9 else (0.0, 1.0, 0.0)
+        return unit(cross(direction, helper))
 
-    def _way(self, at: Builder, entry: Entry) -> Vec:
+    def _direction(self, at: Builder, entry: Entry) -> Vec:
         if self.by == "a face":
             holder, face = at.only_face("face", "Pick the one face that is to lie square to the pull.")
             if holder.id != entry.id:
                 at.fail("face", f"The picked face is not of {entry.name}.", "Pick one of the part that is laid.")
             return at.kernel("face", kernel.measure.flat_frame, entry.body.solid, face).normal
         if self.by == "an edge or axis":
-            return at.axis("axis").way
+            return at.axis("axis").direction
         found = molding.undercut.suggested_pull(molding.judge.skin_of(entry.body.solid).places)
-        way, hidden = found[0]
+        direction, hidden = found[0]
         at.note(
-            f"Along its own {'xyz'[max(range(3), key=lambda k: abs(way[k]))]} {hidden:.1%} of its skin would be hidden, "
+            f"Along its own {'xyz'[max(range(3), key=lambda k: abs(direction[k]))]} {hidden:.1%} of its skin would be hidden, "
             "the least."
         )
-        return way
+        return direction

@@ -12,7 +12,7 @@ from supplecast.document.state import Entry
 from supplecast.geometry import Vec
 
 if TYPE_CHECKING:
-    from supplecast.kernel.parting import Loop, Side
+    from supplecast.kernel.molds.parting import Loop, Side
 
 CORE, CAVITY, UNDERCUT = "core side", "cavity side", "undercut"
 _SURFACES = (".land{", ".slope{", ".shut-off{")

@@ -23,7 +23,7 @@ class Mix(Step):
     purpose = "amounts to weigh out for hand casting"
     rank = 86
     picture = ("M8 4h7v12a3 3 0 0 1-7 0zM18 4h7v12a3 3 0 0 1-7 0z", "M8 11h7M18 8h7")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     castings: Count = 1
     ratio: Ratio = ""

@@ -20,7 +20,7 @@ class _Move:
 
     what: str
     moving: tuple[Entry, ...]
-    way: Vec
+    direction: Vec
     staying: tuple[Entry, ...]
 
 
@@ -35,7 +35,7 @@ class OpeningCheck(Step):
     purpose = "prove that the tool opens"
     rank = 90
     picture = ("M5 15h22v6H5z", "M5 3h22v5H5zM16 14V9m-3 3l3-3 3 3")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     def sentence(self) -> str:
         return "Opening check"
@@ -66,7 +66,7 @@ class OpeningCheck(Step):
     def _clear(self, at: Builder, move: _Move, meshes: dict[str, molding.opening.Meshed]) -> None:
         for entry in move.moving:
             formed = [face for face, tags in enumerate(entry.body.tags) if forms_part(tags)]
-            wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.way)
+            wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.direction)
             if wrong:
                 at.fail(
                     "check",
@@ -75,7 +75,7 @@ class OpeningCheck(Step):
                     "Free the undercut with a side opening, or change the part.",
                     lit=(entry, wrong),
                 )
-            trap = molding.opening.trapped(meshes[entry.id], move.way, [meshes[other.id] for other in move.staying])
+            trap = molding.opening.trapped(meshes[entry.id], move.direction, [meshes[other.id] for other in move.staying])
             if trap.faces:
                 at.fail(
                     "check",

@@ -15,7 +15,7 @@ from supplecast.quantities import plural
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
 
 if TYPE_CHECKING:
-    from supplecast.kernel.parting import Side
+    from supplecast.kernel.molds.parting import Side
     from supplecast.molding.judge import Pulled
     from supplecast.molding.undercut import Undercut
 
@@ -38,7 +38,7 @@ class PartingLine(Step):
     rank = 25
     picture = ("M6 6h20v12H6z", "M2 12h28")
     suits = ("faces", "edges")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     pull: Literal["+z", "-z", "+x", "-x", "+y", "-y"] = "+z"
     core: Faces = ()

@@ -27,7 +27,7 @@ class PartingSurface(Step):
     purpose = "surface and shut-offs on which the halves meet"
     rank = 42
     picture = ("M9 12c0-7 14-7 14 0v6H9z", "M2 12h7M23 12h7")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     land: Length = "8 mm"
     slope: Angle = "10"
@@ -43,7 +43,9 @@ class PartingSurface(Step):
         loops = part.loops(at, "part")
         slope = at.radians("slope", 3.0, 60.0)
         upright = kernel.parting.steep(part.solid, loops[0], part.pull, math.radians(SHUT_OFF))
-        found = at.kernel("land", kernel.land.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope)
+        found = at.kernel(
+            "land", kernel.parting_surface.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope
+        )
         at.new(at.named(found.made, part.entry.body), "surface", "Parting surface", pull=part.pull)
         at.figure("parting_level", found.level)
         if found.width:
@@ -60,7 +62,7 @@ class PartingSurface(Step):
             patch = at.kernel("part", kernel.shutoff.shut_off, part.solid, loop, part.pull)
             at.new(at.named(patch.made, part.entry.body), "surface", f"Shut-off {number}", f"off{number}", part.pull)
             angle = math.degrees(patch.angle)
-            at.note(f"Shut-off {number}: {patch.way}, {patch.area:.1f} mm², {angle:.1f}° to the pull.")
+            at.note(f"Shut-off {number}: {patch.direction}, {patch.area:.1f} mm², {angle:.1f}° to the pull.")
             beside = {face for edge, _ in loop.edges for face in part.solid.faces_at_edges[edge]}
             if beside & part.undercut.keys():  # a slide meets it square on
                 continue

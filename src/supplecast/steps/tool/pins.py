@@ -39,7 +39,7 @@ class RegisterPins(Step):
     purpose = "pins and holes that align the halves"
     rank = 60
     picture = ("M4 15h24v7H4z", "M8 15V8h4v7M20 15V8h4v7")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     shape: Literal["pins", "cones", "bosses"] = "pins"
     diameter: Length = "8 mm"
@@ -74,11 +74,11 @@ class RegisterPins(Step):
             at.fail("chamfer", f"A lead-in of {at.in_unit(chamfer)} is as large as the pin.", "Make it smaller.")
         bearer, other = (pair.core, pair.cavity) if self.on == "core" else (pair.cavity, pair.core)
         sense = -1.0 if self.on == "core" else 1.0
-        way = times(pair.pull, sense)
+        direction = times(pair.pull, sense)
         self._check_depth(at, pair, other, height + gap)
         places = self._places(at, pair, radius + gap)
-        pins = [self._pin(at, place, way, radius, height, chamfer, label) for label, place in places]
-        holes = [self._hole(at, place, way, radius, height, gap, label) for label, place in places]
+        pins = [self._pin(at, place, direction, radius, height, chamfer, label) for label, place in places]
+        holes = [self._hole(at, place, direction, radius, height, gap, label) for label, place in places]
         volume = kernel.measure.volume
         try:
             grown = kernel.boolean.fuse(bearer.body.solid, [pin.solid for pin in pins], simplify=False)
@@ -157,35 +157,41 @@ class RegisterPins(Step):
                 f"It must stay under {at.in_unit(room)}.",
             )
 
-    def _pin(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, chamfer: float, label: str) -> Body:
+    def _pin(self, at: Builder, place: Vec, direction: Vec, radius: float, height: float, chamfer: float, label: str) -> Body:
         if self.shape != "pins":
-            return self._leaning(at, place, way, radius, height, label)
-        bar = self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius, height - chamfer), label)
+            return self._leaning(at, place, direction, radius, height, label)
+        bar = self._labelled(
+            at, at.kernel("diameter", kernel.solid.cylinder, place, direction, radius, height - chamfer), label
+        )
         if chamfer == 0:
             return bar
-        tip_base = along(place, way, height - chamfer)
-        tip = at.kernel("chamfer", kernel.solid.cone, tip_base, way, radius, radius - chamfer, chamfer)
+        tip_base = along(place, direction, height - chamfer)
+        tip = at.kernel("chamfer", kernel.solid.cone, tip_base, direction, radius, radius - chamfer, chamfer)
         named = self._labelled(at, tip, f"{label} tip")
         made = at.kernel("chamfer", kernel.boolean.fuse, bar.solid, [named.solid], simplify=False)
         return at.named(made, bar, named)
 
-    def _hole(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, gap: float, label: str) -> Body:
+    def _hole(self, at: Builder, place: Vec, direction: Vec, radius: float, height: float, gap: float, label: str) -> Body:
         if self.shape != "pins":
             # The same shape, wider by the gap square to its leaning sides.
-            return self._leaning(at, place, way, radius + gap / math.cos(at.radians("lean", 1.0, 45.0)), height + gap, label)
-        return self._labelled(at, at.kernel("diameter", kernel.solid.cylinder, place, way, radius + gap, height + gap), label)
+            return self._leaning(
+                at, place, direction, radius + gap / math.cos(at.radians("lean", 1.0, 45.0)), height + gap, label
+            )
+        return self._labelled(
+            at, at.kernel("diameter", kernel.solid.cylinder, place, direction, radius + gap, height + gap), label
+        )
 
-    def _leaning(self, at: Builder, place: Vec, way: Vec, radius: float, height: float, label: str) -> Body:
+    def _leaning(self, at: Builder, place: Vec, direction: Vec, radius: float, height: float, label: str) -> Body:
         """A cone, or a square boss, that narrows away from the parting plane."""
         lean = at.radians("lean", 1.0, 45.0)
         tip = radius - height * math.tan(lean)
         if tip <= 0.2 * radius:
             at.fail("lean", "So much lean leaves no tip.", "Use less lean or less height.")
         if self.shape == "cones":
-            return self._labelled(at, at.kernel("lean", kernel.solid.cone, place, way, radius, tip, height), label)
+            return self._labelled(at, at.kernel("lean", kernel.solid.cone, place, direction, radius, tip, height), label)
         corners = [(-radius, -radius), (radius, -radius), (radius, radius), (-radius, radius)]
         square = Region(tuple(Line2(f"s{k}", corners[k], corners[(k + 1) % 4]) for k in range(4)))
-        made = at.kernel("lean", kernel.solid.extrude, square, Frame.lying(place, way), height, draft=lean)
+        made = at.kernel("lean", kernel.solid.extrude, square, Frame.lying(place, direction), height, draft=lean)
         return self._labelled(at, made, label)
 
     def _labelled(self, at: Builder, made: kernel.history.Made, label: str) -> Body:

@@ -11,7 +11,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Point2, along, gap, times
+from supplecast.geometry import Frame, Point2, along, subtract, times
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
@@ -19,8 +19,8 @@ from supplecast.steps.tool.steel import BOTH_SIDES, bored
 from supplecast.tooling import runners
 
 if TYPE_CHECKING:
-    from supplecast.kernel.history import Made
-    from supplecast.kernel.runner import GateSize, Size
+    from supplecast.kernel.molds.runner import GateSize, Size
+    from supplecast.kernel.shapes.history import Made
 
 _UNDER = 0.3  # mm behind the parting plane: where the wall is looked for that a gate breaks into
 _WELL = 1.2  # widths that a run goes on where it turns off, for the cold slug (common practice, from memory)
@@ -49,7 +49,7 @@ class Runners(Step):
     purpose = "sprue, runners and gates for several places"
     rank = 72
     picture = ("M3 4h8v7H3zM21 4h8v7h-8z", "M16 2v14M7 11v5h18v-5")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     section: Literal["full round", "trapezoid"] = "full round"
     width: AnyLength = ""
@@ -141,7 +141,7 @@ class Runners(Step):
         far = kernel.measure.beyond(entry.body.solid, frame.origin)
         outside = (middle[0] - inwards[0] * far, middle[1] - inwards[1] * far)
         under = frame.shifted(-_UNDER)
-        heading = gap(under.point(inwards), under.origin)
+        heading = subtract(under.point(inwards), under.origin)
         start = under.point(outside)
         hit = kernel.measure.first_hit(entry.body.solid, start, heading)
         if hit is None:
@@ -227,8 +227,10 @@ class Runners(Step):
     def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, flow: float) -> None:
         unit = at.scope.unit
         short, long = (at.in_unit(round(f(net.lengths), 2)) for f in (min, max))
-        ways = f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
-        at.note(f"Runners {at.in_unit(size.width)} {unit} wide, {ways}.")
+        directions = (
+            f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
+        )
+        at.note(f"Runners {at.in_unit(size.width)} {unit} wide, {directions}.")
         if net.balance < 0.9:
             at.caution("gate", f"The ways are not equally long, {short} to {long} {unit}: parts far off fill later.")
         at.note(
@@ -248,5 +250,5 @@ class Runners(Step):
         at.figure("balance", net.balance)
 
 
-def _on2(at: Point2, way: Point2, by: float) -> Point2:
-    return (at[0] + way[0] * by, at[1] + way[1] * by)
+def _on2(at: Point2, direction: Point2, by: float) -> Point2:
+    return (at[0] + direction[0] * by, at[1] + direction[1] * by)

@@ -23,7 +23,7 @@ class TrialShot(Step):
     purpose = "the part with its feed"
     rank = 80
     picture = ("M5 14h22v7H5z", "M13 3h6l-2 11h-2z")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     def sentence(self) -> str:
         return "Trial shot"

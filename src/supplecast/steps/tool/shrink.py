@@ -27,7 +27,7 @@ class Shrink(Step):
     purpose = "enlarge the part to cavity size"
     rank = 20
     picture = ("M9 9h14v9H9z", "M5 5h22v17H5zM9 9L5 5M23 9l4-4")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     spread: Literal["evenly", "by axis"] = "evenly"
     shrinkage: Percent = ""

@@ -35,7 +35,7 @@ class SideOpening(Step):
     rank = 47
     picture = ("M4 4h24v17H4z", "M16 9h12v7H16zM20 12.5h10m-3-3l3 3-3 3")
     suits = ("faces",)
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     faces: Faces = ()
     way: Literal["as it comes free", "at an angle"] = "as it comes free"

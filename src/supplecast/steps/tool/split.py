@@ -34,7 +34,7 @@ class Split(Step):
     rank = 50
     picture = ("M4 3h24v7H4zM4 15h24v7H4z", "M2 12.5h28")
     suits = ("faces",)
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     at: PlaneField
     block: BodyPick = None

@@ -21,7 +21,7 @@ class SubtractPart(Step):
     purpose = "cut the part's space from the block"
     rank = 40
     picture = ("M4 4h24v17H4z", "M10 4v9h12V4")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     part: BodyPick = None
     block: BodyPick = None

@@ -11,7 +11,7 @@ from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
 from supplecast.document.step import Step
-from supplecast.geometry import Bools, Floats, Frame, Point2, dot, gap, times, vec
+from supplecast.geometry import Bools, Floats, Frame, Point2, dot, subtract, times, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
@@ -20,7 +20,7 @@ from supplecast.steps.tool.steel import bored
 from supplecast.tooling.vents import LAND, RELIEF, vent_depth
 
 if TYPE_CHECKING:
-    from supplecast.kernel.history import Made
+    from supplecast.kernel.shapes.history import Made
     from supplecast.search import Triangles
 
 _INTO = 0.2  # mm that a vent reaches into the cavity
@@ -37,7 +37,7 @@ class Vents(Step):
     purpose = "let the air out where the part fills last"
     rank = 78
     picture = ("M4 13h24v8H4z", "M13 13h2v3h-2zM22 13h2v3h-2zM14 10V5m-2 2l2-2 2 2")
-    sheets = ("tool",)
+    document_kinds = ("tool",)
 
     count: Annotated[int, Field(ge=1, le=16), FieldSpec("count")] = 4
     width: Length = "6 mm"
@@ -67,12 +67,12 @@ class Vents(Step):
         tools: list[Made] = []
         counts = []
         for place in found:
-            here, ways = place.all_at(found[0], flat), out @ place.turn.T
-            free = self._leads_out(plane, here, ways, barred, at.mm("width"))
+            here, directions = place.all_at(found[0], flat), out @ place.turn.T
+            free = self._leads_out(plane, here, directions, barred, at.mm("width"))
             chosen = self._chosen(here, np.where(free, late, -1.0), at.mm("width"))
             counts.append(len(chosen))
-            for spot, way in zip(here[chosen].tolist(), ways[chosen].tolist(), strict=True):
-                tools += self._vent(plane, (spot[0], spot[1]), (way[0], way[1]), at.mm("width"), deep, reach)
+            for spot, direction in zip(here[chosen].tolist(), directions[chosen].tolist(), strict=True):
+                tools += self._vent(plane, (spot[0], spot[1]), (direction[0], direction[1]), at.mm("width"), deep, reach)
         if not min(counts):
             at.fail("count", "Every way out of a part is barred by a part or the feed.", "Leave more between the places.")
         bored(at, "width", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
@@ -94,11 +94,11 @@ class Vents(Step):
         walls = molding.judge.skin_of(part.solid).walls
         inner = walls.skin.middles[~walls.rim]  # a gate on the rim itself has no wall of its own
         gate = inner[np.linalg.norm(inner - self._gate(part.solid, feeds), axis=1).argmin()]
-        way = molding.flow.flow(walls, vec(gate))
+        direction = molding.flow.flow(walls, vec(gate))
         near = np.array([np.linalg.norm(walls.skin.middles - p, axis=1).argmin() for p in points])
         flat = kernel.parting.flat(points, plane)
-        late: Floats = np.where(level & np.isfinite(way.lengths[near]), way.lengths[near], -1.0)
-        return flat, kernel.outset.outwards(flat), late
+        late: Floats = np.where(level & np.isfinite(direction.lengths[near]), direction.lengths[near], -1.0)
+        return flat, kernel.offset_matching.outwards(flat), late
 
     def _chosen(self, spots: Floats, late: Floats, width: float) -> list[int]:
         """The places reached last, well apart."""
@@ -111,13 +111,13 @@ class Vents(Step):
                 chosen.append(int(k))
         return chosen
 
-    def _leads_out(self, plane: Frame, spots: Floats, ways: Floats, barred: list[Triangles], width: float) -> Bools:
+    def _leads_out(self, plane: Frame, spots: Floats, directions: Floats, barred: list[Triangles], width: float) -> Bools:
         """Whether a vent from each spot (n, 2) along its way (n, 2) meets no part and no feed."""
-        under, headings = plane.shifted(-RELIEF / 2), plane.space(ways) - np.array(plane.origin)
-        aside = np.column_stack([-ways[:, 1], ways[:, 0]])
+        under, headings = plane.shifted(-RELIEF / 2), plane.space(directions) - np.array(plane.origin)
+        aside = np.column_stack([-directions[:, 1], directions[:, 0]])
         free = np.ones(len(spots), dtype=bool)
         for share in (-0.5, 0.0, 0.5):
-            starts = under.space(spots + LAND * ways + share * width * aside)
+            starts = under.space(spots + LAND * directions + share * width * aside)
             for triangles in barred:
                 free &= triangles.hits(starts, headings)[0] < 0
         return free
@@ -130,7 +130,7 @@ class Vents(Step):
     def _vent(self, plane: Frame, spot: Point2, out: Point2, width: float, deep: float, reach: float) -> list[Made]:
         """A shallow stretch from the part on, and a deeper one out to the edge, under the plane."""
         start = plane.point(spot)
-        heading = gap(plane.point(out), plane.origin)
+        heading = subtract(plane.point(out), plane.origin)
         base, level = dot(start, heading), dot(start, plane.normal)
         side = dot(start, kernel.solid.across(heading, plane.normal))
         wide = (side - width / 2, side + width / 2)

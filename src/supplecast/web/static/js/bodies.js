@@ -66,7 +66,7 @@ export function contactRows(contacts, number) {
 export async function mend(bench, contact) {
   const [first, second] = contact.bodies;
   if (contact.kind !== 'space') {
-    const [x, y, z] = contact.way.map((c) => `${Number((c * REACH).toFixed(4))} mm`);
+    const [x, y, z] = contact.direction.map((c) => `${Number((c * REACH).toFixed(4))} mm`);
     await bench.edit({ op: 'add', type: 'move', after: bench.standing, values: { body: second, how: 'by', x, y, z } });
   }
   await bench.edit({ op: 'add', type: 'union', after: bench.standing, values: { body: first, tools: [second] } });

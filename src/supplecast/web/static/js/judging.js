@@ -117,7 +117,7 @@ export class Judging {
     const current = !skin || viewer.bodies.get(offender.body)?.body.mesh === skin.mesh; // a tool has no skins to paint
     const whole = ['draft', 'undercut', 'opens'].includes(gauge.id); // elsewhere the map itself shows where on a face it is
     viewer.light(current && whole ? [{ body: offender.body, faces: offender.faces }] : []);
-    viewer.goTo(offender.place, offender.way);
+    viewer.goTo(offender.place, offender.direction);
     this.bench.tell(`${gauge.name}, ${this.at + 1} of ${count}:`, offender.words);
   }
 
@@ -161,8 +161,8 @@ export class Judging {
     if (job.state !== 'done') { bench.tell('Not done:', job.message, 'fault'); return; }
     const [best, ...rest] = job.result.pulls;
     const name = (way) => `along ${'xyz'[way.findIndex((c) => Math.abs(c) > 0.5)]}`;
-    const others = rest.map((one) => `${name(one.way)} ${(one.hidden * 100).toFixed(1)} %`).join(', ');
-    bench.tell('Pull:', `${name(best.way)} hides ${(best.hidden * 100).toFixed(1)} % of the skin; ${others}`, '', 'Use it', () => this.setPull(best.way.map(Math.round).join(',')));
+    const others = rest.map((one) => `${name(one.direction)} ${(one.hidden * 100).toFixed(1)} %`).join(', ');
+    bench.tell('Pull:', `${name(best.direction)} hides ${(best.hidden * 100).toFixed(1)} % of the skin; ${others}`, '', 'Use it', () => this.setPull(best.direction.map(Math.round).join(',')));
   }
 
   pickGate() {

@@ -1,0 +1,18 @@
+"""Files that are there entirely or not at all."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+
+def write_atomically(target: Path, content: bytes, *, lasting: bool = False) -> None:
+    """Write a file under another name first, then give it its own. `lasting` waits until the disk has it."""
+    part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
+    with part.open("wb") as stream:
+        stream.write(content)
+        if lasting:
+            stream.flush()
+            os.fsync(stream.fileno())
+    part.replace(target)

@@ -1,0 +1,1 @@
+"""Files of other programs: STEP, STL, 3MF."""

@@ -1,0 +1,187 @@
+"""Solids to and from STEP files."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime
+import io
+import os
+import re
+import sys
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from OCP import collections as oc
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+from OCP.Geom import Geom_TrimmedCurve
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
+from OCP.GeomConvert import GeomConvert_ApproxCurve
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.Interface import Interface_Static
+from OCP.Message import Message_ProgressRange
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_StepModelType
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopoDS import TopoDS
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
+
+from supplecast.errors import KernelError
+from supplecast.kernel.formats import facets
+from supplecast.kernel.shapes.faults import KERNEL_FAULTS
+from supplecast.kernel.shapes.shape import Solid, is_valid, solids_in
+
+
+@contextlib.contextmanager
+def _hushed() -> Iterator[None]:
+    """Keep the kernel's own chatter off standard output."""
+    sys.stdout.flush()
+    saved = os.dup(1)
+    void = os.open(os.devnull, os.O_WRONLY)
+    try:
+        os.dup2(void, 1)
+        yield
+    finally:
+        os.dup2(saved, 1)
+        os.close(saved)
+        os.close(void)
+
+
+def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ()) -> bytes:
+    """STEP (AP242, mm) of the named bodies, each a product of its own, in `colours` such as #7A5BB5 where they are given."""
+    document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    paints = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    aside = False
+    for (name, solid), colour in zip(bodies, colours or [""] * len(bodies), strict=True):
+        shape = _writable(solid)
+        aside = aside or shape is not solid.shape
+        label = shapes.AddShape(shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+        if colour:
+            red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+            tint = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            paints.SetColor(label, tint, XCAFDoc_ColorType.XCAFDoc_ColorGen)
+    with _hushed():
+        writer = STEPCAFControl_Writer()
+        Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
+        Interface_Static.SetCVal_s("write.step.unit", "MM")
+        # Where edges ran aside of others, their traces on the faces do too, and would lose the face: curves in space must do.
+        Interface_Static.SetIVal_s("write.surfacecurve.mode", 0 if aside else 1)
+        if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs):
+            raise KernelError("The bodies could not be put into a STEP file.")
+        stream = io.BytesIO()
+        status = writer.WriteStream(stream)
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise KernelError("The STEP file could not be written.")
+    content = stream.getvalue()
+    if content.count(b"ADVANCED_FACE(") < sum(solid.face_count for _, solid in bodies):
+        raise KernelError("Some faces cannot be written as STEP.", "Write the bodies as STL or 3MF, or simplify them.")
+    return _signed(content)
+
+
+def _writable(solid: Solid) -> Any:
+    """The solid's shape with edges that run aside of another curve turned into splines: else the kernel drops their faces."""
+    aside = [e for e in range(solid.number_of_edges) if not solid.degenerate_edges[e] and _runs_aside(solid.nth_edge(e))]
+    if not aside:
+        return solid.shape
+    copier = BRepBuilderAPI_Copy(solid.shape)
+    builder = BRep_Builder()
+    for index in aside:
+        edge = TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(index)))
+        curve, first, last = BRep_Tool.Curve_s(edge, 0.0, 1.0), *_ends(edge)
+        fitted = GeomConvert_ApproxCurve(Geom_TrimmedCurve(curve, first, last), _CLOSE, GeomAbs_Shape.GeomAbs_C1, 200, 9)
+        if not fitted.HasResult():
+            raise KernelError("An edge cannot be written as STEP.", "Write the bodies as STL or 3MF.")
+        builder.UpdateEdge(edge, fitted.Curve(), max(BRep_Tool.Tolerance_s(edge), fitted.MaxError()))
+        builder.Range(edge, first, last)
+    return copier.Shape()
+
+
+def _runs_aside(edge: Any) -> bool:
+    return bool(BRepAdaptor_Curve(edge).GetType() == GeomAbs_CurveType.GeomAbs_OffsetCurve)
+
+
+def _ends(edge: Any) -> tuple[float, float]:
+    curve = BRepAdaptor_Curve(edge)
+    return float(curve.FirstParameter()), float(curve.LastParameter())
+
+
+_CLOSE = 1e-6  # mm that a spline may be off the curve it stands for
+_FILE_NAME = re.compile(rb"FILE_DESCRIPTION\(.*?FILE_SCHEMA", re.DOTALL)
+
+
+def _signed(content: bytes) -> bytes:
+    """The file with its header saying what wrote it; the kernel fills in placeholders."""
+    stamp = datetime.datetime.now(datetime.UTC).strftime("%Y-%m-%dT%H:%M:%S").encode()
+    header = (
+        b"FILE_DESCRIPTION(('Solid bodies, mm'),'2;1');\n"
+        b"FILE_NAME('supplecast.step','" + stamp + b"',(''),(''),'Supple Cast','Supple Cast','');\nFILE_SCHEMA"
+    )
+    return _FILE_NAME.sub(lambda _: header, content, count=1)
+
+
+_KNOWN = (
+    (b"\x89PNG", "a picture"),
+    (b"\xff\xd8", "a picture"),
+    (b"%PDF", "a PDF"),
+    (b"GIF8", "a picture"),
+    (b"{", "a document of JSON"),
+    (b"\x7fELF", "a program"),
+    (b"MZ", "a program"),
+)
+
+
+def read_bodies(content: bytes) -> list[tuple[str, Solid]]:
+    """The named solids of a STEP, 3MF or STL file, told apart by what is in it and not by its name."""
+    start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"ISO-10303-21"):
+        return read_step(content)
+    if content.startswith(b"PK\x03\x04"):
+        return [(name, facets.solid_of(points, triangles)) for name, points, triangles in facets.read_3mf(content)]
+    for mark, words in _KNOWN:
+        if start.startswith(mark):
+            raise KernelError(f"This file is {words}, not a STEP, 3MF or STL file.", "Choose a file of solids.")
+    if start.startswith(b"solid") or len(content) == 84 + 50 * int.from_bytes(content[80:84], "little"):
+        return [("Mesh", facets.solid_of(*facets.read_stl(content)))]
+    raise KernelError("This is no STEP, 3MF or STL file.", "Choose a file of solids.")
+
+
+def read_step(content: bytes) -> list[tuple[str, Solid]]:
+    """The solids in a STEP file with their product names, in mm. Raises KernelError for broken or empty files."""
+    document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
+    reader = STEPCAFControl_Reader()
+    reader.SetNameMode(True)
+    try:
+        with _hushed():
+            status = reader.ReadStream("import.step", io.BytesIO(content))
+            good = status == IFSelect_ReturnStatus.IFSelect_RetDone and reader.Transfer(document, Message_ProgressRange())
+    except KERNEL_FAULTS as fault:
+        raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.") from fault
+    if not good:
+        raise KernelError("This STEP file cannot be read.", "Export it again from where it was made.")
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    labels = oc.Sequence_TDF_Label()
+    shapes.GetFreeShapes(labels)
+    found: list[tuple[str, Solid]] = []
+    for number in range(1, labels.Length() + 1):
+        label = labels.Value(number)
+        name = _label_name(label) or f"Body {number}"
+        for solid in solids_in(shapes.GetShape_s(label)):
+            if not is_valid(solid):
+                raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
+            found.append((name, solid))
+    if not found:
+        raise KernelError("This STEP file holds no solid.", "Export solids, not surfaces or drawings.")
+    return found
+
+
+def _label_name(label: object) -> str:
+    name = TDataStd_Name()
+    if not label.FindAttribute(TDataStd_Name.GetID_s(), name):  # type: ignore[attr-defined]
+        return ""
+    return str(name.Get().ToExtString())

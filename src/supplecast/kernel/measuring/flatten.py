@@ -1,0 +1,154 @@
+"""Edges of bodies laid flat into a plane: single edges, the cut of a body with the plane, and its silhouette.
+
+Lines, and circles that lie parallel to the plane, come out exact. Whatever else is sampled: it comes out as an arc where it is
+one, else as a smooth curve through points on it, between which it may be off by about a ten-thousandth of its size.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
+from OCP.BRepLib import BRepLib
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Ax2, gp_Pnt, gp_Vec
+from OCP.HLRAlgo import HLRAlgo_Projector
+from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS
+
+from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
+from supplecast.errors import KernelError
+from supplecast.geometry import Floats, Frame, Point2
+from supplecast.kernel.shapes.profile import as_dir, as_point, plane
+from supplecast.kernel.shapes.shape import Solid
+
+_SAMPLES = 25
+_FLAT = 1e-7
+_SHORT = 1e-5
+_ROUND = 1e-7
+
+
+def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
+    """One edge laid into a plane. KernelError if it stands square on it."""
+    if solid.degenerate_edges[index]:
+        raise KernelError("That edge is a single point.", "Pick another edge.")
+    found = _laid(solid.nth_edge(index), frame)
+    if found is None:
+        raise KernelError("That edge stands square on the plane: seen from there it is a point.", "Pick another edge.")
+    return found
+
+
+def section(solid: Solid, frame: Frame) -> list[Curve2]:
+    """The outline in which the plane cuts a body. KernelError if it misses it."""
+    maker = BRepAlgoAPI_Section(solid.shape, plane(frame))
+    maker.Build()
+    found = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
+    if not found:
+        raise KernelError("The plane does not cut that body.", "Raise the plane of the sketch, or pick another body.")
+    return found
+
+
+def silhouette(solid: Solid, frame: Frame) -> list[Curve2]:
+    """Where the curved faces of a body turn away from who looks along the plane's normal."""
+    algorithm = HLRBRep_Algo()
+    algorithm.Add(solid.shape)
+    axes = gp_Ax2(as_point(frame.origin), as_dir(frame.normal), as_dir(frame.x))
+    algorithm.Projector(HLRAlgo_Projector(axes))
+    algorithm.Update()
+    algorithm.Hide()
+    lines = HLRBRep_HLRToShape(algorithm)
+    found: list[Curve2] = []
+    for shape in (lines.OutLineVCompound(), lines.OutLineHCompound()):
+        if shape is not None and not shape.IsNull():
+            BRepLib.BuildCurves3d_s(shape)
+            found += _all_laid(shape, Frame())  # already in the coordinates of the plane
+    if not found:
+        raise KernelError("Seen from there that body has no curved outline.", "Take its edges instead.")
+    return found
+
+
+def _all_laid(shape: Any, frame: Frame) -> list[Curve2]:
+    found = []
+    explorer = TopExp_Explorer(shape, TopAbs_EDGE)
+    while explorer.More():
+        laid = _laid(TopoDS.Edge(explorer.Current()), frame)
+        if laid is not None:
+            found.append(laid)
+        explorer.Next()
+    return found
+
+
+def _laid(edge: Any, frame: Frame) -> Curve2 | None:
+    curve = BRepAdaptor_Curve(edge)
+    low, high = curve.FirstParameter(), curve.LastParameter()
+
+    def at(t: float) -> Point2:
+        p = curve.Value(t)
+        return frame.flat((p.X(), p.Y(), p.Z()))
+
+    a, b, middle = at(low), at(high), at((low + high) / 2)
+    kind = curve.GetType()
+    if kind == GeomAbs_CurveType.GeomAbs_Line:
+        return Line2("", a, b) if math.dist(a, b) > _SHORT else None
+    if kind == GeomAbs_CurveType.GeomAbs_Circle:
+        circle = curve.Circle()
+        axis, centre = circle.Axis().Direction(), circle.Location()
+        along = abs(axis.X() * frame.normal[0] + axis.Y() * frame.normal[1] + axis.Z() * frame.normal[2])
+        if along > 1 - 1e-9:
+            c = frame.flat((centre.X(), centre.Y(), centre.Z()))
+            if abs(high - low - 2 * math.pi) < 1e-9:
+                return Circle2("", c, circle.Radius())
+            turn = (middle[0] - a[0]) * (b[1] - a[1]) - (middle[1] - a[1]) * (b[0] - a[0])
+            return Arc2("", c, a, b, turn < 0 if math.dist(a, b) > _SHORT else True)
+
+    def slope(t: float) -> Floats:
+        spot, direction = gp_Pnt(), gp_Vec()
+        curve.D1(t, spot, direction)
+        origin = frame.flat(frame.origin)
+        tip = frame.flat((frame.origin[0] + direction.X(), frame.origin[1] + direction.Y(), frame.origin[2] + direction.Z()))
+        return np.asarray(np.subtract(tip, origin) * (high - low) / (_SAMPLES - 1))
+
+    points = np.array([at(t) for t in np.linspace(low, high, _SAMPLES)])
+    return _smooth(points, slope(low), slope(high))
+
+
+def _smooth(points: Floats, leaving: Floats, arriving: Floats) -> Line2 | Arc2 | Circle2 | Spline2 | None:
+    size = float(np.hypot(*np.ptp(points, axis=0)))
+    if size < _SHORT:
+        return None
+    direction = np.linalg.svd(points - points.mean(axis=0))[2][0]
+    off = (points - points.mean(axis=0)) @ np.array([-direction[1], direction[0]])
+    if float(np.abs(off).max()) < _FLAT * size:  # seen edge-on
+        along = (points - points[0]) @ direction
+        first, last = points[along.argmin()], points[along.argmax()]
+        return Line2("", _tuple(first), _tuple(last))
+    found = _circle(points, size)
+    if found is not None:
+        return found
+    places = [_tuple(p) for p in points]
+    return interpolated("", places, _tuple(points[0] + leaving / 3), _tuple(points[-1] - arriving / 3))
+
+
+def _circle(points: Floats, size: float) -> Arc2 | Circle2 | None:
+    """The arc or circle that all the points lie on; None if they do not."""
+    system = np.column_stack([2 * points, np.ones(len(points))])
+    (x, y, rest), *_ = np.linalg.lstsq(system, (points**2).sum(axis=1), rcond=None)
+    radius = math.sqrt(max(rest + x * x + y * y, 0.0))
+    if radius > 100 * size or float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()) > _ROUND * size:
+        return None
+    centre = (float(x), float(y))
+    a, b = _tuple(points[0]), _tuple(points[-1])
+    if math.dist(a, b) < _SHORT:
+        return Circle2("", centre, radius)
+    out = points - (x, y)
+    turn = float(out[0][0] * out[1][1] - out[0][1] * out[1][0])
+    return Arc2("", centre, a, b, turn > 0)
+
+
+def _tuple(p: Floats) -> Point2:
+    return (float(p[0]), float(p[1]))

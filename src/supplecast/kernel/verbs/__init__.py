@@ -1,0 +1,1 @@
+"""What makes a solid or changes one: each takes and returns solids with their history."""

@@ -1,0 +1,324 @@
+"""Hollowing a solid to a wall.
+
+The kernel's thick-solid verb has three settings that fail in different places, and can return the untouched body or
+inverted blends while calling itself done. So the settings are tried in order and every result is measured by `wallcheck`.
+Where all of them fail, faces that cannot bear on the hollow (rounds tighter than the wall, thin posts, outside ribs) are
+taken away first, and the hollow that is then found is cut out of the whole body.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal
+
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
+from OCP.GeomAbs import GeomAbs_JoinType
+
+from supplecast.errors import KernelError
+from supplecast.kernel.measuring import measure
+from supplecast.kernel.shapes.faults import KERNEL_FAULTS, REFUSALS
+from supplecast.kernel.shapes.history import (
+    EdgeOf,
+    FaceOf,
+    Ledger,
+    Made,
+    Origin,
+    Row,
+    Source,
+    VertexOf,
+    composed,
+    each,
+    told_by,
+    unchanged,
+)
+from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
+from supplecast.kernel.verbs import boolean, feature, wall_check
+from supplecast.kernel.verbs.wall_check import Room, Wanted
+
+ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
+# Join, and whether intersections among the offset faces are computed: the order in which they are tried.
+LADDER = ((ARC, False), (SHARP, False), (SHARP, True))
+OUTWARD_LADDER = ((SHARP, False), (ARC, False))
+_BEARS = 0.02  # share of a face's points that bear on the hollow, from which the face does
+_LITTLE = 0.25
+_TIMES = 6
+
+Side = Literal["inwards", "outwards", "to both sides"]
+
+
+def shell(
+    solid: Solid,
+    open_faces: Sequence[int],
+    wall: float,
+    *,
+    side: Side = "inwards",
+    others: Mapping[int, float] | None = None,
+) -> Made:
+    """Hollow a solid to a `wall` in mm, leaving `open_faces` open; with none, the hollow is closed.
+
+    `inwards` keeps the outside, `outwards` puts the wall round the solid, which becomes the hollow, `to both sides` half of it
+    each. `others` are faces with a wall of their own. Roles: `inner` or `outer` from the face the new skin runs along, from
+    edges and corners too; `rim` for what is left of an open face.
+    """
+    others = dict(others or {})
+    walls = {face: others.get(face, wall) for face in range(solid.face_count) if face not in set(open_faces)}
+    if any(w <= 0 for w in (wall, *walls.values())):
+        raise KernelError("The wall must be greater than zero.")
+    if any(face >= solid.face_count for face in open_faces):
+        raise KernelError("An open face does not belong to this body.")
+    if not walls:
+        raise KernelError("All faces are open: no wall would be left.", "Leave at least one closed.")
+    smooth = _smooth_openings(solid, open_faces)
+    if smooth:
+        raise KernelError(
+            "An open face runs on smoothly into its neighbours, so that the wall there has no edge to end at.",
+            "Shell before rounding that edge, or open the round as well.",
+            faces=smooth,
+        )
+    uneven = _uneven(solid, walls)
+    if uneven:
+        raise KernelError(
+            "Faces that run into each other smoothly cannot have different walls.",
+            "Give the whole chain of faces the other wall, or shell before rounding.",
+            faces=uneven,
+        )
+    if side == "inwards":
+        return _one_way(Wanted(solid, walls, tuple(open_faces)), wall)
+    if side == "outwards":
+        return _one_way(Wanted(solid, walls, tuple(open_faces), outward=True), wall)
+    halves = {face: w / 2 for face, w in walls.items()}
+    outer = _one_way(Wanted(solid, halves, tuple(open_faces), outward=True), wall)
+    inner = _one_way(Wanted(solid, halves, tuple(open_faces)), wall)
+    whole = boolean.fuse(outer.solid, [inner.solid])
+    return told_by(whole, [outer.origins, inner.origins])
+
+
+def _one_way(wanted: Wanted, wall: float) -> Made:
+    room = Room(wanted)
+    found = _tried(room)
+    if not isinstance(found, str):
+        return found
+    simple = None if wanted.outward else _without_idle(room)
+    dug = _dug(wanted, simple) if simple else None
+    if dug is not None and not _wrong(room, dug):
+        return dug
+    solid = wanted.solid
+    tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
+    where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
+    raise KernelError(
+        f"A wall of {wall:g} mm does not fit this body ({found.rstrip('.').lower()}{where}).",
+        "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
+        faces=tight,
+        sized=True,
+    )
+
+
+def _tried(room: Room) -> Made | str:
+    """The first sound shell that the kernel finds, or what was wrong with the last."""
+    fault = "the kernel found no offset"
+    for join, crossing in OUTWARD_LADDER if room.wanted.outward else LADDER:
+        try:
+            made = _attempt(room.wanted, join, crossing)
+            reason = _wrong(room, made)
+        except KERNEL_FAULTS:
+            continue
+        except KernelError as refusal:
+            fault = refusal.message
+            continue
+        if not reason:
+            return made
+        fault = reason
+    return fault
+
+
+def _wrong(room: Room, made: Made) -> str:
+    role = "outer" if room.wanted.outward else "inner"
+    skin = [face for face, row in enumerate(made.origins) if any(origin.role == role for origin in row)]
+    return wall_check.fault(room, made.solid, skin)
+
+
+def _without_idle(room: Room) -> Made | None:
+    """The solid without the faces that do not bear on the hollow; None if there are none, or if they cannot be taken away.
+
+    All at once, or else those that hang together; again, as long as what is left has idle faces.
+    """
+    made = Made(room.wanted.solid, unchanged(room.wanted.solid))
+    for _ in range(_TIMES):
+        here = room if made.solid is room.wanted.solid else Room(_carried(room.wanted, made))
+        wanted, (_, _, shares) = here.wanted, here.free(3000, 24)
+        # The offset of a round as tight as the wall is the sharp corner that is left without it.
+        tight = set(measure.tighter_than(made.solid, wanted.least + 1e-6))
+        idle = {face for face in wanted.walls if shares[face] < _BEARS or face in tight}
+        # Patches in which rounds meet hold some of them fast; where they hardly bear, they may go too.
+        patches = {
+            face for one in idle for face in made.solid.neighbours[one] if face in wanted.walls and shares[face] < _LITTLE
+        }
+        less = _less(made.solid, [idle, idle | patches])
+        if less is None:
+            break
+        made = composed(made, less)
+    return made if made.solid is not room.wanted.solid else None
+
+
+def _less(solid: Solid, choices: Sequence[set[int]]) -> Made | None:
+    """The solid without the first of some sets of faces that can be taken away whole, or else without an island of one."""
+    wholes = [tuple(sorted(faces)) for faces in choices if faces]
+    for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in solid.islands(whole)))):
+        try:
+            return feature.removed(solid, faces)
+        except REFUSALS:
+            continue
+    return None
+
+
+def _carried(wanted: Wanted, made: Made) -> Wanted:
+    """The same walls and openings for a solid that was made of the wanted one."""
+    faces = [_source(row) for row in made.origins]
+    walls = {face: wanted.walls[source] for face, source in enumerate(faces) if source in wanted.walls}
+    opened = tuple(face for face, source in enumerate(faces) if source in wanted.opened)
+    return Wanted(made.solid, walls, opened, wanted.outward)
+
+
+def _source(row: Row) -> int:
+    source = row[0].sources[0]
+    assert isinstance(source, FaceOf)
+    return source.face
+
+
+def _dug(wanted: Wanted, simple: Made) -> Made | None:
+    """The hollow found in the simpler solid, cut out of the whole one."""
+    shelled = _tried(Room(_carried(wanted, simple)))
+    if isinstance(shelled, str):
+        return None
+    try:
+        hollows = boolean.cut(simple.solid, [shelled.solid], pieces=None)
+        told = [_inner_of(simple, told_by(h, [unchanged(simple.solid), shelled.origins])) for h in hollows]
+        (whole,) = boolean.cut(wanted.solid, [hollow.solid for hollow in told])
+    except REFUSALS:
+        return None
+    made = told_by(whole, [unchanged(wanted.solid), *(hollow.origins for hollow in told)])
+    rim = {Origin(None, (FaceOf(0, face),)): Origin("rim", (FaceOf(0, face),)) for face in wanted.opened}
+    return Made(made.solid, tuple((*row, *(rim[o] for o in row if o in rim)) for row in made.origins))
+
+
+def _inner_of(simple: Made, hollow: Made) -> Made:
+    """A hollow's faces told by those of the whole solid; what was its mouth is told as nothing, since it will vanish."""
+    rows = []
+    for row in hollow.origins:
+        told = [Origin("inner", _faces(simple, origin)) for origin in row if origin.role == "inner"]
+        rows.append(tuple(told) or (Origin("mouth"),))
+    return Made(hollow.solid, tuple(rows))
+
+
+def _faces(simple: Made, origin: Origin) -> tuple[Source, ...]:
+    """What an inner face grew from, as faces of the whole solid: of an edge, the faces beside it."""
+    source = origin.sources[0]
+    if isinstance(source, FaceOf):
+        return (FaceOf(0, _source(simple.origins[source.face])),)
+    if isinstance(source, EdgeOf):
+        beside = set(simple.solid.faces_at_edges[source.edge])
+    else:
+        assert isinstance(source, VertexOf)
+        beside = set(simple.solid.vertex_faces(source.vertex))
+    return tuple(FaceOf(0, _source(simple.origins[face])) for face in sorted(beside))
+
+
+def _smooth_openings(solid: Solid, open_faces: Sequence[int]) -> tuple[int, ...]:
+    """Open faces tangent to a face that stays: the kernel makes self-crossing walls of them and calls them valid."""
+    opened = set(open_faces)
+    return tuple(face for face in open_faces if not opened.issuperset(measure.smooth_neighbours(solid, face)))
+
+
+def _uneven(solid: Solid, walls: Mapping[int, float]) -> tuple[int, ...]:
+    """Faces tangent to one with another wall: the kernel spreads one of the two over the whole chain, silently."""
+    if len(set(walls.values())) < 2:
+        return ()
+    found: set[int] = set()
+    for index, faces in enumerate(solid.faces_at_edges):
+        kept = [face for face in faces if face in walls]
+        if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, index):
+            found.update(kept)
+    return tuple(sorted(found))
+
+
+def _attempt(wanted: Wanted, join: Any, crossing: bool) -> Made:
+    maker = (_by_one_wall if len(set(wanted.walls.values())) == 1 else _by_many)(wanted, join, crossing)
+    solid, role = wanted.solid, "outer" if wanted.outward else "inner"
+    if not wanted.opened:
+        return _closed(wanted, maker, role)
+    result = checked(maker.Shape(), "the shell")[0]
+    ledger = Ledger([result])
+    opened = set(wanted.opened)
+    for index in range(solid.face_count):
+        face = solid.face(index)
+        source = (FaceOf(0, index),)
+        ledger.note(face, Origin(None, source))
+        for new in each(maker.Modified(face)):
+            ledger.note(new, Origin(None, source))
+            if index in opened:
+                ledger.note(new, Origin("rim", source))
+        for new in each(maker.Generated(face)):
+            ledger.note(new, Origin(role, source))
+    _note_joins(ledger, solid, maker, role)
+    return ledger.made()[0]
+
+
+def _by_one_wall(wanted: Wanted, join: Any, crossing: bool) -> Any:
+    faces = ShapeList()
+    for face in wanted.opened:
+        faces.Append(wanted.solid.face(face))
+    maker = BRepOffsetAPI_MakeThickSolid()
+    by = wanted.least if wanted.outward else -wanted.least
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker.MakeThickSolidByJoin(wanted.solid.shape, faces, by, 1e-3, skin, crossing, False, join, False)
+    if not maker.IsDone():
+        raise KernelError("the kernel found no offset")
+    return maker
+
+
+def _by_many(wanted: Wanted, join: Any, crossing: bool) -> Any:
+    maker = BRepOffset_MakeOffset()
+    sign = 1.0 if wanted.outward else -1.0
+    usual = max(wanted.walls.values(), key=lambda wall: list(wanted.walls.values()).count(wall))
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker.Initialize(wanted.solid.shape, sign * usual, 1e-3, skin, crossing, False, join, False)
+    for face in wanted.opened:
+        maker.AddFace(wanted.solid.face(face))
+    for face, wall in wanted.walls.items():
+        if wall != usual:
+            maker.SetOffsetOnFace(wanted.solid.face(face), sign * wall)
+    if wanted.opened:
+        maker.MakeThickSolid()
+    else:
+        maker.MakeOffsetShape()
+    if not maker.IsDone():
+        raise KernelError("the kernel found no offset")
+    return maker
+
+
+def _note_joins(ledger: Ledger, solid: Solid, maker: Any, role: str) -> None:
+    for index in range(solid.number_of_edges):
+        for new in each(maker.Generated(solid.nth_edge(index))):
+            ledger.note(new, Origin(role, (EdgeOf(0, index),)))
+    for index in range(solid.vertex_count):
+        for new in each(maker.Generated(solid.vertex(index))):
+            ledger.note(new, Origin(role, (VertexOf(0, index),)))
+
+
+def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
+    """Without an open face the verb returns the offset skin itself, so the body is what lies between it and the solid."""
+    solid = wanted.solid
+    shape = maker.Shape()
+    if wanted.outward and any(measure.rough_volume(found) < 0 for found in solids_in(shape)):
+        shape = shape.Reversed()
+    skin = checked(shape, "the shell")[0]
+    ledger = Ledger([skin])
+    for index in range(solid.face_count):
+        for new in each(maker.Generated(solid.face(index))):
+            ledger.note(new, Origin(role, (FaceOf(0, index),)))
+    _note_joins(ledger, solid, maker, role)
+    rows = ledger.made()[0].origins
+    if wanted.outward:
+        return told_by(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])
+    return told_by(boolean.cut(solid, [skin])[0], [unchanged(solid), rows])
