@@ -27,7 +27,7 @@ from tests.bed.parts import BEDS
 
 from scripts import bare, judging, parting, shells, sketching, steps, tagging
 from supplecast import kernel, naming
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, read_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, parse_document, read_document, schema
 from supplecast.document.order import places
 from supplecast.document.project import Project

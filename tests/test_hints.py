@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.hints import Hint, heard
 from tests.conftest import STEPS, built, drawn, extrude, part, rectangle

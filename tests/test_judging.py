@@ -15,7 +15,7 @@ import pytest
 from playwright.sync_api import Page, sync_playwright
 from pydantic import ValidationError
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, parse_document
 from supplecast.errors import DocumentError, QuantityError, StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, Reading

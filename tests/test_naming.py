@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.kernel import edges, measure
 from supplecast.naming import (

@@ -16,7 +16,7 @@ from svgpathtools import svgstr2paths
 
 from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Spline2, interpolated
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange.outlines import read_outline, write_dxf, write_svg

@@ -8,7 +8,7 @@ from typing import Any
 import pint
 import pytest
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, read_document
 from supplecast.document.state import Datum
 from supplecast.document.units import relabelled, renumbered

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.errors import DocumentError
 from supplecast.kernel import measure
 from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle

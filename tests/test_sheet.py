@@ -9,8 +9,9 @@ from typing import Any
 import pytest
 
 from supplecast.document import words
-from supplecast.document.edit import apply, mentions, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.fields import row_model
+from supplecast.document.mentions import mentions
 from supplecast.document.model import Document, read_document, read_step, step_dict
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError

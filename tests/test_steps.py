@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.errors import DocumentError

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from supplecast.document.edit import apply, read_edit
+from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from tests.bed.oracle import Bed, Parameters, Target, edge, face, ring
 from tests.conftest import circle, extrude, rectangle

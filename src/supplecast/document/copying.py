@@ -6,14 +6,13 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
+from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, StepPicks
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
-    from supplecast.document.builder import Builder
-    from supplecast.document.model import Document
     from supplecast.kernel.verbs.move import Motion
 
 How = Literal["add", "cut"]
@@ -44,15 +43,15 @@ class Copying(Step):
         return ", {result}" + {"add": " to {body}", "cut": " from {body}", "as new bodies": ""}[self.result]
 
     @classmethod
-    def subject_of(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def subject_of(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         """First values: the picked faces, else the last step that adds or cuts, else the last body."""
         faces = [pick for pick in picked if "face" in pick]
         if faces:
             return {"of": "faces", "faces": faces}
-        acting = [s.id for s in document.steps if getattr(s, "result", "") in ("add", "cut") and not isinstance(s, Copying)]
+        acting = [s.id for s in before.steps if getattr(s, "result", "") in ("add", "cut") and not isinstance(s, Copying)]
         if acting:
             return {"of": "steps", "steps": acting[-1:]}
-        bodies = [step.id for step in document.steps if getattr(step, "result", "") == "new"]
+        bodies = [step.id for step in before.steps if getattr(step, "result", "") == "new"]
         return {"of": "a body", "tool": bodies[-1] if bodies else None, "result": "as new bodies"}
 
     def leave(self, at: Builder, places: dict[str, Any]) -> None:
@@ -83,7 +82,7 @@ class Copying(Step):
         if not self.steps:
             at.fail("steps", "No step is picked.", "Choose the steps to copy.")
         shaped: dict[str, tuple[Entry, Body]] = {}
-        order = [step.id for step in at.steps]
+        order = [step for step, _ in at.order]
         for step in sorted(self.steps, key=lambda s: order.index(s) if s in order else len(order)):
             effect = at.effect(step, "steps")
             if effect.target not in shaped:

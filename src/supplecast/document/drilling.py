@@ -6,17 +6,15 @@ import hashlib
 import itertools
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from supplecast import kernel
 from supplecast.curves import Circle2, Line2, Region
+from supplecast.document.builder import Builder
 from supplecast.document.fields import Length, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.shaping import Shaping
+from supplecast.document.step import Before, Step
 from supplecast.geometry import STANDARD_PLANES, Frame, Vec, along, times
-
-if TYPE_CHECKING:
-    from supplecast.document.builder import Builder
-    from supplecast.document.model import Document
 
 
 class Ring(NamedTuple):
@@ -46,10 +44,10 @@ class Drilling(Shaping):
         return f"{deep} into {{into}}, at {{sketch}} and {{spots}}, from {{body}}{{also}}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
         spots = [{**pick, "at": "centre"} for pick in picked if "edge" in pick]
-        sketch = next((step.id for step in reversed(document.steps) if step.type == "sketch"), None)
+        sketch = next((step.id for step in reversed(before.steps) if step.type == "sketch"), None)
         return {"into": face or {"plane": "top"}, **({"spots": spots} if spots else {"sketch": sketch})}
 
     def drill(self, at: Builder, field: str, rings: Sequence[Ring]) -> None:
@@ -58,7 +56,7 @@ class Drilling(Shaping):
         """
         targets = self.targets(at)
         plane = at.frame("into")
-        spots = places(at, plane)
+        spots = places(self, at, plane)
         if self.deep == "through":
             depth = max(kernel.measure.beyond(entry.body.solid, plane.origin) for entry in targets)
         else:
@@ -78,17 +76,17 @@ class Drilling(Shaping):
         self.combine(at, targets, tools, "into")
 
 
-def places(at: Builder, plane: Frame) -> dict[str, Vec]:
+def places(step: Step, at: Builder, plane: Frame) -> dict[str, Vec]:
     """Where a step that has `sketch` and `spots` is to do something, dropped squarely onto a plane, by a lasting label each."""
     found: dict[str, Vec] = {}
-    sketch_id: str | None = at.step.held("sketch")
+    sketch_id: str | None = step.held("sketch")
     if sketch_id is not None:
         sketch = at.sketch(sketch_id, "sketch")
         centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
         for name, mark in (sketch.marks or centres).items():
             found[name] = sketch.frame.point(mark)
     # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
-    labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in at.step.held("spots")]
+    labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in step.held("spots")]
     found |= zip(labels, at.spots("spots"), strict=True)
     if not found:
         at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")

@@ -9,6 +9,7 @@ from supplecast.document.step import Step
 from supplecast.document.words import step_words
 from supplecast.errors import KernelError
 from supplecast.naming import EdgeRef, FaceRef, Resolution, Rule, reference_edge, reference_face, resolve_edges
+from supplecast.naming.tag import maker
 
 
 def lost_to(state: State, entry: Entry, pick: FaceRef | EdgeRef | Rule, steps: Sequence[Step]) -> str:
@@ -31,8 +32,8 @@ def lost_to(state: State, entry: Entry, pick: FaceRef | EdgeRef | Rule, steps: S
                 last = step_id
     if last:
         return f"It was taken away by {step_words(steps, last)}."
-    makers = {tag.split(".")[0] for tag in (pick.names() if isinstance(pick, Rule) else _tags(pick))}
-    gone = [maker for maker in sorted(makers) if all(maker != step.id or step.skip for step in steps)]
+    makers = {maker(tag) for tag in (pick.names() if isinstance(pick, Rule) else _tags(pick))}
+    gone = [name for name in sorted(makers) if all(name != step.id or step.skip for step in steps)]
     if gone:
         return f"{step_words(steps, gone[0]).capitalize()}, which made it, is skipped or deleted."
     return f"{step_words(steps, sorted(makers)[0]).capitalize()} no longer makes it." if makers else ""

@@ -147,6 +147,19 @@ class Document(BaseModel):
     def step(self, step_id: str) -> Step:
         return self.steps[self.position(step_id)]
 
+    def altered(self, **fields: Any) -> Document:
+        """The document with some fields changed, checked as if it had been read. DocumentError if it must not be so."""
+        whole = {name: getattr(self, name) for name in type(self).model_fields}
+        try:
+            return type(self).model_validate({**whole, **fields})
+        except ValidationError as fault:
+            raise unreadable(fault, "") from fault
+
+    def with_step(self, step: Step) -> Document:
+        """The document with one step in the place of the one that has its id."""
+        at = self.position(step.id)
+        return self.altered(steps=[*self.steps[:at], step, *self.steps[at + 1 :]])
+
     def to_json(self, *, pretty: bool = False) -> str:
         return json.dumps(self.to_dict(), ensure_ascii=False, indent=1 if pretty else None)
 
@@ -251,7 +264,7 @@ def read_step(data: Any, path: str = "") -> Step:
     try:
         step = kind.model_validate(data)
     except ValidationError as fault:
-        raise told(fault, path) from fault
+        raise unreadable(fault, path) from fault
     step_dict(step)  # known from now on, also by its text
     return step
 
@@ -282,7 +295,7 @@ def read_document(data: Any) -> Document:
     try:
         return Document.model_validate({**data, "steps": read})
     except ValidationError as fault:
-        raise told(fault, "") from fault
+        raise unreadable(fault, "") from fault
 
 
 def parse_document(text: str | bytes) -> Document:
@@ -303,7 +316,8 @@ def new_id(length: int = 4) -> str:
     return secrets.choice(letters) + "".join(secrets.choice(letters + "23456789") for _ in range(length - 1))
 
 
-def told(fault: ValidationError, path: str) -> DocumentError:
+def unreadable(fault: ValidationError, path: str) -> DocumentError:
+    """What is wrong with JSON that a model refused, in words, with the path to it."""
     first = fault.errors()[0]
     for place in first["loc"]:
         if isinstance(place, int):

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from supplecast.document.builder import Outside
-from supplecast.document.edit import MoveStep, apply
+from supplecast.document.edits import apply
+from supplecast.document.edits.sheet import MoveStep
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.errors import DocumentError

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Line2
+from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisPick, PlanePick, Spot
 from supplecast.geometry import STANDARD_AXES, STANDARD_PLANES, Axis, Frame, Vec, subtract, unit
 from supplecast.naming import Body, EdgeRef, FaceRef
-
-if TYPE_CHECKING:
-    from supplecast.document.builder import Builder
 
 
 def plane(at: Builder, field: str, pick: PlanePick) -> Frame:

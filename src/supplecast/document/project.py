@@ -7,8 +7,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from supplecast.document.builder import digest
 from supplecast.document.fields import LinkPick
+from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built, Memory, Progress, rebuild
 from supplecast.document.state import Entry

@@ -14,12 +14,15 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from supplecast.document.builder import Blocked, Builder, MaterialKey, Outside, Read, digest, order_key, steps_ahead, value_key
+from supplecast.document.builder import Blocked, MaterialKey, Outside
+from supplecast.document.building import RecordingBuilder
 from supplecast.document.fields import LinkPick
+from supplecast.document.keys import Read, digest, order_key, steps_ahead, value_key
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Delta, Entry, Outcome, State
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, StepError, SuppleError
+from supplecast.naming.tag import maker
 
 _TRACES_PER_STEP = 8
 
@@ -195,10 +198,12 @@ class Run:
         self.memory.keep(step.id, trace)
         self._finish(step, trace)
 
-    def builder(self, step: Step, key: str) -> Builder:
+    def builder(self, step: Step, key: str) -> RecordingBuilder:
         """What a step at this place of the document would be built with."""
         document = self.document
-        return Builder(step, key, self.state, self.scope, _stuff(document), self.outside, self.invalidated, document.steps)
+        return RecordingBuilder(
+            step, key, self.state, self.scope, _material_key(document), self.outside, self.invalidated, document.steps
+        )
 
     def _finish(self, step: Step, trace: Trace) -> None:
         self.traces[step.id] = trace
@@ -238,7 +243,7 @@ class Run:
         if kind == "unit":
             return self.scope.unit
         if kind == "resin":
-            return _stuff(self.document).key
+            return _material_key(self.document).key
         if kind == "order":
             return order_key(self.document.steps)
         if kind == "ahead":
@@ -247,7 +252,7 @@ class Run:
             return self.outside.linked_key(LinkPick.model_validate_json(name))
         if kind == "bodies":
             return None if self.invalidated.keys() & state.bodies.keys() else state.bodies_key()
-        if name in self.invalidated or name.split(".")[0] in self.invalidated:
+        if name in self.invalidated or maker(name) in self.invalidated:
             return None
         held: Mapping[str, Any] = {
             "body": state.bodies,
@@ -259,6 +264,6 @@ class Run:
         return str(found.key) if found else ""
 
 
-def _stuff(document: Document) -> MaterialKey:
+def _material_key(document: Document) -> MaterialKey:
     own = document.grade.model_dump_json() if document.grade else ""
     return MaterialKey(f"{document.resin}{own}", document.family, document.material)

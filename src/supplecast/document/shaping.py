@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 from supplecast import kernel
+from supplecast.curves import Curve2
+from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, BodyPicks, FieldSpec
-from supplecast.document.step import Step
+from supplecast.document.state import Entry, SketchEntry
+from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError
 from supplecast.naming import Body
 from supplecast.sketch.paths import path
-
-if TYPE_CHECKING:
-    from supplecast.curves import Curve2
-    from supplecast.document.builder import Builder
-    from supplecast.document.model import Document
-    from supplecast.document.state import Entry, SketchEntry
 
 Result = Literal["new", "add", "cut", "intersect"]
 Tools = Sequence[tuple[str, Body]]
@@ -82,9 +79,9 @@ def open_chain(at: Builder, field: str, sketch: SketchEntry) -> list[Curve2]:
     return at.kernel(field, path, sketch.curves)
 
 
-def newest_sketches(document: Document, count: int, word: str, or_else: str = "") -> list[str]:
+def newest_sketches(before: Before, count: int, word: str, or_else: str = "") -> list[str]:
     """Ids of the last `count` sketches. DocumentError if a document has fewer, saying what the `word` needs, `or_else`."""
-    sketches = [step.id for step in document.steps if step.type == "sketch"]
+    sketches = [step.id for step in before.steps if step.type == "sketch"]
     if len(sketches) < count:
         need = "a sketch" if count == 1 else f"{count} sketches on different planes"
         need += f", or {or_else}" if or_else else ""
@@ -101,7 +98,7 @@ def ends_loose(step: Step) -> bool:
     return any(count == 1 for count in ends.values())
 
 
-def usual_result(document: Document) -> Result:
+def usual_result(before: Before) -> Result:
     """What a new step most likely does: add to the body there is, or make the first one."""
-    brings = (getattr(step, "result", "") == "new" or step.type in ("import", "link") for step in document.steps)
+    brings = (getattr(step, "result", "") == "new" or step.type in ("import", "link") for step in before.steps)
     return "add" if any(brings) else "new"

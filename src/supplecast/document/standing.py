@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 from supplecast import kernel
+from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, LengthFromZero
 from supplecast.document.shaping import Shaping
+from supplecast.document.state import Entry
 from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
+from supplecast.naming.tag import maker, role
 from supplecast.tooling.resins import RESINS
-
-if TYPE_CHECKING:
-    from supplecast.document.builder import Builder
-    from supplecast.document.state import Entry
 
 _ALIKE = 1e-6
 _INTO = 1e-4  # mm into the body, so that a ray does not begin on its skin
@@ -38,9 +37,8 @@ class Standing(Shaping):
         whole = at.named(made, first.body, *joined)
         radius = at.mm("root")
         if radius > 0:
-            heads = tuple(f"{self.id}.{role}" for role in flanks)
-            mine = [face for face, tags in enumerate(whole.tags) if tags[0].startswith(heads)]
-            added = [face for face, tags in enumerate(whole.tags) if tags[0].startswith(f"{self.id}.")]
+            added = [face for face, tags in enumerate(whole.tags) if maker(tags[0]) == self.id]
+            mine = [face for face in added if role(whole.tags[face][0]) in flanks]
             edges = kernel.attached_features.root_edges(whole.solid, mine, added)
             whole = at.named(at.kernel("root", kernel.blend.fillet, whole.solid, edges, radius), whole)
         if bores:

@@ -5,26 +5,23 @@ from __future__ import annotations
 import importlib
 import pkgutil
 import typing
-from typing import TYPE_CHECKING, Any, ClassVar, Literal
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from supplecast.document.fields import FieldSpec, Label, StepId, row_model, spec_in
+from supplecast.document.builder import Builder
+from supplecast.document.fields import FieldSpec, Label, LinkPick, StepId, row_model, spec_in
 from supplecast.errors import DocumentError
-
-if TYPE_CHECKING:
-    from collections.abc import Sequence
-
-    from supplecast.document.builder import Builder
-    from supplecast.document.model import Document
 
 
 class Step(BaseModel):
     """A step of a document.
 
     A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `rank` to where it
-    stands among the steps in order of work, `sheets` to where it belongs, and `sentence` to the words of the sheet, with
-    fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says
+    stands among the steps in order of work, `document_kinds` to where it belongs, and `sentence` to the words of the sheet,
+    with fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says
     what can be picked first. `build` reads and writes only through the builder.
     """
 
@@ -97,8 +94,8 @@ class Step(BaseModel):
         return whole
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        """First values for a step added to the end of a document, from what is picked in the view."""
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """First values for a step added after those `before` it, from what is picked in the view, as JSON of references."""
         return {}
 
     @classmethod
@@ -123,6 +120,21 @@ class Step(BaseModel):
     @property
     def label(self) -> str:
         return self.name or self.word
+
+
+@dataclass(frozen=True)
+class Before:
+    """What a new step is added to: the steps above it, the document's named values, and the parts of the same project that it
+    may link, each at its newest revision.
+    """
+
+    steps: Sequence[Step]
+    values: Mapping[str, str] = field(default_factory=dict)
+    parts: Sequence[LinkPick] = ()
+
+    def step(self, step_id: str) -> Step:
+        """A step above. StopIteration if there is none with this id."""
+        return next(step for step in self.steps if step.id == step_id)
 
 
 def load_steps(package: str = "supplecast.steps") -> dict[str, type[Step]]:

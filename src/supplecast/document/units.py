@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from supplecast.document.fields import row_model, spec_in
-from supplecast.document.model import Document, read_document, read_step, step_dict
+from supplecast.document.model import Document, read_step
 from supplecast.document.step import Step
 from supplecast.quantities import LENGTH_UNITS, restated
 from supplecast.sketch.model import ANGLES, Drawing
@@ -13,22 +11,17 @@ from supplecast.sketch.model import ANGLES, Drawing
 
 def relabelled(document: Document, unit: str) -> Document:
     """Every length typed as a bare number gets the unit it had, so that nothing changes its size."""
-    whole = document.to_dict()
-    whole["unit"] = unit
-    whole["steps"] = [_restated(step, document, unit) for step in document.steps]
-    return read_document(whole)
+    return document.altered(unit=unit, steps=[_restated(step, document, unit) for step in document.steps])
 
 
 def renumbered(document: Document, unit: str) -> Document:
     """Bare numbers stay and mean the new unit; what was drawn without a size grows or shrinks along."""
     factor = LENGTH_UNITS[unit] / LENGTH_UNITS[document.unit]
-    whole = document.to_dict()
-    whole["unit"] = unit
-    whole["steps"] = [_grown(step, factor) if isinstance(step, Drawing) else step_dict(step) for step in document.steps]
-    return read_document(whole)
+    steps = [_grown(step, factor) if isinstance(step, Drawing) else step for step in document.steps]
+    return document.altered(unit=unit, steps=steps)
 
 
-def _restated(step: Step, document: Document, unit: str) -> dict[str, Any]:
+def _restated(step: Step, document: Document, unit: str) -> Step:
     data = step.model_dump(mode="json")
     for name in type(step).model_fields:
         if step.spec(name).kind == "length" and data.get(name):
@@ -44,10 +37,10 @@ def _restated(step: Step, document: Document, unit: str) -> dict[str, Any]:
         for constraint in data["constraints"].values():
             if constraint["value"] is not None and constraint["type"] not in ANGLES:
                 constraint["value"] = restated(constraint["value"], document.scope, unit)
-    return step_dict(read_step(data, step.label))
+    return read_step(data, step.label)
 
 
-def _grown(step: Drawing, factor: float) -> dict[str, Any]:
+def _grown(step: Drawing, factor: float) -> Step:
     """A drawing's loose coordinates times a factor."""
     assert isinstance(step, Step)
     data = step.model_dump(mode="json")
@@ -55,4 +48,4 @@ def _grown(step: Drawing, factor: float) -> dict[str, Any]:
     for entity in data["entities"].values():
         if "r" in entity:
             entity["r"] *= factor
-    return step_dict(read_step(data, step.label))
+    return read_step(data, step.label)

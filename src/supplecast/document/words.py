@@ -2,38 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.step import Step
 from supplecast.naming import EdgeRef, FaceRef, Rule
+from supplecast.naming import tag as tags
 
 Steps = Sequence[Step]
-
-_ROLES = {
-    "start": "start face",
-    "end": "end face",
-    "side": "side",
-    "under": "lower side",
-    "inner": "inside",
-    "rim": "rim",
-    "blend": "round",
-    "corner": "corner round",
-    "split": "parting plane",
-    "face": "face",
-    "top": "top",
-    "bottom": "bottom",
-    "mirror": "mirror image",
-    "far": "far side",
-    "tip": "first end",
-    "tail": "last end",
-    "foot": "foot",
-    "scored": "scored area",
-    "aside": "offset",
-    "of": "face",
-    "copy": "copy",
-}
 
 
 def step_words(steps: Steps, step_id: str) -> str:
@@ -43,17 +19,14 @@ def step_words(steps: Steps, step_id: str) -> str:
 
 def face_words(tag: str, steps: Steps) -> str:
     """A face by its tag: `p81.end` is “end face of step 2”."""
-    step, _, rest = tag.partition(".")
-    role = re.split(r"[\[{]", rest)[0]
-    inner = rest[len(role) + 1 : -1] if rest.endswith("}") else ""
-    if role == "of" and inner:
-        linked_role = re.split(r"[\[{]", inner.partition(".")[2])[0]
-        return f"{_ROLES.get(linked_role, 'face')} of the linked part"
+    role, source = tags.role(tag), tags.source(tag)
+    if role == "of" and source:
+        return f"{tags.role_words(tags.role(source))} of the linked part"
     if role.startswith("copy"):
-        return f"{face_words(inner, steps)}, {role.replace('copy', 'copy ')}"
-    if role in ("inner", "mirror", "far", "scored", "aside") and inner and "|" not in inner:
-        return f"{_ROLES[role]} of {face_words(inner, steps)}"
-    return f"{_ROLES.get(role, 'face')} of {step_words(steps, step)}"
+        return f"{face_words(source, steps)}, {tags.role_words(role)}"
+    if role in ("inner", "mirror", "far", "scored", "aside") and source and "|" not in source:
+        return f"{tags.role_words(role)} of {face_words(source, steps)}"
+    return f"{tags.role_words(role)} of {step_words(steps, tags.maker(tag))}"
 
 
 def edge_words(edge: EdgeRef, steps: Steps) -> str:

@@ -13,7 +13,8 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
 
-from supplecast.document.edit import apply, mentions, read_edit
+from supplecast.document.edits import apply, read_edit
+from supplecast.document.mentions import mentions
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Outcome

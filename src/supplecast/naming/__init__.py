@@ -3,7 +3,8 @@
 from supplecast.naming.body import Body, named
 from supplecast.naming.offer import offered
 from supplecast.naming.reference import EdgeRef, FaceRef, reference_edge, reference_face
-from supplecast.naming.resolve import STOPPING, Resolution, Status, resolve_edges, resolve_faces
+from supplecast.naming.resolution import STOPPING, Resolution, Status
+from supplecast.naming.resolve import resolve_edges, resolve_faces
 from supplecast.naming.rules import Rule
 
 __all__ = [

@@ -7,19 +7,20 @@ from supplecast.naming.body import Body
 from supplecast.naming.reference import EdgeRef
 from supplecast.naming.resolve import resolve_edges
 from supplecast.naming.rules import Rule, caught
+from supplecast.naming.tag import maker, role
 
 
 def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
     """The rules that would catch a picked edge and more, each with the number of edges it catches, fewest first."""
     a, b = reference.edge
     where = {"body": reference.body}
-    makers = {tag.split(".")[0] for tag in (a, b)}
+    makers = {maker(tag) for tag in (a, b)}
     rules = [Rule(rule="tangent chain", edge=reference, **where)]
-    if len(makers) == 1 and ".side[" in a and ".side[" in b:
-        rules.append(Rule(rule="uprights", of=a.split(".")[0], **where))
+    if len(makers) == 1 and role(a) == role(b) == "side":
+        rules.append(Rule(rule="uprights", of=maker(a), **where))
     rules += [Rule(rule=name, of=tag, **where) for tag in (a, b) for name in ("outer loop", "inner loops", "edges of")]
     rules.append(Rule(rule="between", of=a, other=b, **where))
-    rules += [Rule(rule="made by", of=maker, **where) for maker in sorted(makers)]
+    rules += [Rule(rule="made by", of=step, **where) for step in sorted(makers)]
     bend = kernel.edges.bend(body.solid, picked)
     if bend in ("convex", "concave"):
         rules.append(Rule(rule=bend, **where))

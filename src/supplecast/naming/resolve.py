@@ -1,34 +1,15 @@
-"""Finding again what a reference or rule names, in the body as it is now, and saying how sure that is.
-
-ok: found, nothing speaks against it · ordered: told from its like by order only · split: it has come apart · merged: it has
-become one with others · partial: found, though what lies round it has changed · conflict: surroundings and order disagree ·
-ambiguous: several could be meant · lost: nothing carries its name any more.
-"""
+"""Finding again what a reference or rule names, in the body as it is now, and saying how sure that is."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
 
 from supplecast.naming.body import Body
 from supplecast.naming.reference import EDGE, FACE, EdgeRef, FaceRef, Kind, rows
+from supplecast.naming.resolution import Resolution
 from supplecast.naming.rules import Rule, caught
 
-Status = Literal["ok", "ordered", "split", "merged", "partial", "conflict", "ambiguous", "lost"]
 _FITS = 0.75  # share of what is left to go by that must agree
-STOPPING: frozenset[Status] = frozenset({"ambiguous", "lost"})
-"""With these nothing is used: the step stops and asks."""
-
-
-@dataclass(frozen=True)
-class Resolution:
-    """`items` are the face or edge indices to use; `other` is a second reading, or the candidates when `ambiguous`."""
-
-    status: Status
-    items: tuple[int, ...] = ()
-    words: str = ""
-    other: tuple[int, ...] = ()
 
 
 def resolve_faces(body: Body, reference: FaceRef) -> Resolution:

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from supplecast import kernel
-from supplecast.naming.body import Body
+from supplecast.naming.body import Body, Tags
 from supplecast.naming.reference import EdgeRef, Tag
-
-if TYPE_CHECKING:
-    from supplecast.naming.resolve import Resolution
+from supplecast.naming.resolution import Resolution
+from supplecast.naming.tag import made_by, maker, role
 
 RuleName = Literal[
     "edges of",
@@ -84,7 +83,7 @@ class Rule(BaseModel):
         return found
 
 
-Resolver = Callable[[Body, EdgeRef], "Resolution"]
+Resolver = Callable[[Body, EdgeRef], Resolution]
 
 
 def caught(body: Body, rule: Rule, resolve: Resolver) -> tuple[int, ...]:
@@ -141,16 +140,17 @@ def _parallel(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 def _within(body: Body, rule: Rule) -> Iterable[int]:
     """All edges, or those that a step made."""
-    return range(body.solid.number_of_edges) if rule.of is None else _touching(body, f"{rule.of}.")
+    return range(body.solid.number_of_edges) if rule.of is None else _touching(body, lambda tags: made_by(tags, rule.of or ""))
 
 
-def _touching(body: Body, prefix: str) -> set[int]:
-    good = {face for face, tags in enumerate(body.tags) if any(tag.startswith(prefix) for tag in tags)}
+def _touching(body: Body, meant: Callable[[Tags], bool]) -> set[int]:
+    """The edges of the faces whose tags are meant."""
+    good = {face for face, tags in enumerate(body.tags) if meant(tags)}
     return {edge for face in good for edge in body.solid.face_edges[face] if len(body.solid.faces_at_edges[edge]) == 2}
 
 
 def _made_by(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    return _touching(body, f"{rule.of}.")
+    return _touching(body, lambda tags: made_by(tags, rule.of or ""))
 
 
 def _every(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
@@ -158,9 +158,11 @@ def _every(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 
 def _uprights(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    prefix = f"{rule.of}.side["
-    good = {face for face, tags in enumerate(body.tags) if any(tag.startswith(prefix) for tag in tags)}
-    return {e for e in _touching(body, prefix) if set(body.solid.faces_at_edges[e]) <= good}
+    def side(tags: Tags) -> bool:
+        return any(maker(tag) == rule.of and role(tag) == "side" for tag in tags)
+
+    good = {face for face, tags in enumerate(body.tags) if side(tags)}
+    return {e for e in _touching(body, side) if set(body.solid.faces_at_edges[e]) <= good}
 
 
 def _all(body: Body, rule: Rule, resolve: Resolver) -> set[int]:

@@ -17,7 +17,7 @@ from pydantic import ConfigDict, TypeAdapter, ValidationError
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.document.builder import Read, digest
+from supplecast.document.keys import Read, digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role, SketchEntry
 from supplecast.geometry import Vec

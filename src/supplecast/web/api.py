@@ -9,8 +9,9 @@ from typing import Any
 from flask import Blueprint, Response, current_app, jsonify, request, send_from_directory
 from pydantic import ValidationError
 
-from supplecast.document.edit import Edit, SetDocument, apply, read_edit
-from supplecast.document.model import Document, told
+from supplecast.document.edits import Edit, apply, read_edit
+from supplecast.document.edits.whole import SetDocument
+from supplecast.document.model import Document, unreadable
 from supplecast.errors import DocumentError, StoreError, SuppleError
 from supplecast.exchange.handoff import FORMATS, MEDIA, file_name
 from supplecast.quantities import LENGTH_UNITS
@@ -96,7 +97,7 @@ def edits(document_id: str) -> Response:
     data = body()
     head = context.library().head(document_id)
     edit = _with_grade(read_edit(data.get("edit")))
-    changed, words = apply(_with_part(head.document, edit), edit)
+    changed, words = apply(head.document, edit, context.parts_beside(head.document))
     revision = context.library().commit(document_id, needed(data, "base"), changed, words)
     return _revision(revision, _build(revision, data.get("upto")))
 
@@ -107,17 +108,6 @@ def _with_grade(edit: Edit) -> Edit:
         grade = next((grade for grade in context.library().grades() if grade.name == edit.resin), edit.grade)
         return edit.model_copy(update={"grade": grade})
     return edit
-
-
-def _with_part(document: Any, edit: Any) -> Any:
-    """Tell an added link which part of the project it may take, and the revision it begins with."""
-    if getattr(edit, "op", "") == "add" and edit.type == "link" and not edit.values:
-        card = context.library().document(document.id)
-        parts = [d for d in context.library().project(card.project).documents if d.kind == "part" and d.id != document.id]
-        if parts:
-            edit.values = {"part": {"document": parts[0].id, "revision": parts[0].head}}
-            edit.picked = [{"document": parts[0].id}]
-    return document
 
 
 @api.post("/documents/<document_id>/imports")
@@ -139,7 +129,7 @@ def preview(document_id: str) -> Response:
     """Build what an edit would give, without keeping it."""
     data = body()
     head = context.library().head(document_id)
-    changed, words = apply(head.document, read_edit(data.get("edit")))
+    changed, words = apply(head.document, read_edit(data.get("edit")), context.parts_beside(head.document))
     task = context.task(changed, upto=data.get("upto") or None, options={"preview": True})
     return jsonify({"job": context.engine().submit("build", document_id, task).id, "change": words})
 
@@ -362,7 +352,7 @@ def keep_resin() -> Response:
     try:
         grade = Grade.model_validate({name: value for name, value in data.items() if name != "was"})
     except ValidationError as fault:
-        raise told(fault, "") from fault
+        raise unreadable(fault, "") from fault
     library = context.library()
     was, names = str(data.get("was") or ""), {kept.name for kept in library.grades()}
     if grade.name != was and grade.name in names:

@@ -7,8 +7,8 @@ from typing import Any
 
 from flask import current_app
 
-from supplecast.document.builder import digest
 from supplecast.document.fields import LinkPick
+from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.errors import StoreError, SuppleError
 from supplecast.store.library import Library
@@ -61,6 +61,13 @@ def picture_name(task: Task) -> str:
 def _links(document: Document) -> list[LinkPick]:
     picks = [getattr(step, "part", None) for step in document.steps]
     return [pick for pick in picks if isinstance(pick, LinkPick)]
+
+
+def parts_beside(document: Document) -> list[LinkPick]:
+    """The other parts of a document's project, each at its newest revision."""
+    card = library().document(document.id)
+    beside = library().project(card.project).documents
+    return [LinkPick(document=d.id, revision=d.head) for d in beside if d.kind == "part" and d.id != document.id]
 
 
 def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Flask
 
 from supplecast import __version__
-from supplecast.document.edit import edit_schema
+from supplecast.document.edits import adapter
 from supplecast.document.model import schema as document_schema
 from supplecast.exchange.handoff import FORMATS
 from supplecast.quantities import LENGTH_UNITS
@@ -201,7 +201,8 @@ def describe(app: Flask) -> Schema:
         path = re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", rule.rule)
         for method in sorted((rule.methods or set()) - {"HEAD", "OPTIONS"}):
             paths.setdefault(path, {})[method.lower()] = _operation(name, app.view_functions[rule.endpoint], rule.arguments)
-    edits, edit_parts = edit_schema()
+    edits = adapter().json_schema()
+    edit_parts = edits.pop("$defs")
     document = document_schema()
     parts = document.pop("$defs")
     text = {"Document": document, **parts, "Edit": edits, **edit_parts, **SCHEMAS}

@@ -14,6 +14,7 @@ from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, R
 from supplecast.document.model import Document
 from supplecast.document.shaping import Shaping
 from supplecast.document.step import Step
+from supplecast.naming.tag import maker
 from supplecast.sketch.equations import named
 from supplecast.sketch.model import Drawing
 from supplecast.store.library import DocumentCard
@@ -316,13 +317,13 @@ def _spots(path: str, value: tuple[Spot, ...] | Spot | None, step: Step, documen
 def _bodies_before(step: Step, document: Document, around: Around) -> dict[str, str]:
     """Bodies of the last build that a step may name: those made by the steps above it."""
     above = {other.id for other in document.steps[: document.position(step.id)]}
-    return {body: name for body, name in around.bodies if body.split(".")[0] in above}
+    return {body: name for body, name in around.bodies if maker(body) in above}
 
 
 def _body_name(body: str, document: Document, around: Around) -> str:
     """What to call a body that is used up by now: what it was called or, before any build, the step that made it."""
-    maker = (step.label for step in document.steps if step.id == body.split(".")[0])
-    return around.called.get(body) or next(maker, "a body no longer there")
+    label = next((step.label for step in document.steps if step.id == maker(body)), "a body no longer there")
+    return around.called.get(body) or label
 
 
 def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, DocumentCard]]:

@@ -15,7 +15,7 @@ from typing import Any
 from flask import Response, jsonify, request
 from pydantic import TypeAdapter, ValidationError
 
-from supplecast.document.edit import SketchActs, sketched
+from supplecast.document.edits.drawing import SketchActs, sketched
 from supplecast.document.model import Document
 from supplecast.errors import DocumentError, SketchError, StoreError, SuppleError
 from supplecast.exchange.handoff import file_name

@@ -8,8 +8,8 @@ from typing import Any
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.document.builder import digest
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
+from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.document.state import Entry
 from supplecast.errors import SuppleError

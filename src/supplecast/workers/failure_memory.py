@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Mapping
 from typing import Any
 
-from supplecast.document.builder import digest
+from supplecast.document.keys import digest
 
 _MOST = 200
 

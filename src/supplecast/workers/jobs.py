@@ -24,8 +24,8 @@ from pydantic import BaseModel
 from supplecast import hints, kernel
 from supplecast.atomic import write_atomically
 from supplecast.document.advise import largest
-from supplecast.document.builder import digest
-from supplecast.document.edit import mentions
+from supplecast.document.keys import digest
+from supplecast.document.mentions import mentions
 from supplecast.document.model import Document, Look, parse_document
 from supplecast.document.order import places
 from supplecast.document.placing import left_face

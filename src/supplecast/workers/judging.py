@@ -19,7 +19,7 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.document.builder import digest
+from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.document.state import PARTS, Entry

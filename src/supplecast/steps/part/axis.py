@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisField, AxisPick, PlaneField, PlanePick, Spots
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Axis, Frame
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class AxisStep(Step):
@@ -46,7 +43,7 @@ class AxisStep(Step):
         return f"Axis {{name}} {words[self.how]}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         if len(faces) == 2:
             return {"how": "where planes meet", "first": faces[0], "second": faces[1]}

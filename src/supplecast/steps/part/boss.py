@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -14,12 +14,10 @@ from supplecast.document.drilling import places
 from supplecast.document.fields import Faces, FieldSpec, Length, LengthFromZero, PlaneField, PlanePick, SketchPick, Spots
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry
+from supplecast.document.step import Before
 from supplecast.geometry import Frame, Vec, along, subtract
 from supplecast.naming import Body
 from supplecast.tooling.bosses import BossSize, ScrewSize, boss_for
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _TIE_DROP = 0.15  # how far under the boss's top its tie to the wall stays, as a share of its height
 
@@ -85,9 +83,9 @@ class Boss(Standing):
         return self.tied != "free-standing"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         spots = [{**pick, "at": "centre"} for pick in picked if "edge" in pick]
-        sketch = next((step for step in reversed(document.steps) if step.type == "sketch"), None)
+        sketch = next((step for step in reversed(before.steps) if step.type == "sketch"), None)
         if spots or sketch is None:
             return {"spots": spots}
         return {"sketch": sketch.id, "level": sketch.held("on").model_dump(exclude_none=True, exclude_defaults=True)}
@@ -95,7 +93,7 @@ class Boss(Standing):
     def build(self, at: Builder) -> None:
         entry = at.body(self.body)
         plane = at.frame("level")
-        spots = places(at, plane)
+        spots = places(self, at, plane)
         size = boss_for(self.screw, at.resin) if self.sized == "for a screw" else BossSize(at.mm("outer"), at.mm("pilot"))
         if size.pilot >= size.outer:
             at.fail("pilot", "The pilot is as wide as the boss.", "Make it narrower.")

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Edges, Length
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
 
 
 class Chamfer(Step):
@@ -45,7 +42,7 @@ class Chamfer(Step):
         return f"Chamfer {{edges}} {size}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"edges": [pick for pick in picked if "edge" in pick]}
 
     def build(self, at: Builder) -> None:

@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, Faces, Length, LengthFromZero, PlaneField, PlanePick, ProfileField
 from supplecast.document.shaping import newest_sketches
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.naming import Body
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Contour(Step):
@@ -45,8 +42,8 @@ class Contour(Step):
         return f"Contour, {{make}} {floor}, of {{profile}} on {{face}}, draft {{draft}}, floor edge rounded {{round}}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        (sketch,) = newest_sketches(document, 1, cls.word)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(before, 1, cls.word)
         return {"profile": {"sketch": sketch}, "face": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPicks
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
 
 
 class DeleteBody(Step):
@@ -32,7 +29,7 @@ class DeleteBody(Step):
         return "Delete body {bodies}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"bodies": list(dict.fromkeys(pick["body"] for pick in picked if pick.get("body")))}
 
     def build(self, at: Builder) -> None:

@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Edges, Faces, PlaneField, PlanePick
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Vec, times
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Draft(Step):
@@ -64,7 +61,7 @@ class Draft(Step):
         return self.pull == "square to the plane" or self.ways == "both ways"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         line = [pick for pick in picked if "edge" in pick]
         if line and not faces:

@@ -11,11 +11,11 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, Length, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import Entry, SketchEntry
+from supplecast.document.step import Before
 from supplecast.geometry import Frame
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.verbs.surface import Drawn
 
@@ -73,10 +73,10 @@ class Extrude(Shaping):
         return f"{{fill}}; begins {{start}} off the plane{body}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        (sketch,) = newest_sketches(document, 1, cls.word)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(before, 1, cls.word)
         face = next(({"extent": "to a face", "up_to": [pick]} for pick in picked if "face" in pick), {})
-        return {"profile": {"sketch": sketch}, "result": usual_result(document), "distance": "10 mm", **face}
+        return {"profile": {"sketch": sketch}, "result": usual_result(before), "distance": "10 mm", **face}
 
     def build(self, at: Builder) -> None:
         if self.fill == "as a surface":

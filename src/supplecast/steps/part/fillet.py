@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, FieldSpec, Length, Row
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.errors import StepError
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class OtherRadius(Row):
@@ -51,7 +48,7 @@ class Fillet(Step):
         return "{others.add}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"edges": [pick for pick in picked if "edge" in pick], "radius": "2 mm"}
 
     def build(self, at: Builder) -> None:

@@ -10,14 +10,13 @@ from pydantic import StringConstraints
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, Faces, FieldSpec, Length
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, turned
 from supplecast.sketch.letters import Letter, words
 from supplecast.sketch.triangle import resin_mark
 from supplecast.tooling import marks
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.shapes.shape import Solid
 
@@ -62,7 +61,7 @@ class Lettering(Step):
         return "{font} letters, {align} of the place, turned {turn}; draft {draft}; {read}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"on": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, Edges, Faces, Length, LengthFromZero, Percent
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Vec, dot, times
 from supplecast.naming import Body
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _OVERLAP = 1e-3  # mm³: below that two halves are called free of each other
 _ALIKE = 2e-3  # mm
@@ -63,7 +60,7 @@ class Lip(Step):
         return "draft {draft}; goes {toward}" + ("" if self.toward == "square to the rim" else " {axis}")
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         if len(faces) == 2:
             return {"make": "both halves", "rim": faces[:1], "mate": faces[1:]}

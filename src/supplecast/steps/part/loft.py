@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -12,10 +12,8 @@ from supplecast.curves import Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, Profiles, SpotField
 from supplecast.document.shaping import Shaping, newest_sketches, usual_result
+from supplecast.document.step import Before
 from supplecast.geometry import Frame
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Loft(Shaping):
@@ -57,13 +55,13 @@ class Loft(Shaping):
         return f"corners matched, turned by {{turn}}{point}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        drawn = [step for step in document.steps if step.type in ("sketch", "point")]
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        drawn = [step for step in before.steps if step.type in ("sketch", "point")]
         if drawn and drawn[-1].type == "point":  # set after the outline: it is drawn to that point
-            over, end = newest_sketches(document, 1, cls.word), {"end": {"datum": drawn[-1].id}}
+            over, end = newest_sketches(before, 1, cls.word), {"end": {"datum": drawn[-1].id}}
         else:
-            over, end = newest_sketches(document, 2, cls.word, or_else="a sketch and then a datum point"), {}
-        return {"over": [{"sketch": sketch} for sketch in over], "result": usual_result(document), **end}
+            over, end = newest_sketches(before, 2, cls.word, or_else="a sketch and then a datum point"), {}
+        return {"over": [{"sketch": sketch} for sketch in over], "result": usual_result(before), **end}
 
     def build(self, at: Builder) -> None:
         targets = self.targets(at)

@@ -9,11 +9,10 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Things
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.quantities import LENGTH_UNITS, show
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.measuring.gauge import Figure
 
 
@@ -39,7 +38,7 @@ class Measure(Step):
         return "Measure {of}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"of": list(picked[:2])}
 
     def build(self, at: Builder) -> None:

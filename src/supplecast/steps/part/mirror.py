@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.copying import Copying
 from supplecast.document.fields import PlaneField, PlanePick
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before
 
 
 class Mirror(Copying):
@@ -36,7 +34,7 @@ class Mirror(Copying):
         return f"Mirror {subject} across {{across}}" + (", {result}" if self.of == "a body" else "")
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
         return {"across": face} if face else {}
 

@@ -8,11 +8,10 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, times
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.verbs.move import Motion
 
 
@@ -53,7 +52,7 @@ class Move(Step):
         return f"Move {{body}}, {{copy_it}}, {words[self.how]}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         if len(faces) == 2:
             return {"how": "seated", "face": faces[:1], "onto": faces[1:], "body": faces[0].get("body")}

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, BodyPick, Faces
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
 
 
 class OffsetSurface(Step):
@@ -37,9 +34,9 @@ class OffsetSurface(Step):
         return f"Offset surface {{distance}} off {{of}} {'{faces}' if self.of == 'faces' else '{surface}'}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
-        drawn = any(getattr(s, "fill", "") == "as a surface" or isinstance(s, cls) for s in document.steps)
+        drawn = any(getattr(s, "fill", "") == "as a surface" or isinstance(s, cls) for s in before.steps)
         return {"of": "a surface"} if drawn and not faces else {"faces": faces}
 
     def build(self, at: Builder) -> None:

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.copying import Copying
 from supplecast.document.fields import AnyLength, AxisField, AxisPick, Count, Numbers
+from supplecast.document.step import Before
 from supplecast.geometry import Vec, along, times
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _MOST = 1000
 
@@ -51,8 +49,8 @@ class Pattern(Copying):
         return f"{rows}leaves out numbers {{leave_out}}" if not self.leave_out else rows.rstrip("; ")
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return cls.subject_of(document, picked)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return cls.subject_of(before, picked)
 
     def build(self, at: Builder) -> None:
         if self.count * self.rows > _MOST:

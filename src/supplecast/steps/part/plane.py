@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document import placing
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, Faces, PlaneField, PlanePick, SpotField, Spots
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Plane(Step):
@@ -55,7 +52,7 @@ class Plane(Step):
         return f"Plane {{name}} {words[self.how]}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         edges = [pick for pick in picked if "edge" in pick]
         if len(faces) == 2:

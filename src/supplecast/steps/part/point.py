@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Spot, SpotField
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Point(Step):
@@ -39,7 +36,7 @@ class Point(Step):
         return "Point {name} at {place}, moved by {x}, {y}, {z}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"place": picked[0]} if picked else {}
 
     def build(self, at: Builder) -> None:

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Faces, PlaneField, PlanePick
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
 
 
 class RemoveFace(Step):
@@ -37,7 +34,7 @@ class RemoveFace(Step):
         return f"Remove face {{faces}}, {{instead}}{plane}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"faces": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from pydantic import model_validator
 
@@ -13,10 +13,8 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, Length, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import SketchEntry
+from supplecast.document.step import Before
 from supplecast.geometry import Axis, Frame
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _FULL = 2 * math.pi
 
@@ -60,12 +58,12 @@ class Revolve(Shaping):
         return f"Revolve {{profile}} {{fill}}{wall} about {{axis}} {{turn}} {{angle}}{back}{onto}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        (sketch,) = newest_sketches(document, 1, cls.word)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(before, 1, cls.word)
         return {
             "profile": {"sketch": sketch},
             "axis": picked[0] if picked else {"sketch": sketch, "line": "y"},
-            "result": usual_result(document),
+            "result": usual_result(before),
         }
 
     def build(self, at: Builder) -> None:

@@ -13,11 +13,11 @@ from supplecast.document.fields import AnyLength, Faces, Length, LineField
 from supplecast.document.shaping import newest_sketches
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry, SketchEntry
+from supplecast.document.step import Before
 from supplecast.geometry import Frame, Vec, dot, subtract
 from supplecast.sketch.paths import runs
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.shapes.history import Made
 
 
@@ -54,9 +54,9 @@ class Rib(Standing):
         return "draft {draft}; thickness to the {side}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        (sketch,) = newest_sketches(document, 1, cls.word)
-        return {"line": {"sketch": sketch}, **({"thickness": "wall * 0.55"} if "wall" in document.values else {})}
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(before, 1, cls.word)
+        return {"line": {"sketch": sketch}, **({"thickness": "wall * 0.55"} if "wall" in before.values else {})}
 
     def build(self, at: Builder) -> None:
         sketch = at.sketch(self.line.sketch, "line")

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.copying import Copying
 from supplecast.document.fields import Angle, AxisField, AxisPick, Count, Numbers
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before
 
 
 class Ring(Copying):
@@ -44,8 +42,8 @@ class Ring(Copying):
         return "" if self.leave_out else "leaves out numbers {leave_out}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return cls.subject_of(document, picked)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return cls.subject_of(before, picked)
 
     def build(self, at: Builder) -> None:
         step = 2 * math.pi / self.count

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Faces, ProfileField
 from supplecast.document.shaping import newest_sketches
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
+from supplecast.naming.tag import maker, role
 
 
 class Score(Step):
@@ -36,8 +34,8 @@ class Score(Step):
         return "Score {face} with {profile}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        (sketch,) = newest_sketches(document, 1, cls.word)
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        (sketch,) = newest_sketches(before, 1, cls.word)
         return {"profile": {"sketch": sketch}, "face": [pick for pick in picked if "face" in pick]}
 
     def build(self, at: Builder) -> None:
@@ -49,7 +47,9 @@ class Score(Step):
             made = at.kernel("profile", kernel.split_face.imprint, body.solid, face, region, sketch.frame)
             label = region.name
             named = at.named(made, body)
-            tags = tuple(tuple(f"{t}[{label}]" if t.startswith(f"{self.id}.scored") else t for t in row) for row in named.tags)
+            tags = tuple(
+                tuple(f"{t}[{label}]" if (maker(t), role(t)) == (self.id, "scored") else t for t in row) for row in named.tags
+            )
             kept = [index for index, row in enumerate(tags) if body.tags[face][0] in row]
             body = type(body)(named.solid, tags)
             if kept:

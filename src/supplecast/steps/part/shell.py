@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, FieldSpec, Length, Row
-from supplecast.document.step import Step
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
+from supplecast.document.step import Before, Step
 
 
 class OtherWall(Row):
@@ -54,8 +51,8 @@ class Shell(Step):
         return "{others.add}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"open": [pick for pick in picked if "face" in pick], "wall": "wall" if "wall" in document.values else "2 mm"}
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"open": [pick for pick in picked if "face" in pick], "wall": "wall" if "wall" in before.values else "2 mm"}
 
     def build(self, at: Builder) -> None:
         entry = at.holder("open", self.body)

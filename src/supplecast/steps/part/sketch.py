@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field, ValidationError, model_validator
@@ -14,7 +14,7 @@ from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.state import OpenOutline
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError, KernelError, StepError, SuppleError
 from supplecast.geometry import Frame
 from supplecast.naming import EdgeRef
@@ -25,9 +25,6 @@ from supplecast.sketch.equations import named, said
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Taken, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.work import copied
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Sketch(Drawing, Step):
@@ -114,9 +111,9 @@ class Sketch(Drawing, Step):
         return FieldSpec("angle" if self.constraints[self._held_by(path)].type in ANGLES else "length")
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
-        first = not any(step.type == "sketch" for step in document.steps)
+        first = not any(step.type == "sketch" for step in before.steps)
         size = {"kind": "rectangle", "width": "80 mm", "height": "50 mm"} if first else {"kind": "circle", "diameter": "10 mm"}
         return {"on": face or {"plane": "top"}, "draw": [size], "name": "Outline" if first else ""}
 

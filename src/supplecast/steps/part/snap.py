@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
@@ -22,13 +22,11 @@ from supplecast.document.fields import (
     Spots,
 )
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Vec, dot, subtract, times, unit
 from supplecast.naming import Body
+from supplecast.naming.tag import maker, role
 from supplecast.tooling import snaps
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Snap(Step):
@@ -81,9 +79,9 @@ class Snap(Step):
         return f"lead-in at {{lead}}, catch at {{catch}}; root rounded {{root}}{mate}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
-        sketch = next((step.id for step in reversed(document.steps) if step.type == "sketch"), None)
+        sketch = next((step.id for step in reversed(before.steps) if step.type == "sketch"), None)
         return {"sketch": sketch, **({"level": face} if face else {})}
 
     def build(self, at: Builder) -> None:
@@ -93,7 +91,7 @@ class Snap(Step):
         direction = self._direction(at, plane)
         hooks: list[Body] = []
         feet: list[tuple[str, Frame]] = []
-        for label, place in places(at, plane).items():
+        for label, place in places(self, at, plane).items():
             foot = Frame(place, direction, plane.normal)
             feet.append((label, foot))
             web = kernel.snap.hook(foot, size, kernel.measure.beyond(entry.body.solid, place))
@@ -131,12 +129,8 @@ class Snap(Step):
         radius = at.mm("root")
         if radius <= 0:
             return whole
-        flanks = [
-            f
-            for f, tags in enumerate(whole.tags)
-            if tags[0].startswith((f"{self.id}.front", f"{self.id}.back", f"{self.id}.root"))
-        ]
-        added = [f for f, tags in enumerate(whole.tags) if tags[0].startswith(f"{self.id}.")]
+        added = [f for f, tags in enumerate(whole.tags) if maker(tags[0]) == self.id]
+        flanks = [f for f in added if role(whole.tags[f][0]) in ("front", "back", "root")]
         edges = kernel.attached_features.root_edges(whole.solid, flanks, added)
         return at.named(at.kernel("root", kernel.blend.fillet, whole.solid, edges, radius), whole) if edges else whole
 

@@ -10,11 +10,10 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, LineField, PlaneField, PlanePick
 from supplecast.document.shaping import open_chain
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame
 
 if TYPE_CHECKING:
-    from supplecast.document.model import Document
     from supplecast.kernel.shapes.history import Made
 
 _Side = Callable[["Made"], float]
@@ -48,7 +47,7 @@ class SplitBody(Step):
         return f"Split body {{body}} along {{along}} {by}, keep {{keep}}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
         return {"along": "a face", "face": [face]} if face else {}
 

@@ -9,11 +9,11 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Edges, Length, LineField, Profile, ProfileField
 from supplecast.document.shaping import Shaping, ends_loose, newest_sketches, usual_result
+from supplecast.document.step import Before
 from supplecast.sketch.paths import path
 
 if TYPE_CHECKING:
     from supplecast.curves import Region
-    from supplecast.document.model import Document
     from supplecast.geometry import Frame
     from supplecast.kernel.verbs.route import Route
 
@@ -50,17 +50,17 @@ class Sweep(Shaping):
         return "set on the path {place}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         edges = [pick for pick in picked if "edge" in pick]
         if edges:
-            (outline,) = newest_sketches(document, 1, cls.word)
+            (outline,) = newest_sketches(before, 1, cls.word)
             direction: dict[str, Any] = {"along": "edges", "edges": edges}
         else:
-            outline, route = newest_sketches(document, 2, cls.word)
-            if ends_loose(document.step(outline)) and not ends_loose(document.step(route)):
+            outline, route = newest_sketches(before, 2, cls.word)
+            if ends_loose(before.step(outline)) and not ends_loose(before.step(route)):
                 outline, route = route, outline
             direction = {"path": {"sketch": route}}
-        return {"profile": {"sketch": outline}, "result": usual_result(document), **direction}
+        return {"profile": {"sketch": outline}, "result": usual_result(before), **direction}
 
     def build(self, at: Builder) -> None:
         targets = self.targets(at)

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, LengthFromZero, Profile, SketchPick
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import DIRECTIONS, Vec, dot, rounded
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Block(Step):
@@ -53,9 +50,9 @@ class Block(Step):
         return f"Block {{sized}} round {{part}}, {{around}} around{single}, {{below}} below, {{above}} above, opening {{pull}}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         """It opens as the parting line above it does."""
-        line = next((step for step in reversed(document.steps) if step.type == "parting line"), None)
+        line = next((step for step in reversed(before.steps) if step.type == "parting line"), None)
         return {"pull": line.held("pull")} if line is not None else {}
 
     def build(self, at: Builder) -> None:

@@ -14,6 +14,7 @@ from supplecast.document.fields import AnyLength, Length
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Vec
+from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
 
@@ -184,8 +185,8 @@ class Cooling(Step):
         return least
 
     def _is_register(self, at: Builder, tags: tuple[str, ...]) -> bool:
-        pins = {step.id for step in at.steps if step.type == "register pins"}
-        return any(tag.split(".")[0] in pins for tag in tags)
+        pins = {step for step, kind in at.order if kind == "register pins"}
+        return any(maker(tag) in pins for tag in tags)
 
 
 def _rows(span: tuple[float, float], free: list[float], pitch: float) -> list[float]:

@@ -11,6 +11,7 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import times
 from supplecast.naming import Body
+from supplecast.naming.tag import in_role, maker
 from supplecast.quantities import plural
 from supplecast.steps.tool.marks import Parted, parted
 
@@ -66,16 +67,16 @@ class Halves(Step):
     def _surfaces(self, at: Builder, part: Parted) -> list[Entry]:
         """The parting surface and the shut-offs that belong to it."""
         found = [entry for entry in at.bodies() if entry.role == "surface"]
-        mine = [e for e in found if any(tag.endswith(".plane") for tags in e.body.tags for tag in tags)]
+        mine = [e for e in found if any(in_role(tags, "plane") for tags in e.body.tags)]
         if len(mine) != 1:
             words = "There is no parting surface yet." if not mine else "There are several parting surfaces."
             at.fail("block", words, "Add one parting surface before this step.")
-        return [mine[0], *(e for e in found if e.id.startswith(f"{mine[0].id}."))]
+        return [mine[0], *(e for e in found if maker(e.id) == mine[0].id and e is not mine[0])]
 
     def _level(self, at: Builder, surface: Entry) -> float:
         """Where the surface's plane lies along the pull."""
         pull = surface.pull or (0.0, 0.0, 1.0)
-        (plane,) = [face for face, tags in enumerate(surface.body.tags) if any(tag.endswith(".plane") for tag in tags)]
+        (plane,) = [face for face, tags in enumerate(surface.body.tags) if in_role(tags, "plane")]
         origin = kernel.measure.flat_frame(surface.body.solid, plane).origin
         return sum(a * b for a, b in zip(origin, pull, strict=True))
 

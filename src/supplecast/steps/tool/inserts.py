@@ -15,6 +15,7 @@ from supplecast.document.state import Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Axis, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
+from supplecast.naming.tag import in_role, maker
 from supplecast.quantities import plural
 from supplecast.steps.tool.pair import PLANES
 
@@ -122,7 +123,7 @@ class Inserts(Step):
             boxes = [kernel.measure.corner_box(solid) for solid in halves]
             low = tuple(min(b.low[a] for b in boxes) for a in range(3))
             high = tuple(max(b.high[a] for b in boxes) for a in range(3))
-            faces = [f for f, tags in enumerate(core.body.tags) if any(tag.endswith(PLANES) for tag in tags)]
+            faces = [f for f, tags in enumerate(core.body.tags) if in_role(tags, *PLANES)]
             level = dot(kernel.measure.flat_frame(core.body.solid, faces[0]).origin, pull)
             found.append(_Set(tuple(held), kernel.measure.Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
         return found, pull
@@ -132,11 +133,11 @@ class Inserts(Step):
         if entry.role in ("core", "cavity"):
             return False
         parts = [e.id for e in bodies if e.role in ("linked", "part")]
-        formed = {tag.split(".")[0] for tags in core.body.tags for tag in tags}
+        formed = {maker(tag) for tags in core.body.tags for tag in tags}
         mine = {name for name in parts if name in formed}
         if entry.role in ("linked", "part"):
             return entry.id in mine
-        return any(tag.split(".")[0] in mine for tags in entry.body.tags for tag in tags)
+        return any(maker(tag) in mine for tags in entry.body.tags for tag in tags)
 
     def _places(self, at: Builder, sets: list[_Set], pull: Vec) -> list[tuple[_Set, Motion]]:
         """Which halves go where: rows follow each other along the second axis of the parting plane."""

@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisField, AxisPick, BodyPick, Faces
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import DIRECTIONS, Axis, Vec, cross, dot, times, unit
 from supplecast.quantities import show
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _CENTRE: Vec = (0.0, 0.0, 0.0)
 
@@ -48,7 +45,7 @@ class Lay(Step):
         return f"Lay {{part}} by {{by}}{what}, facing {{facing}} along the pull {{pull}}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
         edge = next((pick for pick in picked if "edge" in pick), None)
         if face:

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast.document.builder import Builder
 from supplecast.document.fields import LinkField
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Link(Step):
@@ -32,12 +29,11 @@ class Link(Step):
         return "Link {part}"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        part = next((pick["document"] for pick in picked if "document" in pick), None)
-        if part is None:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        if not before.parts:
             raise DocumentError("There is no part in this project to link.", "Make a part first.")
-        return {"part": {"document": part}}
+        return {"part": before.parts[0].model_dump(exclude_none=True)}
 
     def build(self, at: Builder) -> None:
         entry = at.linked("part")
-        at.new(entry.body.tagged(at.step.id), "linked", entry.name)
+        at.new(entry.body.tagged(self.id), "linked", entry.name)

@@ -8,9 +8,10 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
 from supplecast.geometry import Vec, dot
+from supplecast.naming.tag import in_role
 
-PLANES = (".split", ".plane")
-"""How the tags of the plane end on which halves meet."""
+PLANES = ("split", "plane")
+"""The roles of the plane on which halves meet."""
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ def both(at: Builder) -> Pair:
     core = at.target(None, "core", roles=("core",))
     pull = core.pull or (0.0, 0.0, 1.0)
     axis = max(range(3), key=lambda a: abs(pull[a]))
-    faces = [face for face, tags in enumerate(core.body.tags) if any(tag.endswith(PLANES) for tag in tags)]
+    faces = [face for face, tags in enumerate(core.body.tags) if in_role(tags, *PLANES)]
     if not faces:
         at.fail("core", "The core half has no parting plane left.", "Check the split before this step.")
     origin = kernel.measure.flat_frame(core.body.solid, faces[0]).origin

@@ -4,22 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.curves import Line2, Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, Length, LengthFromZero
 from supplecast.document.state import PARTS, Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Frame, Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.tooling import fits
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 _NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))
@@ -63,7 +60,7 @@ class RegisterPins(Step):
         )
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         return {"odd": "5 mm"}
 
     def build(self, at: Builder) -> None:

@@ -8,18 +8,15 @@ enclosed one to the half across.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, PlaneField
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Vec, dot, times
 from supplecast.naming import Body
-
-if TYPE_CHECKING:
-    from supplecast.document.model import Document
 
 
 class Split(Step):
@@ -43,7 +40,7 @@ class Split(Step):
         return "Split {block} at {at} into core and cavity"
 
     @classmethod
-    def fresh(cls, document: Document, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
         return {"at": face or {"plane": "top"}}
 

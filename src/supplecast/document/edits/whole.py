@@ -1,0 +1,120 @@
+"""What belongs to a document as a whole: named values, resin, unit, what it is judged by, kept sections, looks of bodies."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError
+
+from supplecast.document.edits import Edit
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document, Look, unreadable
+from supplecast.document.units import relabelled, renumbered
+from supplecast.errors import DocumentError
+from supplecast.quantities import show
+from supplecast.tooling.grades import Grade
+
+
+class SetValue(Edit):
+    """Set a named value; a blank text removes it."""
+
+    op: Literal["value"]
+    name: str
+    text: str
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        text = self.text.strip()
+        if text:
+            return document.altered(values={**document.values, self.name: text}), f"{self.name} = {text}"
+        kept = {name: value for name, value in document.values.items() if name != self.name}
+        return document.altered(values=kept), f"Remove {self.name}"
+
+
+class SetDocument(Edit):
+    """Change the document's name, resin or unit, or what it is judged by: its pull, how deep its texture is, where it is gated
+    (`no gate` takes that away). A new unit `keeps` the numbers typed, or the size they gave.
+    """
+
+    op: Literal["document"]
+    name: str | None = None
+    resin: str | None = None
+    grade: Grade | None = None
+    unit: Literal["mm", "cm", "m", "in"] | None = None
+    keeps: Literal["numbers", "size"] = "numbers"
+    pull: tuple[float, float, float] | None = None
+    texture: str | None = Field(default=None, max_length=400)
+    gate: tuple[float, float, float] | Literal["no gate"] | None = None
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        changes = {name: value for name in type(self).model_fields if (value := getattr(self, name)) is not None}
+        del changes["op"], changes["keeps"]
+        if self.texture is not None:  # kept in mm, so that a change of the unit leaves it alone
+            changes["texture"] = f"{show(_depth(document, self.texture), 4)} mm"
+        words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items() if key != "grade")
+        if self.unit is not None and self.unit != document.unit:
+            document = (relabelled if self.keeps == "size" else renumbered)(document, self.unit)
+        if self.resin is not None and self.grade is None:
+            changes["grade"] = None
+        if self.gate == "no gate":
+            changes["gate"] = None
+        return document.altered(**changes), words
+
+
+class KeepCut(Edit):
+    """Keep a section under a name, in the place of one that has it; without a plane, forget it."""
+
+    op: Literal["cut"]
+    name: str = Field(min_length=1, max_length=60)
+    origin: tuple[float, float, float] | None = None
+    normal: tuple[float, float, float] | None = None
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        kept: list[Any] = [cut for cut in document.cuts if cut.name != self.name.strip()]
+        if self.origin is None or self.normal is None:
+            return document.altered(cuts=kept), f"Forget the section “{self.name}”"
+        kept.append({"name": self.name, "origin": self.origin, "normal": self.normal})
+        return document.altered(cuts=kept), f"Keep the section “{self.name}”"
+
+
+class SetLook(Edit):
+    """Name, colour, hide or see through a body; what is left out stays as it is."""
+
+    op: Literal["look"]
+    body: str
+    name: str | None = None
+    colour: str | None = None
+    hidden: bool | None = None
+    clear: bool | None = None
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        changes = self.model_dump(exclude={"op", "body"}, exclude_none=True)
+        held = document.looks.get(self.body, Look())
+        try:
+            look = Look.model_validate({**held.model_dump(), **changes})
+        except ValidationError as fault:
+            raise unreadable(fault, "look") from fault
+        looks = {body: kept for body, kept in {**document.looks, self.body: look}.items() if kept != Look()}
+        return document.altered(looks=looks), _look_words(changes)
+
+
+def _depth(document: Document, text: str) -> float:
+    depth = document.scope.evaluate(text, "length")
+    if not 0 <= depth <= 2:
+        raise DocumentError("A texture is between 0 and 2 mm deep.", "Type its depth, such as 0.03 mm.")
+    return depth
+
+
+def _said(value: Any) -> str:
+    """A change as history tells it; places and directions to a hundredth."""
+    return ", ".join(show(c, 2) for c in value) if isinstance(value, tuple) else str(value)
+
+
+def _look_words(changes: dict[str, Any]) -> str:
+    if "name" in changes:
+        return f"Name a body {changes['name']}" if changes["name"] else "Give a body its own name back"
+    if "colour" in changes:
+        return "Colour a body"
+    if "hidden" in changes:
+        return "Hide a body" if changes["hidden"] else "Show a body"
+    return "See through a body" if changes.get("clear") else "See a body solid"
