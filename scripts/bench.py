@@ -222,8 +222,10 @@ def _volume(solid: kernel.shape.Solid) -> float:
 
 def _served(folder: Path, document: Document) -> tuple[float]:
     """Median time from an edit handed to the engine to its result, meshes included, with the worker warm."""
+    from supplecast.wire.options import Build
+    from supplecast.wire.task import Task
+    from supplecast.wire.verbs import BUILD
     from supplecast.workers.engine import Engine
-    from supplecast.workers.jobs import Task
 
     engine = Engine(slots=1)
     try:
@@ -233,8 +235,8 @@ def _served(folder: Path, document: Document) -> tuple[float]:
             changed, _ = apply(
                 document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": f"{next(values) / 10} mm"})
             )
-            task = Task(changed.to_json(), {}, str(folder), str(folder), "")
-            job = engine.wait(engine.submit("build", document.id, task).id, 60)
+            task = Task(changed.to_json(), {}, str(folder), str(folder))
+            job = engine.wait(engine.submit(BUILD, document.id, task, Build()).id, 60)
             assert job.state == "done", job.message
 
         edit()

@@ -18,21 +18,23 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from tests.documents import documents
+from tests.worker_verbs import VERIFY, Verified
 
+from supplecast.wire.options import Nothing
+from supplecast.wire.task import Task
 from supplecast.workers.engine import Engine, Job
-from supplecast.workers.jobs import Task
 
 FOUND = Path("fuzz-found")
 DEADLINE = 20.0
 
 
-def judged(engine: Engine, content: dict[str, Any], folder: Path) -> tuple[str, Job | None]:
-    """How the engine fared with a document: a word, and the job where there was one."""
-    task = Task(json.dumps({**content, "id": "fuzz"}), {}, str(folder), str(folder), "")
-    job = engine.submit("verify", "fuzz", task, deadline=DEADLINE)
+def judged(engine: Engine, content: dict[str, Any], folder: Path) -> tuple[str, Job[Verified]]:
+    """How the engine fared with a document: a word, and the job."""
+    task = Task(json.dumps({**content, "id": "fuzz"}), {}, str(folder), str(folder))
+    job = engine.submit(VERIFY, "fuzz", task, Nothing(), deadline=DEADLINE)
     engine.wait(job.id, 3 * DEADLINE)
     if job.state == "done" and job.result is not None:
-        return ("wrong" if job.result["wrong"] else "sound"), job
+        return ("wrong" if job.result.wrong else "sound"), job
     if job.state == "failed":
         # A document that cannot be read is refused with words; anything else is a fault of ours.
         return ("refused" if "went wrong inside" not in job.message else "unhandled"), job
@@ -42,7 +44,7 @@ def judged(engine: Engine, content: dict[str, Any], folder: Path) -> tuple[str, 
 def main() -> int:
     budget = float(sys.argv[1]) if len(sys.argv) > 1 else 600.0
     number = int(sys.argv[2]) if len(sys.argv) > 2 else 1
-    engine = Engine(slots=1)
+    engine = Engine(slots=1, more=("tests.worker_verbs",))
     FOUND.mkdir(exist_ok=True)
     tally: Counter[str] = Counter()
     steps: Counter[str] = Counter()
@@ -58,13 +60,13 @@ def main() -> int:
             raise KeyboardInterrupt
         word, job = judged(engine, content, FOUND)
         tally[word] += 1
-        if job and job.result:
-            for kind, status in job.result["steps"]:
+        if job.result:
+            for kind, status in job.result.steps:
                 steps[f"{kind} {status}"] += 1
         if word not in ("sound", "refused"):
             name = FOUND / f"{word.replace(' ', '-')}-{number}-{sum(tally.values())}.supple.json"
             name.write_text(json.dumps({**content, "id": "fuzz"}, indent=1))
-            print(word, name, job.message if job else "", job.result["wrong"] if job and job.result else "", flush=True)
+            print(word, name, job.message, job.result.wrong if job.result else "", flush=True)
 
     try:
         one()

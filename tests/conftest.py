@@ -104,3 +104,14 @@ def mold(tray: Document) -> Built:
     result = built(tool(MOLD), tray)
     assert result.ok, [(o.step, o.message) for o in result.outcomes if o.status != "ok"]
     return result
+
+
+# Known to bring the kernel down: an outward draft with a hole of many sides, shelled (found by random documents).
+CRASHING: STEPS = [
+    {"id": "s1", "type": "sketch", "draw": [{"kind": "polygon", "diameter": "35.126", "sides": 5},
+                                            {"kind": "polygon", "diameter": "25.291", "sides": 9}]},
+    extrude("e1", "s1", "18", draft="-7"),
+    {"id": "h1", "type": "shell", "wall": "2.760", "open": [{"face": "e1.end"}]},
+    rectangle("s2", "9", "9", x="80"),
+    extrude("e2", "s2", "5"),
+]  # fmt: skip

@@ -5,16 +5,14 @@ from __future__ import annotations
 import hashlib
 import json
 import math
-import os
-import signal
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from supplecast.cli import main
-from supplecast.kernel import measure, solid, step_files, walls
-from tests.conftest import MOLD, TRAY, circle, extrude, part, tool
+from supplecast.kernel import measure, solid, step_files
+from tests.conftest import CRASHING, MOLD, TRAY, circle, extrude, part, tool
+from tests.referee.commands import run
 
 
 def written(folder: Path, name: str, document: Any) -> str:
@@ -23,11 +21,11 @@ def written(folder: Path, name: str, document: Any) -> str:
     return str(target)
 
 
-def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
+def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
     paths = [written(tmp_path, "tool.supple.json", tool(MOLD)), written(tmp_path, "part.supple.json", part(TRAY))]
     out, report = tmp_path / "out", tmp_path / "report.json"
-    assert main(["build", *paths, "--out", str(out), "--formats", "step,stl,3mf,glb", "--report", str(report)]) == 0
-    assert capfd.readouterr().err == ""
+    ran = run("build", *paths, "--out", str(out), "--formats", "step,stl,3mf,glb", "--report", str(report))
+    assert (ran.status, ran.err) == (0, "")
     documents = json.loads(report.read_text())["documents"]
     assert [s["status"] for d in documents for s in d["steps"]] == ["ok"] * (len(MOLD) + len(TRAY))
     found = {body["id"]: body for d in documents for body in d["bodies"]}
@@ -42,10 +40,10 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path, capfd: pyt
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
 
 
-def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
+def test_a_failed_step_exits_1_and_says_why(tmp_path: Path) -> None:
     steps = [*TRAY[:-1], {**TRAY[-1], "wall": "60 mm"}]
-    assert main(["build", written(tmp_path, "a.json", part(steps))]) == 1
-    told = capfd.readouterr()
+    told = run("build", written(tmp_path, "a.json", part(steps)))
+    assert told.status == 1
     assert "step 5 “Shell” (shl), field wall" in told.err
     assert json.loads(told.out)["steps"][4]["status"] == "failed"
 
@@ -54,19 +52,19 @@ def test_a_failed_step_exits_1_and_says_why(tmp_path: Path, capfd: pytest.Captur
     ("text", "words"),
     [("{", "not sound JSON"), ('{"format": "supplecast", "version": 1, "steps": [{"id": "a", "type": "x"}]}', "steps[0].type")],
 )
-def test_unusable_input_exits_2(tmp_path: Path, capfd: pytest.CaptureFixture[str], text: str, words: str) -> None:
-    assert main(["build", written(tmp_path, "a.json", text)]) == 2
-    assert words in capfd.readouterr().err
-    assert main(["build", str(tmp_path / "none.json")]) == 2
-    assert main(["build", written(tmp_path, "b.json", part(TRAY)), "--formats", "dwg"]) == 2
+def test_unusable_input_exits_2(tmp_path: Path, text: str, words: str) -> None:
+    ran = run("build", written(tmp_path, "a.json", text))
+    assert ran.status == 2 and words in ran.err
+    assert run("build", str(tmp_path / "none.json")).status == 2
+    assert run("build", written(tmp_path, "b.json", part(TRAY)), "--formats", "dwg").status == 2
 
 
 def test_export_of_one_body(tmp_path: Path) -> None:
     document = written(tmp_path, "a.json", part([circle("s", "10"), extrude("e", "s", "4")]))
-    assert main(["export", document, "--to", str(tmp_path / "a.stp"), "--body", "e"]) == 0
+    assert run("export", document, "--to", str(tmp_path / "a.stp"), "--body", "e").status == 0
     (_, read), *_ = step_files.read_step((tmp_path / "a.stp").read_bytes())
     assert measure.volume(read) == pytest.approx(100 * math.pi, rel=1e-6)
-    assert main(["export", document, "--to", str(tmp_path / "a.stl"), "--body", "zz"]) == 2
+    assert run("export", document, "--to", str(tmp_path / "a.stl"), "--body", "zz").status == 2
 
 
 def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
@@ -74,20 +72,17 @@ def test_imported_file_is_found_beside_the_document(tmp_path: Path) -> None:
     (tmp_path / "insert.step").write_bytes(content)
     step = {"id": "m", "type": "import", "file": "insert.step", "asset": hashlib.sha256(content).hexdigest()}
     report = tmp_path / "r.json"
-    assert main(["build", written(tmp_path, "a.json", part([step])), "--report", str(report)]) == 0
+    assert run("build", written(tmp_path, "a.json", part([step])), "--report", str(report)).status == 0
     assert json.loads(report.read_text())["bodies"][0]["volume_mm3"] == pytest.approx(6)
     (tmp_path / "insert.step").write_bytes(content + b" ")
-    assert main(["build", str(tmp_path / "a.json"), "--report", str(report)]) == 1
+    assert run("build", str(tmp_path / "a.json"), "--report", str(report)).status == 1
 
 
-def test_a_crash_of_the_kernel_is_said_not_suffered(
-    tmp_path: Path, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr(walls, "shell", lambda *_, **__: os.kill(os.getpid(), signal.SIGKILL))
-    assert main(["build", written(tmp_path, "a.json", part(TRAY))]) == 1
-    assert "crashed at step 5 of 5, “Shell”" in capfd.readouterr().err
+def test_a_crash_of_the_kernel_is_said_not_suffered(tmp_path: Path) -> None:
+    ran = run("build", written(tmp_path, "a.json", part(CRASHING)))
+    assert ran.status == 1 and "crashed at step 3 of 5, “Shell”" in ran.err
 
 
-def test_schema_is_json(capfd: pytest.CaptureFixture[str]) -> None:
-    assert main(["schema"]) == 0
-    assert json.loads(capfd.readouterr().out)["properties"]["steps"]["items"]["oneOf"]
+def test_schema_is_json() -> None:
+    ran = run("schema")
+    assert ran.status == 0 and json.loads(ran.out)["properties"]["steps"]["items"]["oneOf"]

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from supplecast.document.changes import StepChange
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.model import Document, parse_document
 from supplecast.document.state import Entry
@@ -78,14 +79,14 @@ def test_a_hole_more_and_a_wider_tray() -> None:
 
 def test_what_differs_in_the_sheets_is_named() -> None:
     rows = sheet_differences(tray(), tray("2.1"))
-    assert [(row["step"], row["first"], row["second"]) for row in rows] == [("h", "none", "2.1")]
+    assert [(row.step, row.first, row.second) for row in rows] == [("h", "none", "2.1")]
     lower = part(
         [{**step, **({"distance": "18"} if step["id"] == "e" else {})} for step in tray().to_dict()["steps"]], resin="PP"
     )
     rows = sheet_differences(tray(), lower)
-    assert {row["what"] for row in rows} == {"resin", "step 2, Extrude: distance"}
+    assert {row.what for row in rows} == {"resin", "step 2, Extrude: distance"}
     shorter = part(tray().to_dict()["steps"][:-1])
-    assert sheet_differences(tray(), shorter)[-1] == {"step": "h", "what": "step 4, Shell", "first": "is there", "second": None}
+    assert sheet_differences(tray(), shorter)[-1] == StepChange("h", "step 4, Shell", "is there", None)
 
 
 def test_bodies_are_paired_by_id_then_by_name_then_as_the_only_ones() -> None:

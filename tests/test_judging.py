@@ -25,8 +25,10 @@ from supplecast.store import shelf
 from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
-from supplecast.workers import comparing, cutting, jobs, judging
-from supplecast.workers.jobs import Task
+from supplecast.wire.options import Build, Compare, Nothing, Report, Section, SectionFile
+from supplecast.wire.results import Gauges, OnlyInOne
+from supplecast.wire.task import Task
+from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 from tests.test_end_to_end import FLAGS, served
 
@@ -39,8 +41,12 @@ TRAY: STEPS = [
 ]
 
 
-def task(document: Document, folder: Path, **options: Any) -> Task:
-    return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"), options=options)
+def task(document: Document, folder: Path) -> Task:
+    return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"))
+
+
+def judge(document: Document, folder: Path) -> Gauges:
+    return judging.judge(task(document, folder), Nothing())
 
 
 def floats(folder: Path, name: str) -> np.ndarray:
@@ -52,27 +58,27 @@ def floats(folder: Path, name: str) -> np.ndarray:
 
 def test_a_part_is_judged_with_maps_that_are_made_once(tmp_path: Path) -> None:
     document, _ = apply(part(TRAY), read_edit({"op": "document", "gate": [0, 0, -18]}))
-    told = judging.judge(task(document, tmp_path))
-    assert [gauge["id"] for gauge in told["gauges"]] == ["wall", "draft", "undercut", "sink", "flow", "mass", "clamp"]
-    (skin,) = told["skins"]
-    assert floats(tmp_path, skin["skin"]).size == 12 * skin["triangles"]
+    told = judge(document, tmp_path)
+    assert [gauge.id for gauge in told.gauges] == ["wall", "draft", "undercut", "sink", "flow", "mass", "clamp"]
+    (skin,) = told.skins
+    assert floats(tmp_path, skin.skin).size == 12 * skin.triangles
     for name in ("wall", "rays", "draft", "undercut", "flow"):
-        assert floats(tmp_path, skin["maps"][name]).size == skin["triangles"]
+        assert floats(tmp_path, skin.maps[name]).size == skin.triangles
     written = {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.f32")}
     other = document.model_copy(update={"resin": "PP"})
-    assert judging.judge(task(other, tmp_path))["gauges"][5]["name"] == "Mass, PP"
+    assert judge(other, tmp_path).gauges[5].name == "Mass, PP"
     assert {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.f32")} == written
-    assert told["gate"] == (0, 0, -18)
+    assert told.gate == (0, 0, -18)
 
 
 def test_maps_not_asked_for_are_thrown_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(judging, "_KEPT_MAPS", 6)
     first, second = part(TRAY), part([*TRAY[:-1], {**TRAY[-1], "wall": "1.5 mm"}])
-    old, new = (judging.judge(task(document, tmp_path))["skins"][0] for document in (first, second))
+    old, new = (judge(document, tmp_path).skins[0] for document in (first, second))
     kept = {path.name for path in tmp_path.glob("*.f32")}
-    assert len(kept) == 6 and {new["skin"], *new["maps"].values()} <= kept and old["skin"] not in kept
-    again = judging.judge(task(first, tmp_path))["skins"][0]
-    assert (tmp_path / again["skin"]).exists() and not (tmp_path / new["skin"]).exists()
+    assert len(kept) == 6 and {new.skin, *new.maps.values()} <= kept and old.skin not in kept
+    again = judge(first, tmp_path).skins[0]
+    assert (tmp_path / again.skin).exists() and not (tmp_path / new.skin).exists()
 
 
 SHEET: STEPS = [
@@ -84,12 +90,12 @@ SHEET: STEPS = [
 def test_the_exact_mass_comes_from_the_shelf(tmp_path: Path) -> None:
     """What a build has integrated is not integrated again, unless it is damaged."""
     document = part(TRAY)
-    built = jobs.build(task(document, tmp_path))
+    built = building.build(task(document, tmp_path), Build())
     (kept,) = tmp_path.glob("*.mass")
     (entry,) = bodies(document).values()
     shelf.recall_mass(entry, tmp_path)
     known = measure.MASS.known(entry.body.solid)
-    assert known is not None and known.volume == built["bodies"][0]["volume"]
+    assert known is not None and known.volume == built.bodies[0].volume
     kept.write_bytes(kept.read_bytes()[:-3])
     (fresh,) = bodies(document).values()
     shelf.recall_mass(fresh, tmp_path)
@@ -98,47 +104,46 @@ def test_the_exact_mass_comes_from_the_shelf(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("steps", "why"), [([], "no body yet"), (SHEET, "only surfaces")])
 def test_what_cannot_be_judged_says_why(steps: STEPS, why: str, tmp_path: Path) -> None:
-    told = judging.judge(task(part(steps), tmp_path))
-    assert told["gauges"] == [] and why in told["why"]
+    told = judge(part(steps), tmp_path)
+    assert list(told.gauges) == [] and why in told.why
     with pytest.raises(SuppleError, match="no body"):
-        judging.suggest_pull(task(part([]), tmp_path))
+        judging.suggest_pull(task(part([]), tmp_path), Nothing())
 
 
 def test_a_section_in_a_worker(tmp_path: Path) -> None:
-    plane = {"origin": [0, 0, 0], "normal": [0, 1, 0]}
-    told = cutting.section(task(part(TRAY), tmp_path, plane=plane, spot=[3, 0, -19]))
-    assert told["wall"]["wall"] == pytest.approx(2.0, abs=1e-9)
-    points = np.array([p for line in told["bodies"][0]["lines"] for p in line])
+    told = sectioning.section(task(part(TRAY), tmp_path), Section((0, 0, 0), (0, 1, 0), spot=(3, 0, -19)))
+    assert told.wall is not None and told.wall.wall == pytest.approx(2.0, abs=1e-9)
+    points = np.array([p for line in told.bodies[0].lines for p in line])
     assert (
         np.allclose(points[:, 1], 0) and np.ptp(points[:, 0]) == pytest.approx(60) and np.ptp(points[:, 2]) == pytest.approx(20)
     )
     for format in ("dxf", "svg"):
-        file = cutting.section_file(task(part(TRAY), tmp_path, plane=plane, format=format))
-        content = (tmp_path / file["blob"]).read_bytes()
-        assert file["bytes"] == len(content) and file["name"] == f"part-section.{format}"
+        file = sectioning.section_file(task(part(TRAY), tmp_path), SectionFile((0, 0, 0), (0, 1, 0), format))
+        content = (tmp_path / file.blob).read_bytes()
+        assert file.bytes == len(content) and file.name == f"part-section.{format}"
         if format == "dxf":
             drawing = ezdxf.read(io.StringIO(content.decode()))
-            assert drawing.units == 4 and len(drawing.modelspace()) == len(told["bodies"][0]["lines"])
+            assert drawing.units == 4 and len(drawing.modelspace()) == len(told.bodies[0].lines)
     with pytest.raises(SuppleError, match="cuts no body"):
-        cutting.section(task(part(TRAY), tmp_path, plane={"origin": [0, 99, 0], "normal": [0, 1, 0]}))
+        sectioning.section(task(part(TRAY), tmp_path), Section((0, 99, 0), (0, 1, 0)))
 
 
 def test_two_revisions_compared_in_a_worker(tmp_path: Path) -> None:
     first, second = part(TRAY), part([*TRAY, circle("c", "8"), extrude("x", "c", "50", direction="both ways", result="cut")])
-    told = comparing.compare_two(task(first, tmp_path, other=task(second, tmp_path)))
-    assert told["sound"] and told["only"][0][0]["volume"] == pytest.approx(math.pi * 16 * 2, rel=1e-6)
-    assert told["only"][0][1] == {"volume": 0, "mesh": None} and (tmp_path / told["only"][0][0]["mesh"][0]).exists()
-    change = {row["name"]: row["change"] for row in told["figures"]}
+    told = comparing.compare_two(task(first, tmp_path), Compare(task(second, tmp_path)))
+    assert told.sound and told.only[0][0].volume == pytest.approx(math.pi * 16 * 2, rel=1e-6)
+    assert told.only[0][1] == OnlyInOne(0, []) and (tmp_path / told.only[0][0].mesh[0]).exists()
+    change = {row.name: row.change for row in told.figures}
     assert change["faces"] == "+1" and change["volume"] == "−0.1005" and change["wide (x)"] == "–"
     with pytest.raises(SuppleError, match="no body to compare"):
-        comparing.compare_two(task(first, tmp_path, other=task(part([]), tmp_path)))
+        comparing.compare_two(task(first, tmp_path), Compare(task(part([]), tmp_path)))
 
 
 def test_the_report_in_a_worker(tmp_path: Path) -> None:
-    told = judging.sheet_report(task(part(TRAY), tmp_path))
-    assert told["size"] == pytest.approx([60, 40, 20]) and len(told["gauges"]) == 7 and told["failed"] == []
-    for picture in told["pictures"]:
-        content = (tmp_path / picture["blob"]).read_bytes()
+    told = judging.sheet_report(task(part(TRAY), tmp_path), Report(1))
+    assert told.size == pytest.approx([60, 40, 20]) and len(told.gauges) == 7 and told.failed == []
+    for picture in told.pictures:
+        content = (tmp_path / picture.blob).read_bytes()
         assert content[:8] == b"\x89PNG\r\n\x1a\n" and struct.unpack(">II", content[16:24]) == (480, 336)
 
 
@@ -182,8 +187,8 @@ def test_a_grade_of_ones_own_is_carried_by_the_document(tmp_path: Path) -> None:
     )
     again = parse_document(document.to_json())
     assert again.material == grade.resin and again.family == "PP"
-    mass = judging.judge(task(again, tmp_path))["gauges"][5]
-    assert mass["name"] == "Mass, PP Lumen 8"
+    mass = judge(again, tmp_path).gauges[5]
+    assert mass.name == "Mass, PP Lumen 8"
     boss = part(
         [*TRAY, {"id": "b", "type": "boss", "spots": [{"origin": True}], "level": {"plane": "top", "offset": "-10"}}],
         resin="PP Lumen 8",
@@ -192,8 +197,8 @@ def test_a_grade_of_ones_own_is_carried_by_the_document(tmp_path: Path) -> None:
     for name, how in (("own", {"grade": grade}), ("PP", {"resin": "PP"}), ("ABS", {"resin": "ABS"})):
         volumes[name] = measure.volume(bodies(boss.model_copy(update=how))["e"].body.solid)
     assert volumes["own"] == volumes["PP"] != volumes["ABS"]  # screws go by the resin that the grade is like
-    (range_of,) = [f for f in judging.judge(task(again, tmp_path))["gauges"][0]["figures"] if f["name"] == "resin's range"]
-    assert range_of["source"] == "data sheet"
+    (range_of,) = [f for f in judge(again, tmp_path).gauges[0].figures if f.name == "resin's range"]
+    assert range_of.source == "data sheet"
     back, _ = apply(again, read_edit({"op": "document", "resin": "ABS"}))
     assert back.grade is None and back.material == RESINS["ABS"]
     assert part(TRAY, resin="unheard of").material is None

@@ -170,9 +170,9 @@ def test_the_scene_holds_what_the_sheet_shows_and_a_drag_shows_the_same_parts() 
     done = drawn("rectangle by corners", pick(0, 0), pick(30, 20), width="30")
     live = Live(done.drawing, SIZE)
     told = scene(live, SCOPE)
-    assert told["freedoms"] == 3 and told["area"] == pytest.approx(600) and len(told["regions"]) == 1
-    (size,) = told["sizes"]
-    assert (size["text"], size["title"]) == ("30", "length of line 1") and len(size["arrows"]) == 2
-    assert told["constraints"][0]["words"] == "horizontal of line 1"
+    assert told.freedoms == 3 and told.area == pytest.approx(600) and len(told.regions) == 1
+    (size,) = told.sizes
+    assert (size.text, size.title) == ("30", "length of line 1") and len(size.arrows) == 2
+    assert told.constraints[0].words == "horizontal of line 1"
     shown = moved(live, live.drawing.points, {}, SCOPE)
-    assert shown["entities"] == told["entities"] and shown["sizes"] == told["sizes"]
+    assert shown.entities == told.entities and shown.sizes == told.sizes

@@ -24,7 +24,7 @@ from supplecast.exchange.photos import read_photo
 from supplecast.geometry import Frame
 from supplecast.naming import reference_edge
 from supplecast.sketch import regions
-from supplecast.sketch.acts.take import told
+from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.model import Drawing
 from tests.conftest import bodies, built, circle, extrude, part, rectangle
 from tests.test_acts import act, areas
@@ -216,7 +216,7 @@ def linked(height: str) -> tuple[Document, str]:
         and abs(curve.at(np.array([0.0]))[0][1] - float(height)) < 1e-9
     )
     reference = reference_edge(entry.body, top).model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-    flat = told(kernel.flatten.flattened(entry.body.solid, top, frame))
+    flat = as_taken(kernel.flatten.flattened(entry.body.solid, top, frame))
     curve = {**flat, "source": {"how": "edge", "edge": reference}}
     edit = {"op": "sketch", "step": "s", "acts": [{"do": "take", "curves": [curve], "real": True}]}
     return apply(document, read_edit(edit))[0], "s"

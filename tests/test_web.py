@@ -19,14 +19,17 @@ from supplecast.kernel import solid, step_files
 from supplecast.store.library import Library
 from supplecast.web import demo
 from supplecast.web.app import LARGEST_UPLOAD, create_app
+from supplecast.wire.options import Build, Nothing
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import BUILD
 from supplecast.workers.engine import Engine
-from supplecast.workers.jobs import Task
 from tests.conftest import TRAY, part, tool
+from tests.worker_verbs import DIE, SLEEP, Seconds
 
 
 @pytest.fixture(scope="module")
 def engine() -> Iterator[Engine]:
-    made = Engine()
+    made = Engine(more=("tests.worker_verbs",))
     yield made
     made.close()
 
@@ -131,8 +134,10 @@ def test_a_body_is_measured_by_one_thing_and_by_two(desk: Desk, tray_id: str) ->
     ends = [{"body": "ext", "face": everything.index(by_face[name])} for name in ("ext.start", "ext.end")]
     (gap,) = [f["value"] for f in told(*ends)["result"]["figures"] if f["name"] == "least distance"]
     assert gap == pytest.approx(27)
-    for wrong in ({"face": 99}, {"face": "0"}, {"edge": -1}, {}):
+    for wrong in ({"face": 99}, {"edge": -1}, {}):
         assert "no longer there" in told({"body": "ext", **wrong})["message"]
+    refused = desk.post(f"/api/documents/{tray_id}/measures", picked=[{"body": "ext", "face": "0"}])
+    assert refused.status_code == 422 and "picked.0.face" in refused.get_json()["title"]
 
 
 def test_another_unit_is_foretold_both_ways(desk: Desk, tray_id: str) -> None:
@@ -317,39 +322,41 @@ def test_a_fault_of_our_own_is_told_without_its_inside(desk: Desk, monkeypatch: 
 # --- workers -----------------------------------------------------------------------------------------------------
 
 
-def a_task(desk: Desk, **options: Any) -> Task:
+def a_task(desk: Desk) -> Task:
     library = desk.library
-    return Task(part(TRAY).to_json(), {}, str(library.assets), str(library.blobs), "", options=options)
+    return Task(part(TRAY).to_json(), {}, str(library.assets), str(library.blobs))
 
 
 def test_a_crash_costs_nothing_but_time(desk: Desk, engine: Engine, tray_id: str) -> None:
-    crashed = engine.submit("die", tray_id, a_task(desk))
-    assert engine.wait(crashed.id, 20).state == "died" and "replaced" in crashed.message
+    crashed = engine.submit(DIE, tray_id, a_task(desk), Nothing())
+    assert engine.wait(crashed.id, 120).state == "died" and "replaced" in crashed.message
     again = desk.done(desk.post(f"/api/documents/{tray_id}/build").get_json()["job"])
     assert again["state"] == "done" and again["result"]["ok"]
 
 
 def test_deadlines_and_cancel(desk: Desk, engine: Engine) -> None:
-    slow = engine.submit("sleep", "doc-a", a_task(desk, seconds=60), deadline=0.5)
-    assert engine.wait(slow.id, 20).state == "too long" and "too long" in slow.message
-    held = engine.submit("sleep", "doc-a", a_task(desk, seconds=60))
-    time.sleep(0.5)
-    began = time.monotonic()
+    slow = engine.submit(SLEEP, "doc-a", a_task(desk), Seconds(3600), deadline=0.5)
+    assert engine.wait(slow.id, 120).state == "too long" and "too long" in slow.message
+    held = engine.submit(SLEEP, "doc-a", a_task(desk), Seconds(3600))
+    while held.state == "waiting":
+        time.sleep(0.01)
     assert desk.client.delete(f"/api/jobs/{held.id}", headers={"X-Token": desk.token}).status_code == 200
-    assert engine.wait(held.id, 20).state == "cancelled" and time.monotonic() - began < 10
+    assert engine.wait(held.id, 120).state == "cancelled"
 
 
 def test_newer_work_takes_the_place_of_work_not_begun(desk: Desk, engine: Engine) -> None:
-    engine.submit("sleep", "doc-b", a_task(desk, seconds=1.5))
-    first, second = (engine.submit("build", "doc-b", a_task(desk)) for _ in range(2))
-    assert engine.wait(second.id, 30).state == "done"
-    assert engine.wait(first.id, 1).state == "cancelled"
+    before = engine.submit(SLEEP, "doc-b", a_task(desk), Seconds(3600))
+    first, second = (engine.submit(BUILD, "doc-b", a_task(desk), Build()) for _ in range(2))
+    assert engine.wait(first.id, 120).state == "cancelled"
+    engine.cancel(before.id)
+    assert engine.wait(second.id, 120).state == "done"
 
 
 def test_progress_tells_the_step(desk: Desk, engine: Engine) -> None:
-    job = engine.submit("build", "doc-c", replace(a_task(desk), upto="ext"))
-    assert [s["id"] for s in engine.wait(job.id, 30).result["steps"]] == ["out", "ext"]  # type: ignore[index]
-    assert engine.job(job.id).told()["at"]["id"] == "draw ext"
+    job = engine.submit(BUILD, "doc-c", replace(a_task(desk), upto="ext"), Build())
+    result = engine.wait(job.id, 120).result
+    assert result is not None and [step.id for step in result.steps] == ["out", "ext"]
+    assert job.progress is not None and job.progress.id == "draw ext"
 
 
 def test_the_tool_knows_that_its_part_has_moved_on(desk: Desk) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 import os
 import random
@@ -10,7 +11,7 @@ import time
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import pytest
 
@@ -21,16 +22,21 @@ from supplecast.document.rebuild import Memory, rebuild
 from supplecast.kernel import measure
 from supplecast.store import shelf
 from supplecast.store.library import Library
-from supplecast.workers import jobs
+from supplecast.wire.options import AtStep, Build, Nothing
+from supplecast.wire.results import BuildResult
+from supplecast.wire.task import Progress, Task
+from supplecast.wire.verbs import ADVISE, BUILD, SHELVE
 from supplecast.workers.engine import Engine, Job
 from supplecast.workers.failure_memory import FailureMemory
-from supplecast.workers.jobs import Task
-from tests.conftest import TRAY, bodies, built, chain, circle, extrude, part, rectangle
+from supplecast.workers.verbs import building
+from tests.conftest import CRASHING, TRAY, bodies, built, chain, circle, extrude, part, rectangle
+
+R = TypeVar("R")
 
 
 @pytest.fixture(scope="module")
 def engine() -> Iterator[Engine]:
-    made = Engine(slots=1)
+    made = Engine(slots=1, more=("tests.worker_steps",))
     yield made
     made.close()
 
@@ -39,10 +45,15 @@ def task(document: Document, folder: Path, **more: Any) -> Task:
     return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"), **more)
 
 
-def ended(engine: Engine, job: Job, seconds: float = 60) -> Job:
+def ended(engine: Engine, job: Job[R], seconds: float = 300) -> Job[R]:
     done = engine.wait(job.id, seconds)
     assert not done.running, "the job never ended"
     return done
+
+
+def result_of(job: Job[BuildResult]) -> BuildResult:
+    assert job.state == "done" and job.result is not None, (job.state, job.message)
+    return job.result
 
 
 def leaves() -> list[int]:
@@ -58,53 +69,38 @@ def leaves() -> list[int]:
     return [pid for pid, parent in parents.items() if parent in mine]
 
 
-# Known to bring the kernel down: an outward draft with a hole of many sides, shelled (found by random documents).
-CRASHING = [
-    {"id": "s1", "type": "sketch", "draw": [{"kind": "polygon", "diameter": "35.126", "sides": 5},
-                                            {"kind": "polygon", "diameter": "25.291", "sides": 9}]},
-    extrude("e1", "s1", "18", draft="-7"),
-    {"id": "h1", "type": "shell", "wall": "2.760", "open": [{"face": "e1.end"}]},
-    rectangle("s2", "9", "9", x="80"),
-    extrude("e2", "s2", "5"),
-]  # fmt: skip
-
-
 def test_a_step_that_brings_the_kernel_down_is_named_and_the_rest_is_built(engine: Engine, tmp_path: Path) -> None:
     document = part(CRASHING, id="crash")
-    first = ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
+    first = ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
     assert first.state == "died" and first.tries == 2 and "step 3, “Shell”" in first.message
-    second = ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
-    assert second.state == "done" and second.result is not None
-    assert [step["status"] for step in second.result["steps"]] == ["ok", "ok", "failed", "ok", "ok"]
-    assert "broke down" in second.result["steps"][2]["message"]
+    second = ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
+    steps = result_of(second).steps
+    assert [step.status for step in steps] == ["ok", "ok", "failed", "ok", "ok"] and "broke down" in steps[2].message
     # Another size is tried again.
     other, _ = apply(document, read_edit({"op": "skip", "step": "h1"}))
-    assert ended(engine, engine.submit("build", document.id, task(other, tmp_path))).result["ok"]  # type: ignore[index]
+    assert result_of(ended(engine, engine.submit(BUILD, document.id, task(other, tmp_path), Build()))).ok
 
 
 def test_a_step_that_takes_too_long_is_stopped_and_gone_round(engine: Engine, tmp_path: Path) -> None:
-    """A hundred holes take the better part of a second here; less is given."""
-    holes = [{"kind": "circle", "diameter": "2", "x": f"{4 * i}", "y": f"{4 * k}"} for i in range(10) for k in range(10)]
-    steps = [
-        rectangle("s1", "90", "90"), extrude("e1", "s1", "20"), {"id": "hs", "type": "sketch", "draw": holes},
-        extrude("c1", "hs", "30", result="cut"), rectangle("s2", "5", "5", x="80"), extrude("e2", "s2", "9"),
-    ]  # fmt: skip
-    document = part(steps, id="slow")
-    first = ended(engine, engine.submit("build", document.id, task(document, tmp_path), deadline=0.25))
-    assert first.state == "too long" and first.at is not None and f"step {first.at['number']}" in first.message
-    second = ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
-    stuck = next(step for step in second.result["steps"] if step["id"] == first.at["id"])  # type: ignore[index]
-    assert stuck["status"] == "failed" and "too long" in stuck["message"]
+    quick = part([rectangle("s1", "90", "90"), extrude("e1", "s1", "20")], id="slow")
+    content = quick.to_dict()
+    content["steps"] = [*content["steps"], {"id": "w", "type": "dawdle"}]
+    slow = replace(task(quick, tmp_path), document=json.dumps(content))
+    assert ended(engine, engine.submit(BUILD, quick.id, task(quick, tmp_path), Build())).state == "done"  # all is loaded
+    first = ended(engine, engine.submit(BUILD, quick.id, slow, Build(), deadline=4))
+    assert first.state == "too long" and first.at == Progress(3, 3, "Dawdle", "w") and "step 3" in first.message
+    second = result_of(ended(engine, engine.submit(BUILD, quick.id, slow, Build())))
+    assert [step.status for step in second.steps] == ["ok", "ok", "failed"] and "too long" in second.steps[2].message
 
 
 def test_shapes_come_back_from_the_shelf(engine: Engine, tmp_path: Path) -> None:
     document = part(TRAY, id="shelved")
-    ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
-    ended(engine, engine.submit("shelve", document.id, task(document, tmp_path)))
+    ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
+    ended(engine, engine.submit(SHELVE, document.id, task(document, tmp_path), Nothing()))
     for pid in leaves():
         os.kill(pid, signal.SIGKILL)
-    again = ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
-    assert again.state == "done" and all(step["reused"] for step in again.result["steps"])  # type: ignore[index]
+    again = ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
+    assert all(step.reused for step in result_of(again).steps)
 
 
 def test_a_damaged_shelf_is_built_anew(tmp_path: Path) -> None:
@@ -164,18 +160,20 @@ def test_datums_surfaces_and_what_steps_did_come_back_from_the_shelf(tmp_path: P
 
 def test_advice_runs_aside_and_gives_way(engine: Engine, tmp_path: Path) -> None:
     document = part([*TRAY[:4], {**TRAY[4], "wall": "40 mm"}], id="advised")
-    ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
-    asked = engine.submit("advise", document.id, task(document, tmp_path, options={"step": "shl"}))
-    advice = ended(engine, asked).result["advice"]  # type: ignore[index]
-    fits = float(advice["value"].split()[0])
-    assert f"{fits:g} mm" in advice["words"]
-    good, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": advice["value"]}))
+    ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
+    asked = engine.submit(ADVISE, document.id, task(document, tmp_path), AtStep("shl"))
+    told = ended(engine, asked).result
+    assert told is not None and told.advice is not None
+    advice = told.advice
+    fits = float(advice.value.split()[0])
+    assert f"{fits:g} mm" in advice.words
+    good, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": advice.value}))
     assert built(good).ok
-    if advice["words"].startswith("The largest"):  # else the time was up before the limit was found
+    if advice.words.startswith("The largest"):  # else the time was up before the limit was found
         over, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": f"{fits + 0.05} mm"}))
         assert not built(over).ok
-    late = engine.submit("advise", document.id, task(document, tmp_path, options={"step": "shl"}))
-    ended(engine, engine.submit("build", document.id, task(document, tmp_path)))
+    late = engine.submit(ADVISE, document.id, task(document, tmp_path), AtStep("shl"))
+    ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
     assert ended(engine, late).state == "cancelled"
 
 
@@ -184,11 +182,11 @@ def test_a_worker_may_not_take_more_memory_than_the_ceiling(engine: Engine, tmp_
     document = part(TRAY, id="little")
     small = Engine(slots=1, ceiling=600 * 2**20)
     try:
-        job = ended(small, small.submit("build", document.id, task(document, tmp_path)))
+        job = ended(small, small.submit(BUILD, document.id, task(document, tmp_path), Build()))
         assert job.state == "died" and ("broke down" in job.message or "more memory" in job.message)
     finally:
         small.close()
-    assert ended(engine, engine.submit("build", document.id, task(document, tmp_path))).state == "done"
+    assert ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build())).state == "done"
 
 
 def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_path: Path) -> None:
@@ -203,7 +201,7 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
         changed, words = apply(library.head(card.id).document, edit)
         head = library.commit(card.id, head, changed, words).number
         assert head == number + 2
-        begun.append(engine.submit("build", card.id, replace(task(changed, tmp_path), blobs=str(library.blobs))))
+        begun.append(engine.submit(BUILD, card.id, replace(task(changed, tmp_path), blobs=str(library.blobs)), Build()))
         if rng.random() < 0.2:
             time.sleep(rng.uniform(0, 0.15))
             for pid in leaves():
@@ -213,11 +211,10 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
             engine.wait(begun[-1].id, 5)
     last = ended(engine, begun[-1])
     if last.state == "died":  # killed twice over the same build: the page builds once more
-        last = ended(engine, engine.submit("build", card.id, replace(begun[-1].task, stuck={})))
+        last = ended(engine, engine.submit(BUILD, card.id, replace(begun[-1].task, stuck={}), Build()))
     assert len(library.history(card.id, 300)) == 201
-    assert last.state == "done" and last.result is not None
     final = library.head(card.id).document
-    assert last.result["bodies"][0]["volume"] == pytest.approx(measure.volume(bodies(final)["ext"].body.solid), rel=1e-9)
+    assert result_of(last).bodies[0].volume == pytest.approx(measure.volume(bodies(final)["ext"].body.solid), rel=1e-9)
     assert {job.state for job in begun} <= {"done", "cancelled", "died"}
     library.close()
 
@@ -225,12 +222,12 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
 def test_a_body_that_cannot_be_drawn_is_left_out_and_the_rest_is_shown(engine: Engine, tmp_path: Path) -> None:
     document = part([*TRAY, rectangle("s2", "9", "9", x="90"), extrude("e2", "s2", "5")], id="drawn")
     stuck = FailureMemory()
-    stuck.note("drawn", document.to_json(), {"id": "draw ext", "number": 0, "label": ""}, "too long")
+    stuck.note("drawn", document.to_json(), Progress(0, 0, "", "draw ext"), "too long")
     known = stuck.known("drawn", document.to_json())
-    job = ended(engine, engine.submit("build", "other", task(document, tmp_path)))
-    assert all(body["mesh"] for body in job.result["bodies"])  # type: ignore[index]
-    shown = jobs.build(task(document, tmp_path, stuck=known, options={"preview": True}))
-    assert [body["mesh"] is None for body in shown["bodies"]] == [True, False]
+    job = ended(engine, engine.submit(BUILD, "other", task(document, tmp_path), Build()))
+    assert all(body.mesh for body in result_of(job).bodies)
+    shown = building.build(task(document, tmp_path, stuck=known), Build(preview=True))
+    assert [body.mesh is None for body in shown.bodies] == [True, False]
     changed, _ = apply(document, read_edit({"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}))
     assert stuck.known("drawn", changed.to_json()) == {}
 

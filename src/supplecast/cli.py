@@ -7,6 +7,7 @@ import json
 import os
 import sys
 from collections.abc import Callable, Sequence
+from dataclasses import asdict
 from pathlib import Path
 
 from supplecast import __version__
@@ -138,7 +139,8 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
                 for format in (f for f in formats if handoff.writable([entry], f)):
                     target = options.out / handoff.file_name(document.name, entry.name, entry.id, extension=format)
                     target.write_bytes(handoff.write([entry], format, tolerance, document.colours))
-    text = json.dumps(reports[0] if len(reports) == 1 else {"documents": reports}, indent=1, ensure_ascii=False)
+    rows = [asdict(one) for one in reports]
+    text = json.dumps(rows[0] if len(rows) == 1 else {"documents": rows}, indent=1, ensure_ascii=False)
     if options.report and str(options.report) != "-":
         options.report.write_text(text + "\n", encoding="utf-8")
     else:

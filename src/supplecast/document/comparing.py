@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from supplecast import kernel
+from supplecast.document.changes import FaceChange, StepChange
 from supplecast.document.fields import Row
 from supplecast.document.model import Document, step_dict
 from supplecast.document.state import Entry
@@ -26,20 +27,6 @@ from supplecast.quantities import show
 
 _NEAR = 1e-4  # mm: less is no move
 _SAME = 1e-6  # share of an area
-
-
-@dataclass(frozen=True)
-class FaceChange:
-    """A face that `moved` by so many mm out of its material, was `resized`, `added` or `lost`; `walls` there in mm before and
-    after, where it has some.
-    """
-
-    kind: str
-    words: str
-    first: int | None
-    second: int | None
-    by: float | None = None
-    walls: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -211,31 +198,31 @@ def _wall_at(skin: Skin, face: int) -> float | None:
     return float(np.median(walls.balls[mine])) if mine.any() else None
 
 
-def sheet_differences(first: Document, second: Document) -> list[dict[str, Any]]:
+def sheet_differences(first: Document, second: Document) -> list[StepChange]:
     """Steps, named values and figures of the document that differ: what of which, before and after."""
-    found: list[dict[str, Any]] = []
+    found: list[StepChange] = []
     for name in dict.fromkeys((*first.values, *second.values)):
         held = first.values.get(name), second.values.get(name)
         if held[0] != held[1]:
-            found.append({"step": "", "what": f"named value {name}", "first": held[0], "second": held[1]})
+            found.append(StepChange("", f"named value {name}", *held))
     if first.resin != second.resin:
-        found.append({"step": "", "what": "resin", "first": first.resin, "second": second.resin})
+        found.append(StepChange("", "resin", first.resin, second.resin))
     steps = {step.id: step for step in second.steps}
     numbers = {step.id: number for number, step in enumerate(first.steps, 1)}
     for step in first.steps:
         label = f"step {numbers[step.id]}, {step.label}"
         other = steps.pop(step.id, None)
         if other is None:
-            found.append({"step": step.id, "what": label, "first": "is there", "second": None})
+            found.append(StepChange(step.id, label, "is there", None))
             continue
         here, there = step_dict(step), step_dict(other)
         for field in dict.fromkeys((*here, *there)):
             if here.get(field) != there.get(field):
-                row = {"step": step.id, "what": f"{label}: {field.replace('_', ' ')}"}
-                found.append({**row, "first": _plain(step, field), "second": _plain(other, field)})
+                what = f"{label}: {field.replace('_', ' ')}"
+                found.append(StepChange(step.id, what, _plain(step, field), _plain(other, field)))
     for number, step in enumerate(second.steps, 1):
         if step.id in steps:
-            found.append({"step": step.id, "what": f"step {number}, {step.label}", "first": None, "second": "is there"})
+            found.append(StepChange(step.id, f"step {number}, {step.label}", None, "is there"))
     return found
 
 

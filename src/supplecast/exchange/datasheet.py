@@ -5,6 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from supplecast.document.model import Document
+from supplecast.quantities import show
+from supplecast.wire.results import ReportResult
+
+_PLACES_A_GAUGE = 5
+
 
 @dataclass(frozen=True)
 class Reading:
@@ -27,3 +33,28 @@ class Datasheet:
     facts: Sequence[tuple[str, str]]
     steps: Sequence[str]
     pictures: Sequence[tuple[str, bytes]]
+
+
+def datasheet(
+    found: ReportResult, document: Document, revision: int, steps: Sequence[str], pictures: Sequence[tuple[str, bytes]]
+) -> Datasheet:
+    """The report of a revision of a document from what was found of its shape; `steps` are its build sheet in words."""
+    gauges = found.gauges
+    doubted = [gauge for gauge in gauges if gauge.state in ("fault", "doubt")]
+    worst = [(gauge, offender) for gauge in doubted for offender in gauge.offenders[:_PLACES_A_GAUGE]]
+    places = [f"{g.name}: {o.words} at ({', '.join(show(c, 1) for c in o.place)})" for g, o in worst]
+    more = [(gauge, len(gauge.offenders) - _PLACES_A_GAUGE) for gauge in doubted]
+    places += [f"{gauge.name}: {count} more places" for gauge, count in more if count > 0]
+    size = " × ".join(show(s, 2) for s in found.size)
+    own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
+    if found.failed:
+        places.insert(0, f"The document does not build wholly: {found.failed[0]}")
+    return Datasheet(
+        title=document.name,
+        about=f"{size} mm · {document.resin}{own} · revision {revision} · {len(document.steps)} steps",
+        readings=[Reading(g.name, f"{g.value} {g.unit}".strip(), g.verdict, g.state) for g in gauges],
+        places=places,
+        facts=[(figure.name, figure.words) for gauge in gauges for figure in gauge.figures],
+        steps=steps,
+        pictures=pictures,
+    )

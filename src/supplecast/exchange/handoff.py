@@ -6,14 +6,14 @@ import re
 import unicodedata
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import get_args
 
 from supplecast import kernel
 from supplecast.document.state import Entry
 from supplecast.errors import ExchangeError
 from supplecast.exchange.triangles import ROLE_COLOURS, Part, write_3mf, write_glb, write_stl
+from supplecast.wire.options import Format
 
-Format = Literal["step", "stl", "3mf", "glb"]
 FORMATS: tuple[Format, ...] = get_args(Format)
 MEDIA = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary"}
 FINEST = 0.001

@@ -30,7 +30,7 @@ _MOVES = 1e-6
 
 
 @dataclass(frozen=True)
-class Way:
+class Motion:
     """How a loose point can still move: every way (two freedoms), or along one direction."""
 
     point: str
@@ -209,7 +209,7 @@ class Live:
 
     # --- freedoms --------------------------------------------------------------------------------------------------
 
-    def directions(self, most: int = 60) -> list[Way]:
+    def directions(self, most: int = 60) -> list[Motion]:
         """How each loose point can still move, for at most `most` of them."""
         system = self.system
         n = len(system.z)
@@ -233,7 +233,7 @@ class Live:
             if values[1] < _MOVES:
                 continue
             along = None if values[0] > _MOVES else (float(vectors[0, 1]), float(vectors[1, 1]))
-            found.append(Way(name, self.drawing.points[name], along))
+            found.append(Motion(name, self.drawing.points[name], along))
         return found
 
     def _projected(self, wishes: Floats) -> Floats:

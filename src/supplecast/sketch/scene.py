@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict
-from typing import Any
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
 
 import numpy as np
 
@@ -16,8 +16,8 @@ from supplecast.quantities import LENGTH_UNITS, Scope, show
 from supplecast.sketch import regions
 from supplecast.sketch.equations import numbered, said
 from supplecast.sketch.labels import labels
-from supplecast.sketch.live import Live
-from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, ends_of, stands_on
+from supplecast.sketch.live import Live, Motion
+from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, Spline, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.solver import Solution, laid
 
@@ -27,8 +27,138 @@ _FEW = 80
 _SILENT = frozenset({"shifted", "turned", "square off", "in line", "radius apart"})
 
 
-def shape(curve: Curve2) -> dict[str, Any]:
+@dataclass(frozen=True, kw_only=True)
+class Shape:
+    """A curve as the page draws it: a line `a` to `b`; an arc about `c` with its radius `r`, sense and whether it is `large`; a
+    circle; a chain of `points`; a spline by its `poles`.
+    """
+
+    kind: Literal["line", "arc", "circle", "chain", "spline"]
+    a: Point2 | None = None
+    b: Point2 | None = None
+    c: Point2 | None = None
+    r: float | None = None
+    ccw: bool | None = None
+    large: bool = False
+    points: Sequence[Sequence[float]] = ()
+    poles: Sequence[Point2] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class DrawnEntity(Shape):
+    """An entity of a sketch: its `ends`; whether it can still move (`loose`) and came from the model (`taken`); of a spline the
+    points it runs `through` and its `handles`, each end and the point that turns it.
+    """
+
+    id: str
+    type: str
+    ends: Sequence[str]
+    construction: bool
+    loose: bool
+    taken: bool
+    handles: Sequence[str] = ()
+    through: Sequence[str] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class TrialShape(Shape):
+    """A curve that a tool would draw."""
+
+    construction: bool
+
+
+@dataclass(frozen=True)
+class DrawnSize:
+    """A size with its label and what belongs to it, as `sketch.labels.Label` gives it."""
+
+    id: str
+    type: str
+    title: str
+    value: str | None
+    text: str
+    driven: bool
+    on: Sequence[str]
+    at: Point2
+    lines: Sequence[tuple[float, float, float, float]]
+    arcs: Sequence[tuple[float, float, float, float, float]]
+    arrows: Sequence[tuple[float, float, float, float]]
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A small tag beside what is held; `direction` is where it may step aside to."""
+
+    id: str
+    type: str
+    at: Point2
+    direction: Point2
+
+
+@dataclass(frozen=True)
+class ConstraintRow:
+    """A row of the list of constraints: one, or all that link copies or offsets. `twice`: said by others already."""
+
+    ids: Sequence[str]
+    type: str
+    words: str
+    on: Sequence[str]
+    twice: bool
+
+
+@dataclass(frozen=True)
+class DrawnRegion:
+    """An area by the loops round it, mm²; `filled` ones count as “all areas”."""
+
+    key: str
+    loops: Sequence[Sequence[Shape]]
+    area: float
+    filled: bool
+
+
+@dataclass(frozen=True)
+class OpenEnd:
+    """Where an outline is open, and the next open end with its distance, if there is one."""
+
+    at: Point2
+    other: Point2 | None
+    width: float | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class MovedScene:
+    """What a drag changes of a scene."""
+
+    points: Mapping[str, Point2]
+    entities: Sequence[DrawnEntity]
+    sizes: Sequence[DrawnSize]
+    marks: Sequence[Mark]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Scene(MovedScene):
+    """All that the drawing sheet shows of a sketch; `directions` tell how loose points can still move, `spare` are points that
+    stand alone, `names` what entities and points are called.
+    """
+
+    photos: Sequence[dict[str, Any]]
+    freedoms: int
+    loose: Sequence[str]
+    directions: Sequence[Motion]
+    constraints: Sequence[ConstraintRow]
+    names: Mapping[str, str]
+    regions: Sequence[DrawnRegion]
+    area: float
+    gaps: Sequence[OpenEnd]
+    spare: Sequence[str]
+
+
+def shape(curve: Curve2) -> Shape:
     """A curve as the page draws it."""
+    return Shape(**_drawn(curve))
+
+
+def _drawn(curve: Curve2) -> dict[str, Any]:
+    """The fields of a `Shape`."""
     match curve:
         case Line2(a=a, b=b):
             return {"kind": "line", "a": a, "b": b}
@@ -37,46 +167,47 @@ def shape(curve: Curve2) -> dict[str, Any]:
         case Circle2(centre=c, radius=r, ccw=ccw):
             return {"kind": "circle", "c": c, "r": r, "ccw": ccw}
         case Ellipse2():
-            points = curve.sampled(24)
-            return {"kind": "chain", "points": points.round(5).tolist()}
+            return {"kind": "chain", "points": curve.sampled(24).round(5).tolist()}
         case Spline2(poles=poles):
             return {"kind": "spline", "poles": poles}
     raise TypeError(curve)
 
 
-def scene(live: Live, scope: Scope) -> dict[str, Any]:
+def trial_shape(curve: Curve2, *, construction: bool) -> TrialShape:
+    """A curve that a tool would draw, as the page draws it."""
+    return TrialShape(construction=construction, **_drawn(curve))
+
+
+def scene(live: Live, scope: Scope) -> Scene:
     """All that the sheet shows of a sketch."""
     drawing, solution = live.drawing, live.solution
     curves, names = _curves(drawing), numbered(drawing)
     areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
     filled = {region.key for region in areas.filled}
-    return {
+    return Scene(
         **_placed(drawing, solution, scope, curves, names),
-        "marks": _marks(drawing, curves),
-        "photos": [{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()],
-        "freedoms": solution.freedoms,
-        "loose": sorted(solution.loose),
-        "ways": [asdict(direction) for direction in live.directions()],
-        "constraints": _rows(drawing, solution.doubled, names),
-        "names": names,
-        "regions": [
-            {"key": r.key, "loops": [_loop(loop) for loop in (r.outer, *r.holes)], "area": r.area, "filled": r.key in filled}
-            for r in areas.regions
+        marks=_marks(drawing, curves),
+        photos=[{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()],
+        freedoms=solution.freedoms,
+        loose=sorted(solution.loose),
+        directions=live.directions(),
+        constraints=_rows(drawing, solution.doubled, names),
+        names=names,
+        regions=[
+            DrawnRegion(r.key, [_loop(loop) for loop in (r.outer, *r.holes)], r.area, r.key in filled) for r in areas.regions
         ],
-        "area": sum(r.area for r in areas.filled),
-        "gaps": [
-            {"at": gap.at, "other": gap.other, "width": gap.width if math.isfinite(gap.width) else None} for gap in areas.gaps
-        ],
-        "spare": _single_points(drawing),
-    }
+        area=sum(r.area for r in areas.filled),
+        gaps=[OpenEnd(gap.at, gap.other, gap.width if math.isfinite(gap.width) else None) for gap in areas.gaps],
+        spare=_single_points(drawing),
+    )
 
 
-def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], scope: Scope) -> dict[str, Any]:
+def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], scope: Scope) -> MovedScene:
     """What a drag changes of the scene."""
     there = laid(live.drawing, points, radii)
     curves = _curves(there)
     marks = [] if len(curves) > _FEW else _marks(there, curves)
-    return {**_placed(there, live.solution, scope, curves, numbered(there)), "marks": marks}
+    return MovedScene(**_placed(there, live.solution, scope, curves, numbered(there)), marks=marks)
 
 
 def _curves(drawing: Drawing) -> dict[str, Curve2]:
@@ -95,25 +226,23 @@ def _placed(
     }
 
 
-def _entity(name: str, drawing: Drawing, curve: Curve2, loose: Iterable[str]) -> dict[str, Any]:
+def _entity(name: str, drawing: Drawing, curve: Curve2, loose: Iterable[str]) -> DrawnEntity:
     entity = drawing.entities[name]
     moving = {name, *stands_on(entity)} & set(loose)
-    told: dict[str, Any] = {
-        "id": name,
-        "type": entity.type,
-        "ends": ends_of(entity),
-        "construction": entity.construction,
-        "loose": bool(moving),
-        "taken": name in drawing.taken,
-        **shape(curve),
-    }
-    if entity.type == "spline":
-        told["handles"] = [entity.through[0], entity.first, entity.through[-1], entity.last]
-        told["through"] = entity.through
-    return told
+    return DrawnEntity(
+        id=name,
+        type=entity.type,
+        ends=ends_of(entity),
+        construction=entity.construction,
+        loose=bool(moving),
+        taken=name in drawing.taken,
+        handles=(entity.through[0], entity.first, entity.through[-1], entity.last) if isinstance(entity, Spline) else (),
+        through=entity.through if isinstance(entity, Spline) else (),
+        **_drawn(curve),
+    )
 
 
-def _loop(loop: Loop) -> list[dict[str, Any]]:
+def _loop(loop: Loop) -> list[Shape]:
     return [shape(curve) for curve in loop]
 
 
@@ -123,7 +252,7 @@ def _single_points(drawing: Drawing) -> list[str]:
     return [name for name in drawing.points if name not in used]
 
 
-def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers: Mapping[str, str]) -> list[dict[str, Any]]:
+def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers: Mapping[str, str]) -> list[DrawnSize]:
     titles = {
         size.constraint: label.replace("_", " ") for figure in drawing.figures.values() for label, size in figure.sizes.items()
     }
@@ -132,19 +261,19 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers:
     for name, label in shown.items():
         held = drawing.constraints[name]
         found.append(
-            {
-                "id": name,
-                "type": held.type,
-                "title": titles.get(name) or _title(drawing, held, numbers),
-                "value": held.value,
-                "text": label.sign + _text(held, scope, driven.get(name)),
-                "driven": held.driven,
-                "on": held.on,
-                "at": label.at,
-                "lines": label.lines,
-                "arcs": label.arcs,
-                "arrows": label.arrows,
-            }
+            DrawnSize(
+                id=name,
+                type=held.type,
+                title=titles.get(name) or _title(drawing, held, numbers),
+                value=held.value,
+                text=label.sign + _text(held, scope, driven.get(name)),
+                driven=held.driven,
+                on=held.on,
+                at=label.at,
+                lines=label.lines,
+                arcs=label.arcs,
+                arrows=label.arrows,
+            )
         )
     return found
 
@@ -182,33 +311,31 @@ def _number(value: float, unit: float, angle: bool) -> str:
     return f"{show(math.degrees(value), 2)}°" if angle else show(value / unit, 3)
 
 
-def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[dict[str, Any]]:
+def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[ConstraintRow]:
     """The list of constraints: sizes aside; what links copies and offsets is one row for each of its kinds."""
-    found: list[dict[str, Any]] = []
+    found: list[ConstraintRow] = []
     links: dict[str, list[str]] = {}
     twice = set(doubled)
     for name, held in drawing.constraints.items():
         if held.type in _SILENT:
             links.setdefault({"shifted": "row", "turned": "ring"}.get(held.type, "offset"), []).append(name)
         elif held.value is None:
-            found.append(
-                {"ids": [name], "type": held.type, "words": said(drawing, name, names), "on": held.on, "twice": name in twice}
-            )
+            found.append(ConstraintRow([name], held.type, said(drawing, name, names), held.on, name in twice))
     for kind, held_by in links.items():
         on = sorted({part for name in held_by for part in drawing.constraints[name].on})
         words = {"row": "copies in a row", "ring": "copies round a centre", "offset": "offset of its source"}[kind]
-        found.append({"ids": held_by, "type": kind, "words": words, "on": on, "twice": False})
+        found.append(ConstraintRow(held_by, kind, words, on, twice=False))
     return found
 
 
-def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[dict[str, Any]]:
-    """Small tags beside what is held; `way` is where the tag may step aside to."""
+def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[Mark]:
+    """Small tags beside what is held."""
     found = []
     for name, held in drawing.constraints.items():
         if held.value is not None or held.type in _SILENT:
             continue
         for at, direction in _anchors(held, drawing, curves):
-            found.append({"id": name, "type": held.type, "at": at, "way": direction})
+            found.append(Mark(name, held.type, at, direction))
     return found
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
 
 from supplecast.curves import Circle2, Curve2
 from supplecast.errors import SuppleError
@@ -15,7 +14,7 @@ from supplecast.sketch.acts.trim import laid, span_at
 from supplecast.sketch.model import ORIGIN, Drawing
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick
-from supplecast.sketch.scene import shape
+from supplecast.sketch.scene import TrialShape, trial_shape
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.work import copied
@@ -25,7 +24,7 @@ _ANGLES = frozenset({"angle", "sweep"})
 
 def laid_trial(
     drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick], sizes: Sizes
-) -> tuple[list[dict[str, Any]], dict[str, str], str]:
+) -> tuple[list[TrialShape], dict[str, str], str]:
     """The curves a tool would draw with these clicks, the sizes it would measure as texts, and what is wrong, in words.
 
     With fewer clicks than the tool takes, the last one stands for those to come, as far as that makes something.
@@ -43,7 +42,7 @@ def laid_trial(
         return _rubber(picks), {}, "" if short else fault.message
     places, radii = {**trial.drawing.points, ORIGIN: (0.0, 0.0)}, radii_of(trial.drawing)
     shapes = [
-        {**shape(regions.curve(name, trial.drawing, places, radii)), "construction": trial.drawing.entities[name].construction}
+        trial_shape(regions.curve(name, trial.drawing, places, radii), construction=trial.drawing.entities[name].construction)
         for name in trial.made
     ]
     return shapes, {label: _text(label, value, scope) for label, value in measures.items()} if not short else {}, ""
@@ -55,11 +54,11 @@ def _text(label: str, value: float, scope: Scope) -> str:
     return f"{show(math.degrees(value), 1)}°" if label in _ANGLES else show(value / LENGTH_UNITS[scope.unit], 2)
 
 
-def _rubber(picks: Sequence[Pick]) -> list[dict[str, Any]]:
+def _rubber(picks: Sequence[Pick]) -> list[TrialShape]:
     """A plain line between the last two clicks, while too little is known."""
     if len(picks) < 2:
         return []
-    return [{"kind": "line", "a": picks[-2].at, "b": picks[-1].at, "construction": True}]
+    return [TrialShape(kind="line", a=picks[-2].at, b=picks[-1].at, construction=True)]
 
 
 def _aside(picks: Sequence[Pick]) -> Pick:

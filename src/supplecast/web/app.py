@@ -15,7 +15,8 @@ from supplecast.document.step import load_steps
 from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
-from supplecast.web import pages, sketching
+from supplecast.web import pages
+from supplecast.web.api import api
 from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
@@ -41,7 +42,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token})
     app.register_blueprint(pages.pages)
-    app.register_blueprint(sketching.routes)
+    app.register_blueprint(api)
     app.register_error_handler(SuppleError, _told)
     app.register_error_handler(HTTPException, _http)
     return app

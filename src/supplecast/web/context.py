@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from flask import current_app
 
@@ -13,8 +12,11 @@ from supplecast.document.model import Document
 from supplecast.errors import StoreError, SuppleError
 from supplecast.store.library import Library
 from supplecast.web.sheet import Around
+from supplecast.wire import options
+from supplecast.wire.results import BuildResult
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import CHECK_FILE
 from supplecast.workers.engine import Engine, Job
-from supplecast.workers.jobs import Task
 
 
 def library() -> Library:
@@ -29,7 +31,7 @@ def engine() -> Engine:
     return found
 
 
-def task(document: Document, **more: Any) -> Task:
+def task(document: Document, *, upto: str | None = None, before: str | None = None) -> Task:
     """A worker's task on a document, with every document it links, as far down as links go."""
     kept = library()
     linked: dict[tuple[str, int | None], str] = {}
@@ -47,7 +49,7 @@ def task(document: Document, **more: Any) -> Task:
                 continue  # the link step itself says that its document is not at hand
             linked[key] = other.to_json()
             waiting.append(other)
-    return Task(document.to_json(), linked, str(kept.assets), str(kept.blobs), "", **more)
+    return Task(document.to_json(), linked, str(kept.assets), str(kept.blobs), upto=upto, before=before)
 
 
 def picture_name(task: Task) -> str:
@@ -73,23 +75,23 @@ def parts_beside(document: Document) -> list[LinkPick]:
 def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
     """Keep a file of bodies and give the values of the step that imports it. A worker reads it first, to refuse broken ones."""
     digest = library().add_asset(name, content)
-    job = engine().submit("check_file", digest, task(Document(), options={"path": str(library().assets / digest)}))
-    job = engine().wait(job.id, 90)
+    wanted = options.ReadFile(str(library().assets / digest))
+    job = engine().wait(engine().submit(CHECK_FILE, digest, task(Document()), wanted).id, 90)
     if job.state != "done":
         raise SuppleError(job.message or "Reading this file takes too long.", job.hint or "Try a smaller file.")
     return {"type": "import", "file": name[:200], "asset": digest}
 
 
-def around(document: Document, job: Job | None = None) -> Around:
+def around(document: Document, job: Job[BuildResult] | None = None) -> Around:
     """What the sheet knows of the world, with the outcome of a build if there is one."""
     card = library().document(document.id)
     siblings = library().project(card.project).documents
     result = job.result if job is not None else None
-    if not result:
+    if result is None:
         return Around(documents=siblings)
     return Around(
-        bodies=tuple((body["id"], body["name"]) for body in result["bodies"]),
-        called=result["called"],
+        bodies=tuple((body.id, body.name) for body in result.bodies),
+        called=result.called,
         documents=siblings,
-        outcomes={step["id"]: step for step in result["steps"]},
+        outcomes={step.id: step for step in result.steps},
     )

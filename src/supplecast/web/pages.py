@@ -9,13 +9,15 @@ from werkzeug.wrappers import Response
 
 from supplecast.document.model import Document, parse_document, read_step
 from supplecast.errors import StoreError, SuppleError
-from supplecast.exchange.datasheet import Datasheet, Reading
+from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.geometry import Vec
 from supplecast.quantities import show
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import context, demo, sheet
+from supplecast.wire.results import ReportResult
+from supplecast.wire.verbs import REPORT
 from supplecast.workers.engine import Job
 
 pages = Blueprint("pages", __name__)
@@ -140,7 +142,6 @@ def sheet_fragment(document_id: str) -> str:
 
 _REVISIONS_A_PAGE = 40
 _TO_COMPARE = 100
-_PLACES_A_GAUGE = 5
 
 
 @pages.get("/documents/<document_id>/history")
@@ -198,7 +199,7 @@ def report(document_id: str) -> str:
         document=library.head(document_id).document,
         report=_datasheet(job) if job else None,
         job=number,
-        pictures=job.result["pictures"] if job and job.result else [],
+        pictures=job.result.pictures if job and job.result else [],
     )
 
 
@@ -213,37 +214,22 @@ def report_pdf(document_id: str) -> Response:
     return Response(write_pdf(sheet_of), mimetype="application/pdf", headers=headers)
 
 
-def _report_job(document_id: str, job_id: str) -> Job:
+def _report_job(document_id: str, job_id: str) -> Job[ReportResult]:
     job = context.engine().job(job_id)
-    if job.kind != "sheet_report" or job.document != document_id or job.result is None:
+    if job.verb is not REPORT or job.document != document_id or job.result is None:
         raise StoreError("That report is not made yet, or forgotten.", "Make it again.")
     return job
 
 
-def _datasheet(job: Job) -> Datasheet:
+def _datasheet(job: Job[ReportResult]) -> Datasheet:
     """What a finished report says, of the document as it was when the report was asked for."""
     assert job.result is not None
-    found, document = job.result, parse_document(job.task.document)
-    around = context.around(document)
-    gauges = found["gauges"]
-    worst = [(g, o) for g in gauges for o in g["offenders"][:_PLACES_A_GAUGE] if g["state"] in ("fault", "doubt")]
-    more = [(g, len(g["offenders"]) - _PLACES_A_GAUGE) for g in gauges if g["state"] in ("fault", "doubt")]
-    places = [f"{g['name']}: {o['words']} at ({', '.join(show(c, 1) for c in o['place'])})" for g, o in worst]
-    places += [f"{g['name']}: {count} more places" for g, count in more if count > 0]
-    size = " × ".join(show(s, 2) for s in found["size"])
-    own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
-    about = f"{size} mm · {document.resin}{own} · revision {job.task.options['revision']} · {len(document.steps)} steps"
-    if found["failed"]:
-        places.insert(0, f"The document does not build wholly: {found['failed'][0]}")
-    return Datasheet(
-        title=document.name,
-        about=about,
-        readings=[Reading(g["name"], f"{g['value']} {g['unit']}".strip(), g["verdict"], g["state"]) for g in gauges],
-        places=places,
-        facts=[(f["name"], f["words"]) for g in gauges for f in g["figures"]],
-        steps=[("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, around)],
-        pictures=[(p["words"], (context.library().blobs / p["blob"]).read_bytes()) for p in found["pictures"]],
-    )
+    document = parse_document(job.task.document)
+    steps = [
+        ("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, context.around(document))
+    ]
+    pictures = [(p.words, (context.library().blobs / p.blob).read_bytes()) for p in job.result.pictures]
+    return datasheet(job.result, document, job.options.revision, steps, pictures)
 
 
 @pages.get("/documents/<document_id>/compare")

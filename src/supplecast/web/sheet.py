@@ -18,6 +18,7 @@ from supplecast.naming.tag import maker
 from supplecast.sketch.equations import named
 from supplecast.sketch.model import Drawing
 from supplecast.store.library import DocumentCard
+from supplecast.wire.reports import BuiltStep
 
 _BRACES = re.compile(r"\{([a-zA-Z0-9_.]+)\}")
 
@@ -62,15 +63,12 @@ class Line:
     more: tuple[Token, ...]
     details: tuple[tuple[str, tuple[Token, ...]], ...]
     figures: bool
-    status: str = "waiting"
-    field: str = ""
-    message: str = ""
-    notes: tuple[str, ...] = ()
-    readings: Sequence[Mapping[str, Any]] = ()
-    hints: Sequence[Mapping[str, Any]] = ()
-    flags: tuple[Mapping[str, Any], ...] = ()
-    culprits: Sequence[Mapping[str, Any]] = ()
+    outcome: BuiltStep | None = None
     after_standing: bool = False
+
+    @property
+    def status(self) -> str:
+        return "skipped" if self.skip else self.outcome.status if self.outcome else "waiting"
 
 
 @dataclass(frozen=True)
@@ -80,13 +78,13 @@ class Around:
     bodies: tuple[tuple[str, str], ...] = ()
     called: Mapping[str, str] = field(default_factory=dict)
     documents: tuple[DocumentCard, ...] = ()
-    outcomes: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    outcomes: Mapping[str, BuiltStep] = field(default_factory=dict)
 
 
 def lines(document: Document, around: Around, standing: str | None = None) -> list[Line]:
     found, after = [], False
     for number, step in enumerate(document.steps, 1):
-        outcome = around.outcomes.get(step.id, {})
+        outcome = around.outcomes.get(step.id)
         found.append(
             Line(
                 number=number,
@@ -99,14 +97,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 more=tuple(_tokens(step.more(), step, document, around)),
                 details=tuple((name, tuple(_tokens(text, step, document, around))) for name, text in step.details()),
                 figures=step.type == "sketch",
-                status="skipped" if step.skip else str(outcome.get("status", "waiting")),
-                field=str(outcome.get("field", "")),
-                message=str(outcome.get("message", "")),
-                notes=tuple(outcome.get("notes", ())),
-                readings=outcome.get("readings", ()),
-                hints=outcome.get("hints", ()),
-                flags=tuple(outcome.get("flags", ())),
-                culprits=outcome.get("culprits", ()),
+                outcome=outcome,
                 after_standing=after,
             )
         )

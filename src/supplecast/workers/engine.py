@@ -17,36 +17,43 @@ import time
 from concurrent.futures import CancelledError, TimeoutError
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Generic, Literal, TypeVar
 
 from pebble import ProcessPool
 
 from supplecast.errors import StoreError, SuppleError
-from supplecast.workers import jobs, verbs
+from supplecast.wire import options
+from supplecast.wire.task import Progress, Task
+from supplecast.wire.verbs import BUILD, SHELVE, Verb
+from supplecast.workers import opened, registry
 from supplecast.workers.failure_memory import FailureMemory
-from supplecast.workers.jobs import Task
 from supplecast.workers.slot import Broken, Slot
+
+A = TypeVar("A")
+R = TypeVar("R")
 
 State = Literal["waiting", "running", "done", "failed", "cancelled", "too long", "died"]
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
-ASIDE = frozenset({"advise", "find_places", "judge", "suggest_pull", "section", "compare_two", "sheet_report"})
 _KEPT = 400
 
 
 @dataclass
-class Job:
+class Job(Generic[R]):
+    """A verb asked of a document. `at` is the step it was at when it ended."""
+
     id: str
     document: str
-    kind: str
+    verb: Verb[Any, R]
     slot: Slot
     task: Task
+    options: Any
     deadline: float
     state: State = "waiting"
-    result: dict[str, Any] | None = None
+    result: R | None = None
     message: str = ""
     hint: str = ""
-    at: dict[str, Any] | None = None
+    at: Progress | None = None
     tries: int = 0
     began: float = field(default_factory=time.monotonic)
     ended: threading.Event = field(default_factory=threading.Event)
@@ -55,102 +62,104 @@ class Job:
     def running(self) -> bool:
         return self.state in ("waiting", "running")
 
-    def told(self) -> dict[str, Any]:
-        """The job as the page sees it. `at` is the step it is at, or at which it was stopped."""
-        return {
-            "id": self.id,
-            "kind": self.kind,
-            "state": self.state,
-            "message": self.message,
-            "hint": self.hint,
-            "seconds": round(time.monotonic() - self.began, 2),
-            "at": read_progress(self.task.progress) if self.running else self.at,
-            "result": self.result,
-        }
+    @property
+    def seconds(self) -> float:
+        """How long it has been under way."""
+        return round(time.monotonic() - self.began, 2)
+
+    @property
+    def progress(self) -> Progress | None:
+        """The step it is at, or at which it ended."""
+        return read_progress(self.task.progress) if self.running else self.at
 
 
 class Engine:
-    """Runs jobs in `slots` worker processes and one more aside; no worker may take more than `ceiling` bytes."""
+    """Runs jobs in `slots` worker processes and one more aside; no worker may take more than `ceiling` bytes. `more` are
+    modules with further verbs.
+    """
 
-    def __init__(self, slots: int = 2, deadline: float = DEADLINE, ceiling: int = MEMORY_CEILING) -> None:
+    def __init__(
+        self, slots: int = 2, deadline: float = DEADLINE, ceiling: int = MEMORY_CEILING, more: tuple[str, ...] = ()
+    ) -> None:
         self.deadline = deadline
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["supplecast.workers.warm"])
 
         def pool() -> ProcessPool:
-            return ProcessPool(max_workers=1, context=context, initializer=jobs.start_worker, initargs=[ceiling])
+            return ProcessPool(max_workers=1, context=context, initializer=opened.start_worker, initargs=[ceiling, more])
 
         self._slots = [Slot(pool) for _ in range(slots)]
         self._aside = Slot(pool)
         self._folder = tempfile.TemporaryDirectory(prefix="supplecast-")
-        self._jobs: dict[str, Job] = {}
+        self._jobs: dict[str, Job[Any]] = {}
         self._pinned: dict[str, int] = {}
         self._stuck = FailureMemory()
         self._lock = threading.RLock()
         self._closed = False
 
-    def submit(self, kind: str, document: str, task: Task, deadline: float | None = None) -> Job:
+    def submit(self, verb: Verb[A, R], document: str, task: Task, asked: A, deadline: float | None = None) -> Job[R]:
         """Queue a job for the document's worker; returns at once."""
         with self._lock:
             pinned = self._pinned.setdefault(document, len(self._pinned) % len(self._slots))
-            slot = self._aside if kind in ASIDE else self._slots[pinned]
+            slot = self._aside if verb.aside else self._slots[pinned]
             stuck = self._stuck.known(document, task.document)
             task = replace(task, progress=str(Path(self._folder.name) / secrets.token_hex(8)), stuck=stuck)
-            job = Job(secrets.token_hex(8), document, kind, slot, task, deadline or self.deadline)
-            outdated = [other for other in self._jobs.values() if kind == "build" and _is_outdated(other, document)]
+            limit = deadline or verb.deadline or self.deadline
+            job = Job(secrets.token_hex(8), document, verb, slot, task, asked, limit)
+            outdated = [other for other in self._jobs.values() if verb is BUILD and _is_outdated(other, document)]
             self._jobs[job.id] = job
             for old in list(self._jobs)[:-_KEPT]:
                 if self._jobs[old].ended.is_set():
                     del self._jobs[old]
         for other in outdated:
             self.cancel(other.id)
-        shelving = self._shelving(document) if kind in ASIDE else None
+        shelving = self._shelving(document) if verb.aside else None
         if shelving is None:
             self._queue(job)
         else:  # what the build made can then be taken from the shelf
             threading.Thread(target=self._queue_after, args=(job, shelving), daemon=True).start()
         return job
 
-    def _shelving(self, document: str) -> Job | None:
+    def _shelving(self, document: str) -> Job[Any] | None:
         """The work that is putting a document's shapes on the shelf just now."""
         with self._lock:
-            jobs_now = [job for job in self._jobs.values() if job.kind == "shelve" and job.document == document and job.running]
+            jobs_now = [job for job in self._jobs.values() if job.verb is SHELVE and job.document == document and job.running]
         return jobs_now[-1] if jobs_now else None
 
-    def _queue_after(self, job: Job, first: Job) -> None:
+    def _queue_after(self, job: Job[Any], first: Job[Any]) -> None:
         first.ended.wait(self.deadline)
         with self._lock:
             if not job.ended.is_set() and not self._closed:
                 self._queue(job)
 
-    def _queue(self, job: Job, *, again: bool = False) -> None:
+    def _queue(self, job: Job[Any], *, again: bool = False) -> None:
         job.tries += 1
 
         def begun() -> None:
             job.state = "running"
 
-        work = (verbs.work, (job.kind, job.task), job.deadline)
+        work = (registry.work, (job.verb.name, job.task, job.options), job.deadline)
         job.slot.put(job.id, work, lambda result, fault: self._finish(job, result, fault), begun, first=again)
 
-    def _is_replaced(self, job: Job) -> bool:
+    def _is_replaced(self, job: Job[Any]) -> bool:
         """Whether a newer build of the same document waits, so that this one need not be done again."""
         with self._lock:
-            newest = [other for other in self._jobs.values() if other.document == job.document and other.kind == "build"]
-        return job.kind == "build" and newest[-1] is not job
+            newest = [other for other in self._jobs.values() if other.document == job.document and other.verb is BUILD]
+        return job.verb is BUILD and newest[-1] is not job
 
-    def job(self, job_id: str) -> Job:
+    def job(self, job_id: str) -> Job[Any]:
         found = self._jobs.get(job_id)
         if found is None:
             raise StoreError("That job is over and forgotten.", "Make the change again.")
         return found
 
-    def wait(self, job_id: str, seconds: float) -> Job:
+    def wait(self, job_id: str, seconds: float) -> Job[Any]:
         """The job, once it has ended or the seconds have passed."""
         job = self.job(job_id)
         job.ended.wait(seconds)
         return job
 
-    def cancel(self, job_id: str) -> Job:
+    def cancel(self, job_id: str) -> Job[Any]:
         """Stop a job; if it is running its worker is killed and another takes its place."""
         job = self.job(job_id)
         with self._lock:
@@ -165,11 +174,11 @@ class Engine:
             slot.close()
         self._folder.cleanup()
 
-    def _finish(self, job: Job, result: Any, fault: BaseException | None) -> None:
+    def _finish(self, job: Job[Any], result: Any, fault: BaseException | None) -> None:
         job.at = read_progress(job.task.progress)
         where = ""
         if job.at:
-            where = f" It stopped at step {job.at['number']}, “{job.at['label']}”." if job.at["number"] else ""
+            where = f" It stopped at step {job.at.number}, “{job.at.label}”." if job.at.number else ""
         match fault:
             case None:
                 job.state, job.result = "done", result
@@ -195,20 +204,20 @@ class Engine:
             job.hint = "The last good shape stays. Change that step and try again."
             self._stuck.note(job.document, job.task.document, job.at, job.state)
         Path(job.task.progress).unlink(missing_ok=True)
-        if job.kind == "build" and job.state == "done" and not job.task.options.get("preview") and not self._closed:
-            self.submit("shelve", job.document, job.task)
+        if job.verb is BUILD and job.state == "done" and not job.options.preview and not self._closed:
+            self.submit(SHELVE, job.document, job.task, options.Nothing())
         job.ended.set()
 
 
-def _is_outdated(job: Job, document: str) -> bool:
+def _is_outdated(job: Job[Any], document: str) -> bool:
     """Builds not yet begun, and all advice, are pointless once there is a newer build of the same document."""
-    waits = job.kind == "build" and job.state == "waiting"
-    return job.document == document and not job.ended.is_set() and (waits or job.kind in ASIDE)
+    waits = job.verb is BUILD and job.state == "waiting"
+    return job.document == document and not job.ended.is_set() and (waits or job.verb.aside)
 
 
-def read_progress(path: str) -> dict[str, Any] | None:
+def read_progress(path: str) -> Progress | None:
+    """What a worker told last; None if it has told nothing."""
     try:
-        found = json.loads(Path(path).read_text())
+        return Progress(**json.loads(Path(path).read_text()))
     except (OSError, ValueError):
         return None
-    return dict(found)

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from supplecast.document.keys import digest
+from supplecast.wire.task import Progress
 
 _MOST = 200
 
@@ -18,16 +19,16 @@ class FailureMemory:
     def __init__(self) -> None:
         self._known: OrderedDict[tuple[str, str], tuple[str, str]] = OrderedDict()
 
-    def note(self, document: str, content: str, at: Mapping[str, Any] | None, how: str) -> None:
+    def note(self, document: str, content: str, at: Progress | None, how: str) -> None:
         """Remember where a job on a document ended. `how` is “too long” or “died”."""
-        if not at or at.get("id") is None:
+        if at is None:
             return
         told = {
             "too long": "This step took too long and was stopped.",
             "died": "The geometry kernel broke down at this step.",
         }[how]
-        key = _prefix(json.loads(content), str(at["id"]))
-        self._known[(document, key)] = (str(at["id"]), told)
+        key = _prefix(json.loads(content), at.id)
+        self._known[(document, key)] = (at.id, told)
         while len(self._known) > _MOST:
             self._known.popitem(last=False)
 

@@ -2,10 +2,10 @@
 
 from supplecast import kernel, search
 from supplecast.document.step import load_steps
-from supplecast.workers import verbs
+from supplecast.workers import registry
 
 load_steps()
 kernel.preload()
-verbs.load()
+registry.load()
 search.warm()
 kernel.triangulation_turned.warm()

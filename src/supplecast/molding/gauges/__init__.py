@@ -7,11 +7,12 @@ from collections.abc import Sequence
 import numpy as np
 
 from supplecast.geometry import Floats
+from supplecast.molding.gauge import Gauge
 from supplecast.molding.gauges import cost, filling, pull, thickness
-from supplecast.molding.gauges.told import Asked, Band, Bar, Figure, Gauge, Judged, Offender
+from supplecast.molding.gauges.judged import Asked, Judged
 from supplecast.molding.judge import UPRIGHT
 
-__all__ = ["Asked", "Band", "Bar", "Figure", "Gauge", "Judged", "Offender", "gauges", "values"]
+__all__ = ["Asked", "Judged", "gauges", "values"]
 
 _STRIP = (thickness.wall, pull.draft, pull.undercut, thickness.sink, filling.flow, cost.mass, cost.clamp)
 

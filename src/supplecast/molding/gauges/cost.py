@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from supplecast import kernel
 from supplecast.molding import estimates
-from supplecast.molding.gauges.told import Asked, Figure, Gauge, Judged, largest
+from supplecast.molding.gauge import Gauge, GaugeFigure
+from supplecast.molding.gauges.judged import Asked, Judged, largest
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief
 from supplecast.tooling.resins import PRICE_SOURCE
@@ -18,14 +19,14 @@ def mass(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """Volume, mass and what the resin for it costs."""
     volume = sum(body.volume for body in bodies)
     area = sum(kernel.measure.mass(body.pulled.skin.solid).area for body in bodies)
-    figures = [Figure("volume", f"{brief(volume / 1000, 5)} cm³"), Figure("surface", f"{brief(area / 100, 4)} cm²")]
+    figures = [GaugeFigure("volume", f"{brief(volume / 1000, 5)} cm³"), GaugeFigure("surface", f"{brief(area / 100, 4)} cm²")]
     if asked.resin is None:
         return Gauge("mass", "Volume", brief(volume / 1000, 4), "cm³", "none", "no resin chosen", figures=tuple(figures))
     weight = grams(volume, asked.resin)
     price = weight / 1000 * asked.resin.price
     figures += [
-        Figure("mass", f"{brief(weight, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source),
-        Figure("resin's price", f"{price:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
+        GaugeFigure("mass", f"{brief(weight, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source),
+        GaugeFigure("resin's price", f"{price:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
     ]
     return Gauge(
         "mass", f"Mass, {asked.resin.name}", brief(weight), "g", "none", f"resin for {price:.2f}", figures=tuple(figures)
@@ -35,7 +36,7 @@ def mass(bodies: Sequence[Judged], asked: Asked) -> Gauge:
 def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """The press that holds the mold shut, and how long the part cools."""
     area = sum(body.pulled.projected for body in bodies)
-    figures = [Figure("projected area", f"{brief(area / 100, 4)} cm²", "shadow of the part along the pull")]
+    figures = [GaugeFigure("projected area", f"{brief(area / 100, 4)} cm²", "shadow of the part along the pull")]
     injection = asked.resin.injection if asked.resin else None
     if injection is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
@@ -45,8 +46,8 @@ def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     walls = largest(bodies).pulled.skin.walls
     cooling = estimates.cooling_time(max(walls.most, walls.usual), injection)
     figures += [
-        Figure("clamp force", f"{brief(force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source),
-        Figure("cooling", f"{brief(cooling)} s", "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
+        GaugeFigure("clamp force", f"{brief(force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source),
+        GaugeFigure("cooling", f"{brief(cooling)} s", "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
                "Carslaw, Jaeger; Menges, Michaeli, Mohren"),
     ]  # fmt: skip
     tonnes = estimates.tonnes(force)

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from supplecast.molding.gauges.told import Asked, Band, Bar, Figure, Gauge, Judged, offender
+from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure
+from supplecast.molding.gauges.judged import Asked, Judged, offender
 from supplecast.quantities import brief
 
 _RAMP = ("f0", "f1", "f2", "f3")
@@ -32,9 +33,9 @@ def flow(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(None, f"up to {brief(ratio)} walls", _RAMP[3]),
     )
     figures = (
-        Figure("longest way", f"{brief(longest, 4)} mm", "shortest way through the middle of the walls (Dijkstra)"),
-        Figure("in walls", brief(ratio), "sum of each piece over the wall there"),
-        *([Figure("resin's limit", brief(most), source=asked.source)] if most else []),
+        GaugeFigure("longest way", f"{brief(longest, 4)} mm", "shortest way through the middle of the walls (Dijkstra)"),
+        GaugeFigure("in walls", brief(ratio), "sum of each piece over the wall there"),
+        *([GaugeFigure("resin's limit", brief(most), source=asked.source)] if most else []),
     )
     offenders = (offender("fills last: vent here", end, flows[0], ()),)
     bar = Bar(0.0, 0.8, min(ratio / (1.25 * most), 1.0)) if most else None

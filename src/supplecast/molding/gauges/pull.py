@@ -10,7 +10,8 @@ import numpy as np
 from supplecast import kernel
 from supplecast.geometry import Vec, vec
 from supplecast.molding import estimates
-from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, Offender, offender
+from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure, Offender
+from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, offender
 from supplecast.quantities import brief, plural, way_words
 
 _ROUNDING = 5e-3  # degrees: the map is painted by normals that are off by as much
@@ -38,9 +39,9 @@ def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(None, "flat across the pull", "calm"),
     )
     figures = (
-        Figure("least draft", f"{brief(least, 4)}°", "asin(n·d)", "exact: closed form, or sought on the face"),
-        Figure("needed", f"{brief(needed)}°", "resin's least + 1° a 0.025 mm of texture", "common practice, no source"),
-        Figure("faces that turn over", f"{len(turning)}"),
+        GaugeFigure("least draft", f"{brief(least, 4)}°", "asin(n·d)", "exact: closed form, or sought on the face"),
+        GaugeFigure("needed", f"{brief(needed)}°", "resin's least + 1° a 0.025 mm of texture", "common practice, no source"),
+        GaugeFigure("faces that turn over", f"{len(turning)}"),
     )
     scale = max(3.0, 1.5 * needed)
     bar = Bar(min(needed / scale, 1.0), 1.0, min(least / scale, 1.0))
@@ -99,8 +100,8 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     )
     spacing = max(body.pulled.skin.places.spacing for body in bodies)
     figures = (
-        Figure("hidden area", f"{brief(area)} mm²", "rays along the pull from every place, both ways"),
-        Figure("places asked", f"{sum(len(b.pulled.hidden) for b in bodies)}, {brief(spacing, 2)} mm apart"),
+        GaugeFigure("hidden area", f"{brief(area)} mm²", "rays along the pull from every place, both ways"),
+        GaugeFigure("places asked", f"{sum(len(b.pulled.hidden) for b in bodies)}, {brief(spacing, 2)} mm apart"),
     )
     value, unit = (brief(area), "mm²") if found else ("none", "")
     state = "fault" if stuck else "doubt" if found else "good"

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from supplecast.molding.gauges.told import MOST_OFFENDERS, Asked, Band, Bar, Figure, Gauge, Judged, largest, offender
+from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure
+from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, largest, offender
 from supplecast.molding.wall import THICK, THIN
 from supplecast.quantities import brief, plural
 
@@ -40,11 +41,11 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(None, f"over {brief(THICK * usual)} mm", "thicker"),
     )
     figures = (
-        Figure("usual wall", f"{brief(usual, 4)} mm", "half of the area is thinner", "largest ball inside, rims left out"),
-        Figure("1 % thinner than", f"{brief(walls.least, 4)} mm"),
-        Figure("1 % thicker than", f"{brief(walls.most, 4)} mm"),
-        Figure("through by rays, usual", f"{brief(float(np.median(walls.rays)), 4)} mm"),
-        *([Figure("resin's range", f"{brief(least)} to {brief(most)} mm", source=asked.source)] if asked.resin else []),
+        GaugeFigure("usual wall", f"{brief(usual, 4)} mm", "half of the area is thinner", "largest ball inside, rims left out"),
+        GaugeFigure("1 % thinner than", f"{brief(walls.least, 4)} mm"),
+        GaugeFigure("1 % thicker than", f"{brief(walls.most, 4)} mm"),
+        GaugeFigure("through by rays, usual", f"{brief(float(np.median(walls.rays)), 4)} mm"),
+        *([GaugeFigure("resin's range", f"{brief(least)} to {brief(most)} mm", source=asked.source)] if asked.resin else []),
     )
     value = brief(usual)
     return Gauge("wall", "Wall", value, "mm", state, verdict, Bar(least / scale, most / scale, usual / scale), "wall", bands,
@@ -70,13 +71,13 @@ def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(None, "sinks deeply", "fault"),
     )
     figures = (
-        Figure(
+        GaugeFigure(
             "thickest ball",
             f"{brief(worst, 4)} mm",
             "D = ((t/2 + R)² + (s + R)² − R²) / (s + 2R) at a rib's root",
             "closed form",
         ),
-        Figure("limit", f"{brief(THICK, 2)} walls", "a rib of 0.6 walls reaches 1.2", "common practice, from memory"),
+        GaugeFigure("limit", f"{brief(THICK, 2)} walls", "a rib of 0.6 walls reaches 1.2", "common practice, from memory"),
     )
     state = "good" if not found else "fault" if ratio > _DEEP else "doubt"
     verdict = plural(len(found), "thick spot") if found else "no thick spot"

@@ -11,7 +11,7 @@ from supplecast import kernel
 from supplecast.geometry import Vec, times
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, opening
-from supplecast.molding.gauges.told import Bar, Figure, Gauge, Offender
+from supplecast.molding.gauge import Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.judge import UPRIGHT, Skin
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief, plural
@@ -106,14 +106,14 @@ def opens(asked: ToolAsked) -> Gauge:
             )
     formed = sum(len(body.forming) for body in asked.steel)
     figures = (
-        Figure("faces that form the part", f"{formed}"),
-        Figure(
+        GaugeFigure("faces that form the part", f"{formed}"),
+        GaugeFigure(
             "look the wrong way",
             f"{len(offenders)}",
             "n · d > sin 0.05° for the way d on which the body leaves",
             "exact range of each face",
         ),
-        Figure(
+        GaugeFigure(
             "opening check", "passed" if asked.checked else "not run", "add the step “Opening check” for rays and shared space"
         ),
     )
@@ -133,7 +133,7 @@ def opens(asked: ToolAsked) -> Gauge:
 
 def press(asked: ToolAsked) -> Gauge:
     """The force that holds the tool shut, and the one that pushes the parts off."""
-    figures = [Figure("projected area", f"{brief(asked.area / 100, 4)} cm²", "shadow of parts and feed along the pull")]
+    figures = [GaugeFigure("projected area", f"{brief(asked.area / 100, 4)} cm²", "shadow of parts and feed along the pull")]
     injection = asked.resin.injection if asked.resin else None
     if injection is None or asked.resin is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
@@ -143,8 +143,10 @@ def press(asked: ToolAsked) -> Gauge:
     steep, radius = _gripped(asked)
     release = estimates.release_force(steep * len(asked.parts), asked.resin.usual_shrinkage, walls.usual, radius)
     figures += [
-        Figure("clamp force", f"{brief(asked.force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source),
-        Figure(
+        GaugeFigure(
+            "clamp force", f"{brief(asked.force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source
+        ),
+        GaugeFigure(
             "force to eject",
             f"{brief(release)} kN",
             "μ · E S s / r · steep area of the cores",
@@ -168,13 +170,13 @@ def _gripped(asked: ToolAsked) -> tuple[float, float]:
 def shot(asked: ToolAsked) -> Gauge:
     """What one shot weighs, and how much of it is feed."""
     waste = asked.feed / asked.volume
-    figures = [Figure("parts and feed", f"{brief(asked.volume / 1000, 4)} cm³"), Figure("feed", f"{waste:.1%} of it")]
+    figures = [GaugeFigure("parts and feed", f"{brief(asked.volume / 1000, 4)} cm³"), GaugeFigure("feed", f"{waste:.1%} of it")]
     bar = Bar(0.0, 0.3, min(waste, 1.0))
     verdict = f"{waste:.0%} is feed" if asked.feeds else "no feed yet"
     if asked.resin is None:
         return Gauge("shot", "Shot", brief(asked.volume / 1000), "cm³", "none", verdict, bar, figures=tuple(figures))
     mass = grams(asked.volume, asked.resin)
-    figures.append(Figure("mass", f"{brief(mass, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source))
+    figures.append(GaugeFigure("mass", f"{brief(mass, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source))
     state = "doubt" if waste > 0.3 else "good" if asked.feeds else "none"
     return Gauge("shot", f"Shot, {asked.resin.name}", brief(mass), "g", state, verdict, bar, figures=tuple(figures))
 
@@ -186,17 +188,17 @@ def cycle(asked: ToolAsked) -> Gauge:
     whole = estimates.cycle_time(asked.cooling)
     pieces = 3600 / whole * len(asked.parts)
     figures = (
-        Figure(
+        GaugeFigure(
             "cooling",
             f"{brief(asked.cooling)} s",
             "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
             "Carslaw, Jaeger; Menges, Michaeli, Mohren",
         ),
-        Figure(
+        GaugeFigure(
             "fill, open, eject, close", f"{brief(estimates.FILL + estimates.HANDLING)} s", source="common practice, from memory"
         ),
-        Figure("shots an hour", brief(3600 / whole), "3600 / cycle"),
-        Figure("pieces an hour", brief(pieces), f"{plural(len(asked.parts), 'place')}"),
+        GaugeFigure("shots an hour", brief(3600 / whole), "3600 / cycle"),
+        GaugeFigure("pieces an hour", brief(pieces), f"{plural(len(asked.parts), 'place')}"),
     )
     return Gauge("cycle", "Cycle", brief(whole), "s", "none", f"{brief(pieces)} pieces/h", figures=figures)
 
@@ -221,7 +223,7 @@ def steel(asked: ToolAsked) -> Gauge:
             "mm",
             "none",
             "cast by hand",
-            figures=(Figure("least wall", f"{brief(least)} mm"),),
+            figures=(GaugeFigure("least wall", f"{brief(least)} mm"),),
         )
     pressure = sum(injection.pressure) / 2
     needed = estimates.wall_for_deflection(pressure, depth, _STIFF)
@@ -230,14 +232,14 @@ def steel(asked: ToolAsked) -> Gauge:
     verdict = {"fault": f"needs {brief(needed)}", "doubt": f"{brief(thumb)} is usual", "good": "stiff enough"}[state]
     scale = 1.5 * max(thumb, least)
     figures = (
-        Figure("least steel round a cavity", f"{brief(least)} mm"),
-        Figure(
+        GaugeFigure("least steel round a cavity", f"{brief(least)} mm"),
+        GaugeFigure(
             "by deflection",
             f"{brief(needed)} mm",
             f"t³ = 0.0138 p b⁴ / (E w), p = {pressure:g} MPa, b = {brief(depth)} mm, w = {_STIFF:g} mm",
             "Timoshenko, Theory of Plates and Shells",
         ),
-        Figure(
+        GaugeFigure(
             "rule of thumb", f"{brief(thumb)} mm", "the larger of 25 mm and the cavity's depth", "common practice, from memory"
         ),
     )
@@ -261,13 +263,13 @@ def price(asked: ToolAsked) -> Gauge:
     if asked.resin.injection is None:
         each = material / len(asked.parts)
         return Gauge("price", "A piece", f"{each:.2f}", "", "none", "material alone", figures=(
-            Figure("material", f"{each:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),))  # fmt: skip
+            GaugeFigure("material", f"{each:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),))  # fmt: skip
     rate = estimates.machine_rate(estimates.tonnes(asked.force))
     whole = estimates.cycle_time(asked.cooling)
     each = estimates.piece_price(material, rate, whole, len(asked.parts))
     figures = (
-        Figure("material of a shot", f"{material:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
-        Figure("press", f"{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
-        Figure("a piece", f"{each:.3f}", "(material + rate · cycle) / places, without the tool"),
+        GaugeFigure("material of a shot", f"{material:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
+        GaugeFigure("press", f"{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
+        GaugeFigure("a piece", f"{each:.3f}", "(material + rate · cycle) / places, without the tool"),
     )
     return Gauge("price", "A piece", f"{each:.2f}", "", "none", "with the press", figures=figures)

@@ -147,7 +147,7 @@ def _shape(curve: PlacedCurve, stand: Callable[[Point2], str]) -> Shape:
     return Spline(through=tuple(points[:-2]), first=points[-2], last=points[-1])
 
 
-def told(curve: Curve2) -> dict[str, Any]:
+def as_taken(curve: Curve2) -> dict[str, Any]:
     """A curve as the act wants it."""
     match curve:
         case Line2(a=a, b=b):
@@ -163,7 +163,7 @@ def told(curve: Curve2) -> dict[str, Any]:
 
 def moved_to(drawing: Drawing, name: str, curve: Curve2) -> bool:
     """Lay an entity where the model now says, in place; False if what is there now is of another kind."""
-    data = TakenCurve.model_validate({**told(curve), "source": Taken()})
+    data = TakenCurve.model_validate({**as_taken(curve), "source": Taken()})
     entity = drawing.entities[name]
     points = _points(entity)
     if entity.type != data.kind or len(points) != len(data.places):

@@ -208,7 +208,7 @@ export class Drawing {
       return `M${x + 7 * ux} ${y + 7 * uy}L${tip[0]} ${tip[1]}M${tip[0] + 4 * ux} ${tip[1] + 4 * uy}L${tip[0] - 5 * ux - 4 * uy} ${tip[1] - 5 * uy + 4 * ux}L${tip[0] - 5 * ux + 4 * uy} ${tip[1] - 5 * uy - 4 * ux}Z`;
     };
     if (this.plain) return;
-    for (const { point, along } of this.scene.ways || []) {
+    for (const { point, along } of this.scene.directions || []) {
       if (!this.showWays && point !== this.hover && !this.chosen.has(point)) continue;
       const at = this.px(this.scene.points[point]);
       const ways = along ? [along, along.map((c) => -c)] : [[1, 0], [-1, 0], [0, 1], [0, -1]];
@@ -227,7 +227,7 @@ export class Drawing {
       const key = `${Math.round(x / 12)}|${Math.round(y / 12)}`;
       const count = taken.get(key) || 0;
       taken.set(key, count + 1);
-      const [mx, my] = [x + mark.way[0] * 16 + count * 24, y - mark.way[1] * 16];
+      const [mx, my] = [x + mark.direction[0] * 16 + count * 24, y - mark.direction[1] * 16];
       const group = make('g', { class: `d-mark ${this._state(mark.id)}`, transform: `translate(${(mx - 11).toFixed(1)} ${(my - 9).toFixed(1)})`, 'data-constraint': mark.id }, this.layers.marks);
       make('rect', { width: 22, height: 18, rx: 3 }, group);
       make('path', { d: MARKS[mark.type], transform: 'translate(3 3)' }, group);

@@ -134,7 +134,7 @@ export class Sketcher {
     const known = new Set([...Object.keys(scene.points), ...scene.entities.map((e) => e.id), ...scene.sizes.map((s) => s.id), ...(scene.regions || []).map((r) => r.key), ...scene.constraints.flatMap((row) => row.ids)]);
     this.drawing.chosen = new Set([...this.drawing.chosen].filter((id) => known.has(id)));
     this.drawing.scene = null;
-    this.drawing.showWays = !this.areas && (this.waysOn ?? scene.ways.length <= 10);
+    this.drawing.showWays = !this.areas && (this.waysOn ?? scene.directions.length <= 10);
     this.drawing.plain = Boolean(this.areas);
     this.drawing.show(scene);
     const closed = scene.regions.filter((region) => region.filled).length;

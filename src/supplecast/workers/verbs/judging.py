@@ -1,4 +1,4 @@
-"""Judging a part in a worker: its gauges as plain data, and the maps behind them as blobs of float32.
+"""Judging a part or tool: its gauges, and the maps behind them as blobs of float32.
 
 Skins, walls and what lies to a pull are remembered by the body's key, so that a change of resin costs next to nothing and a
 change of pull only what depends on it.
@@ -11,9 +11,8 @@ import os
 import time
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import asdict
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
 
@@ -26,15 +25,20 @@ from supplecast.document.state import PARTS, Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
-from supplecast.geometry import Floats, Vec, times
+from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
 from supplecast.steps.tool.marks import forms_part
 from supplecast.store import shelf
-from supplecast.workers import jobs
-from supplecast.workers.jobs import Task
+from supplecast.wire import options
+from supplecast.wire.results import CaptionedPicture, Gauges, JudgedSkin, Pull, Pulls, ReportResult
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import GAUGES, PULLS, REPORT
+from supplecast.workers.opened import built_of, tell
+from supplecast.workers.registry import does
+from supplecast.workers.shown import mesh_name
 
 _KEPT, _KEPT_MAPS = 8, 400
 _skins: OrderedDict[str, Skin] = OrderedDict()
@@ -43,40 +47,38 @@ K = TypeVar("K")
 V = TypeVar("V")
 
 
-def judge(task: Task) -> dict[str, Any]:
+@does(GAUGES)
+def judge(task: Task, asked: options.Nothing) -> Gauges:
     """The gauges of a part's bodies, and the blobs that paint them."""
-    document, built = jobs.built_of(task)
+    document, built = built_of(task)
     if document.kind == "tool":
         return _judge_tool(task, document, built)
     entries = [entry for entry in built.state.bodies.values() if entry.role == "part" and entry.body.solid.closed]
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         why = "only surfaces, which enclose nothing" if sheets else "no body yet"
-        return {"gauges": [], "skins": [], "gate": None, "why": why}
-    asked = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
+        return Gauges(why=why)
+    by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
     for entry in entries:
-        jobs.tell(task, 0, 0, f"judging {entry.name}", "")
+        tell(task, 0, 0, f"judging {entry.name}", "")
         shelf.recall_mass(entry, Path(task.blobs))
-        pulled = _held(entry, asked.pull)
-        flow = pulled.flow(asked.gate) if asked.gate and entry is _nearest(entries, asked.gate) else None
+        pulled = _held(entry, by.pull)
+        flow = pulled.flow(by.gate) if by.gate and entry is _nearest(entries, by.gate) else None
         one = Judged(entry.id, entry.name, pulled, flow)
         judged.append(one)
-        traces = [line.round(4).tolist() for line in pulled.silhouettes]
-        blobs = _blobs(entry, one, asked, Path(task.blobs))
-        skins.append({"body": entry.id, "mesh": jobs.mesh_name(entry), "traces": traces, **blobs})
+        skins.append(_judged_skin(entry, one, by, Path(task.blobs)))
     _sweep(Path(task.blobs))
-    told = [asdict(gauge) for gauge in gauges.gauges(judged, asked)]
-    return {"gauges": told, "skins": skins, "gate": asked.gate, "why": ""}
+    return Gauges(gauges.gauges(judged, by), skins, by.gate)
 
 
-def _judge_tool(task: Task, document: Document, built: Built) -> dict[str, Any]:
+def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     """The gauges of a tool; they paint no maps."""
     bodies = list(built.state.bodies.values())
     parts = [e for e in bodies if e.role in PARTS]
     if not parts:
-        return {"gauges": [], "skins": [], "gate": None, "why": "no part linked yet"}
-    jobs.tell(task, 0, 0, "judging the tool", "")
+        return Gauges(why="no part linked yet")
+    tell(task, 0, 0, "judging the tool", "")
     pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
     for entry in bodies:
         shelf.recall_mass(entry, Path(task.blobs))
@@ -85,7 +87,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> dict[str, Any]:
     checked = any(o.figures.get("opens") for o in built.outcomes if o.status == "ok")
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
                            pull, document.material, document.material_source, checked)  # fmt: skip
-    return {"gauges": [asdict(gauge) for gauge in tool.gauges(asked)], "skins": [], "gate": None, "why": ""}
+    return Gauges(tool.gauges(asked))
 
 
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
@@ -95,14 +97,15 @@ def _steel(entry: Entry, pull: Vec) -> tool.Steel:
     return tool.Steel(entry.id, entry.name, entry.body.solid, forming, direction)
 
 
-def suggest_pull(task: Task) -> dict[str, Any]:
+@does(PULLS)
+def suggest_pull(task: Task, asked: options.Nothing) -> Pulls:
     """The axes by how much of the part they would leave hidden, the best first."""
-    _, built = jobs.built_of(task)
+    _, built = built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.role == "part"]
     if not entries:
         raise SuppleError("There is no body yet.", "Build one first.")
     largest = max(entries, key=lambda entry: kernel.measure.rough_volume(entry.body.solid))
-    return {"pulls": [{"direction": direction, "hidden": share} for direction, share in suggested_pull(_skin(largest).places)]}
+    return Pulls([Pull(direction, share) for direction, share in suggested_pull(_skin(largest).places)])
 
 
 def _texture(document: Document) -> float:
@@ -137,12 +140,12 @@ def _remembered(memory: OrderedDict[K, V], key: K, make: Callable[[], V]) -> V:
     return memory[key]
 
 
-def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, Any]:
-    """Names of the skin's triangles (nine coordinates and a normal each) and of the values of its maps (one a triangle).
+def _judged_skin(entry: Entry, one: Judged, asked: Asked, folder: Path) -> JudgedSkin:
+    """A body's skin, where it turns over, and the names of its triangles and of the values of its maps.
 
     All are named by the mesh, which tells the order of the faces: another process may number them otherwise.
     """
-    places, shape = one.pulled.skin.places, jobs.mesh_name(entry)
+    places, shape = one.pulled.skin.places, mesh_name(entry)
     skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), shape, "skin")
     names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else [])]
     depends: dict[str, tuple[object, ...]] = {
@@ -153,7 +156,8 @@ def _blobs(entry: Entry, one: Judged, asked: Asked, folder: Path) -> dict[str, A
         "flow": (asked.gate,),
     }
     maps = {name: _kept(folder, gauges.values(one, name), shape, name, *depends[name]) for name in names}
-    return {"skin": skin, "maps": maps, "triangles": len(places.corners)}
+    traces = [[vec(p) for p in line.round(4)] for line in one.pulled.silhouettes]
+    return JudgedSkin(entry.id, shape, skin, maps, len(places.corners), traces)
 
 
 def _kept(folder: Path, rows: Floats, *named: object) -> str:
@@ -176,10 +180,11 @@ def _sweep(folder: Path) -> None:
 _VIEWS = (("oblique", -0.62, 0.62), ("core side", 0.0, math.pi / 2), ("cavity side", 0.0, -math.pi / 2), ("front", 0.0, 0.0))
 
 
-def sheet_report(task: Task) -> dict[str, Any]:
+@does(REPORT)
+def sheet_report(task: Task, asked: options.Report) -> ReportResult:
     """What the report of a part says of its shape: the gauges, its size, and pictures from four sides."""
-    judged = judge(task)
-    document, built = jobs.built_of(task)
+    judged = judge(task, options.Nothing())
+    document, built = built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
     if not entries:
         raise SuppleError("There is no body yet to report on.", "Build one first.")
@@ -187,10 +192,10 @@ def sheet_report(task: Task) -> dict[str, Any]:
     size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)]
     pictures = _pictures(task, document, entries)
     failed = [outcome.message for outcome in built.outcomes if outcome.status == "failed"]
-    return {"gauges": judged["gauges"], "size": size, "pictures": pictures, "failed": failed}
+    return ReportResult(judged.gauges, size, pictures, failed)
 
 
-def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[dict[str, str]]:
+def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[CaptionedPicture]:
     """The part from every side: words, and the blob of each picture. Drawn only if one is not there yet."""
     looks = [document.colours.get(entry.id, "") for entry in entries]
     parts: list[Part] = []
@@ -199,10 +204,10 @@ def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[dict
         name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
         target = Path(task.blobs) / name
         if not target.exists():
-            jobs.tell(task, 0, 0, f"drawing the {words}", "")
+            tell(task, 0, 0, f"drawing the {words}", "")
             parts = parts or [_drawn(entry, look) for entry, look in zip(entries, looks, strict=True)]
             write_atomically(target, draw(parts, 480, 336, yaw, pitch))
-        found.append({"words": words, "blob": name})
+        found.append(CaptionedPicture(words, name))
     return found
 
 

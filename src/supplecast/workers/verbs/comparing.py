@@ -1,10 +1,9 @@
-"""Two documents, or two revisions, compared in a worker: figures, differences, and meshes of what only one of them has."""
+"""Two documents, or two revisions, compared: figures, differences, and meshes of what only one of them has."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
-from typing import Any
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
@@ -17,41 +16,47 @@ from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
 from supplecast.quantities import brief
-from supplecast.workers import jobs
-from supplecast.workers.jobs import Task
+from supplecast.wire import options
+from supplecast.wire.results import ComparedFace, ComparedFigure, Comparison, OnlyInOne
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import COMPARE
+from supplecast.workers.opened import built_of, tell
+from supplecast.workers.registry import does
+from supplecast.workers.shown import shown
 
 
-def compare_two(task: Task) -> dict[str, Any]:
-    """Compare the task's document with that of the task in its option `other`."""
-    other: Task = replace(task.options["other"], progress=task.progress)
+@does(COMPARE)
+def compare_two(task: Task, asked: options.Compare) -> Comparison:
+    """Compare the task's document with another."""
+    other = replace(asked.other, progress=task.progress)
     sides = [_side(task), _side(other)]
     pairs = paired_bodies(sides[0][1], sides[1][1])
     if not pairs:
         raise SuppleError("The two have no body in common to compare.", "Choose others.")
-    jobs.tell(task, 0, 0, "comparing", "")
+    tell(task, 0, 0, "comparing", "")
     documents = sides[0][0], sides[1][0]
     compared = [compare(first, second, documents) for first, second in pairs]
-    return {
-        "words": [one.words for one in compared],
-        "sides": [[jobs.shown(entry, task, document) for entry in entries] for document, entries in sides],
-        "figures": _figures(documents, compared),
-        "faces": [{**change.__dict__, "pair": n} for n, one in enumerate(compared) for change in one.faces],
-        "pairs": [[one.first.id, one.second.id] for one in compared],
-        "only": [_only(task, one) for one in compared],
-        "steps": sheet_differences(*documents),
-        "sound": all(one.sound for one in compared),
-    }
+    return Comparison(
+        words=[one.words for one in compared],
+        sides=[[shown(entry, task, document, options.Build()) for entry in entries] for document, entries in sides],
+        figures=_figures(documents, compared),
+        faces=[ComparedFace(**asdict(change), pair=n) for n, one in enumerate(compared) for change in one.faces],
+        pairs=[(one.first.id, one.second.id) for one in compared],
+        only=[_only(task, one) for one in compared],
+        steps=sheet_differences(*documents),
+        sound=all(one.sound for one in compared),
+    )
 
 
 def _side(task: Task) -> tuple[Document, list[Entry]]:
-    document, built = jobs.built_of(task)
+    document, built = built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
     if not entries:
         raise SuppleError(f"“{document.name}” has no body to compare.", "Choose another revision.")
     return document, entries
 
 
-def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> list[dict[str, str]]:
+def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> list[ComparedFigure]:
     """Rows of a figure, its value in both, and their difference."""
     rows: list[tuple[str, str, list[float], int]] = []
     for axis, name in enumerate(("wide", "deep", "high")):
@@ -65,10 +70,7 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
         weights = [grams(sum(m.volume for m in side), resin) for side, resin in zip(masses, resins, strict=True) if resin]
         rows.append(("mass", "g", weights, 5))
     rows.append(("faces", "", [float(sum(one.body.solid.face_count for one in side)) for side in _both(compared)], 6))
-    return [
-        {"name": name, "unit": unit, "first": brief(a, n), "second": brief(b, n), "change": _signed(b - a)}
-        for name, unit, (a, b), n in rows
-    ]
+    return [ComparedFigure(name, unit, brief(a, n), brief(b, n), _signed(b - a)) for name, unit, (a, b), n in rows]
 
 
 def _signed(value: float) -> str:
@@ -79,12 +81,12 @@ def _both(compared: list[Compared]) -> list[list[Entry]]:
     return [[one.first for one in compared], [one.second for one in compared]]
 
 
-def _only(task: Task, one: Compared) -> list[dict[str, Any]]:
+def _only(task: Task, one: Compared) -> list[OnlyInOne]:
     """What only the first and what only the second has: its volume and a mesh of it."""
     found = []
     for side, pieces in enumerate((one.only_first, one.only_second)):
         volume = sum(kernel.measure.volume(piece) for piece in pieces)
-        found.append({"volume": volume, "mesh": _mesh(task, one, side, pieces) if pieces else None})
+        found.append(OnlyInOne(volume, _mesh(task, one, side, pieces)))
     return found
 
 

@@ -1,0 +1,93 @@
+"""Edits: kept as revisions, tried, undone and done again."""
+
+from __future__ import annotations
+
+from flask import request
+
+from supplecast.document.edits import Edit, apply, read_edit
+from supplecast.document.edits.whole import SetDocument
+from supplecast.errors import SuppleError
+from supplecast.store.library import Revision
+from supplecast.tooling.resins import RESINS
+from supplecast.web import context
+from supplecast.web.answers import PreviewStarted, RevisionAnswer
+from supplecast.web.requests import BuildRequest, EditRequest, PreviewRequest, UpTo
+from supplecast.web.routing import api
+from supplecast.wire import options
+from supplecast.wire.results import BuildResult
+from supplecast.wire.verbs import BUILD
+
+
+def told(revision: Revision, job_id: str) -> RevisionAnswer:
+    """A revision as the page hears of it."""
+    return RevisionAnswer(revision.number, revision.change, revision.undo, revision.redo, job_id)
+
+
+def built(revision: Revision, upto: str | None = None) -> RevisionAnswer:
+    """A revision that is being built, up to and including a step if it has that."""
+    known = any(step.id == upto for step in revision.document.steps)
+    task = context.task(revision.document, upto=upto if known else None)
+    return told(revision, context.engine().submit(BUILD, revision.document.id, task, options.Build()).id)
+
+
+@api.post("/documents/<document_id>/edits")
+def edits(document_id: str, asked: EditRequest) -> RevisionAnswer:
+    """Apply an edit to revision `base`, keep it as a new revision and start building it."""
+    head = context.library().head(document_id)
+    edit = _with_grade(asked.edit)
+    changed, words = apply(head.document, edit, context.parts_beside(head.document))
+    return built(context.library().commit(document_id, asked.base, changed, words), asked.upto)
+
+
+def _with_grade(edit: Edit) -> Edit:
+    """Give a change to a resin of one's own the figures kept for it."""
+    if isinstance(edit, SetDocument) and edit.resin is not None and edit.resin not in RESINS:
+        grade = next((grade for grade in context.library().grades() if grade.name == edit.resin), edit.grade)
+        return edit.model_copy(update={"grade": grade})
+    return edit
+
+
+@api.post("/documents/<document_id>/imports")
+def imports(document_id: str) -> RevisionAnswer:
+    """Add the bodies of an uploaded STEP, 3MF or STL file as a step at the end."""
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise SuppleError("No file was chosen.", "Choose a STEP, 3MF or STL file.")
+    values = context.keep_bodies_file(upload.filename, upload.read())
+    head = context.library().head(document_id)
+    edit = read_edit({"op": "add", "type": values.pop("type"), "values": values})
+    changed, words = apply(head.document, edit)
+    return built(context.library().commit(document_id, head.number, changed, words))
+
+
+@api.post("/documents/<document_id>/preview")
+def preview(document_id: str, asked: PreviewRequest) -> PreviewStarted[BuildResult]:
+    """Build what an edit would give, without keeping it."""
+    head = context.library().head(document_id)
+    changed, words = apply(head.document, asked.edit, context.parts_beside(head.document))
+    task = context.task(changed, upto=asked.upto or None)
+    return PreviewStarted(context.engine().submit(BUILD, document_id, task, options.Build(preview=True)).id, words)
+
+
+@api.post("/documents/<document_id>/build")
+def build(document_id: str, asked: BuildRequest) -> RevisionAnswer:
+    """Build the head, up to and including a step, or the model as it stood before one, with picks to be lit."""
+    head = context.library().head(document_id)
+    for step in (asked.upto, asked.before):
+        if step is not None:
+            head.document.position(step)
+    task = context.task(head.document, upto=asked.upto, before=asked.before)
+    wanted = options.Build(exact=asked.exact, picks=asked.picks)
+    return told(head, context.engine().submit(BUILD, document_id, task, wanted).id)
+
+
+@api.post("/documents/<document_id>/undo")
+def undo(document_id: str, asked: UpTo) -> RevisionAnswer:
+    """Go back to the revision the head was made from."""
+    return built(context.library().undo(document_id), asked.upto)
+
+
+@api.post("/documents/<document_id>/redo")
+def redo(document_id: str, asked: UpTo) -> RevisionAnswer:
+    """Go forward again along the newest line of revisions."""
+    return built(context.library().redo(document_id), asked.upto)

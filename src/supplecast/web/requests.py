@@ -1,0 +1,248 @@
+"""What pages and programs ask of the API: the body of each request. What is not named here is ignored."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, WithJsonSchema
+
+from supplecast.document.edits import Edit, read_edit
+from supplecast.errors import DocumentError, SuppleError
+from supplecast.exchange.handoff import FORMATS
+from supplecast.quantities import LENGTH_UNITS
+from supplecast.tooling.grades import Grade
+from supplecast.wire import options
+
+JsonObject = dict[str, Any]
+Whole = Annotated[int, Field(strict=True, ge=-(2**53), le=2**53)]
+Coordinate = Annotated[float, Field(gt=-1e6, lt=1e6, allow_inf_nan=False)]
+Place = tuple[Coordinate, Coordinate]
+Place3 = tuple[Coordinate, Coordinate, Coordinate]
+EditField = Annotated[
+    Edit,
+    BeforeValidator(read_edit, json_schema_input_type=Any),
+    WithJsonSchema({"allOf": [{"$ref": "#/components/schemas/Edit"}]}),
+]
+
+
+class Request(BaseModel):
+    """The body of a request."""
+
+    model_config = ConfigDict(frozen=True, arbitrary_types_allowed=True)
+
+
+def _a_format(name: str) -> str:
+    if name not in FORMATS:
+        raise DocumentError("There is no such format.", "Known: " + ", ".join(FORMATS) + ".")
+    return name
+
+
+def _a_unit(name: str) -> str:
+    if name not in LENGTH_UNITS:
+        raise DocumentError(f"There is no unit “{name}”.", f"Known: {', '.join(LENGTH_UNITS)}.")
+    return name
+
+
+def _a_tolerance(value: Any) -> float:
+    try:
+        return float(value or 0.02)
+    except (TypeError, ValueError) as fault:
+        raise SuppleError("The tolerance is not a number.", "Type one such as 0.02.") from fault
+
+
+def _looking(normal: Place3) -> Place3:
+    if not any(abs(c) > 1e-9 for c in normal):
+        raise DocumentError("The plane looks no way.", "Choose the plane again.")
+    return normal
+
+
+class UpTo(Request):
+    """The step up to and including which the document is meant; all of it where none is named."""
+
+    upto: str | None = None
+
+
+class EditRequest(UpTo):
+    """An edit of revision `base`."""
+
+    base: Whole
+    edit: EditField
+
+
+class PreviewRequest(UpTo):
+    edit: EditField
+
+
+class BuildRequest(UpTo):
+    """`before` gives the model as it stood before a step; `picks` are references to be lit; `exact` weighs steel to the last
+    digit too.
+    """
+
+    before: str | None = None
+    picks: list[JsonObject] = Field(default_factory=list, max_length=2000)
+    exact: bool = False
+
+
+class PickedRequest(Request):
+    """A face or an edge of a body by number in the view, on which mesh, and where it was clicked."""
+
+    body: str
+    mesh: str | None = None
+    face: Whole | None = None
+    edge: Whole | None = None
+    point: Place3 | None = None
+
+    @property
+    def thing(self) -> options.PickedThing:
+        return options.PickedThing(self.body, self.mesh, self.face, self.edge, self.point)
+
+
+class ReferencesRequest(UpTo):
+    """`spots`: of edges, also which point on them is meant."""
+
+    picked: list[PickedRequest] = Field(max_length=200)
+    before: str | None = None
+    spots: bool = False
+
+
+class MeasuresRequest(UpTo):
+    picked: list[PickedRequest] = Field(min_length=1, max_length=2)
+
+
+class CompareRequest(Request):
+    """Another document, or this one; revisions of both, or as they stand."""
+
+    other: str | None = None
+    first: Whole | None = None
+    second: Whole | None = None
+
+
+class PlaneRequest(Request):
+    origin: Place3
+    normal: Annotated[Place3, AfterValidator(_looking)]
+
+
+class SectionsRequest(UpTo):
+    """The plane to cut by; the wall at a `spot`, or a file of a `format`; without the `hidden` bodies."""
+
+    plane: PlaneRequest
+    spot: Place3 | None = None
+    format: Literal["dxf", "svg"] | None = None
+    hidden: list[str] = Field(default_factory=list, max_length=1000)
+
+
+class UnitsRequest(Request):
+    unit: Annotated[str, AfterValidator(_a_unit), WithJsonSchema({"enum": list(LENGTH_UNITS)})]
+
+
+class AdviceRequest(Request):
+    """Which step failed, after an edit that is not kept, if there is one."""
+
+    step: str
+    edit: EditField | None = None
+
+
+class PlacesRequest(Request):
+    step: str
+
+
+class ExportRequest(Request):
+    """All bodies where none are named; the tolerance in mm, for triangles."""
+
+    format: Annotated[options.Format, BeforeValidator(_a_format)]
+    bodies: list[str] | None = None
+    tolerance: Annotated[
+        float, BeforeValidator(_a_tolerance), WithJsonSchema({"type": ["number", "string", "null"], "default": 0.02})
+    ] = 0.02
+
+
+class RevisionRequest(Request):
+    revision: Whole
+
+
+class PictureRequest(Request):
+    """A picture of a revision, or of the document as it stands."""
+
+    revision: Whole | None = None
+
+
+class MilestoneRequest(Request):
+    """A blank name takes the name away."""
+
+    revision: Whole
+    name: str = ""
+
+
+class GradeRequest(Grade):
+    """A grade of one's own, new or in the place of the one `was`."""
+
+    was: str = ""
+
+    @property
+    def grade(self) -> Grade:
+        return Grade.model_validate({name: getattr(self, name) for name in Grade.model_fields})
+
+
+class ActsRequest(Request):
+    """Acts on a sketch of revision `base`; with `try`, only to see what they would give."""
+
+    base: Whole | None = None
+    acts: list[Any] = Field(min_length=1, max_length=100)
+    attempt: bool = Field(default=False, alias="try")
+
+
+class GuessRequest(Request):
+    """What the pointer means: where it is, how many mm a pixel is, which tool draws with which clicks and typed sizes, which
+    entities were woken by resting on them, and whether it is to be free of all.
+    """
+
+    cursor: Place
+    unit: Annotated[float, Field(gt=0, lt=1e6)] = 0.1
+    tool: str | None = None
+    picks: list[JsonObject] = Field(default_factory=list, max_length=400)
+    sizes: dict[str, Any] = Field(default_factory=dict)
+    woken: list[str] = Field(default_factory=list, max_length=400)
+    free: bool = False
+
+
+class TakeRequest(Request):
+    """What to lay into the sketch's plane."""
+
+    how: Literal["edge", "section", "silhouette"]
+    picked: PickedRequest
+
+
+class TrimRequest(Request):
+    entity: str
+    at: Place
+
+
+class DragRequest(Request):
+    """`name` is pulled from where it was grabbed to where the pointer is; `begin` starts anew."""
+
+    name: str
+    grabbed: Place = Field(alias="from")
+    to: Place
+    begin: bool = False
+
+
+class JobQuery(Request):
+    """How many seconds to wait for the job's end."""
+
+    wait: Annotated[float, Field(ge=0, le=10)] = 0.0
+
+
+class HistoryQuery(Request):
+    """The newest revisions before one."""
+
+    before: int | None = None
+
+
+class BlobQuery(Request):
+    """The name to offer the file by."""
+
+    offered: str | None = Field(default=None, alias="as")
+
+
+class SketchFileQuery(Request):
+    format: Literal["dxf", "svg"] = "dxf"

@@ -1,0 +1,369 @@
+"""What workers answer, one class a verb. Lengths in mm, areas mm², volumes mm³; a `blob` or `mesh` is a file's name in the
+blob directory; a pick is the JSON of a lasting reference.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from supplecast.document.advise import Advice
+from supplecast.document.changes import FaceChange, StepChange
+from supplecast.document.model import Look
+from supplecast.document.order import Place
+from supplecast.geometry import Point2, Vec
+from supplecast.molding.gauge import Gauge
+from supplecast.wire.reports import BuiltStep
+
+Pick = Mapping[str, Any]
+Line = Sequence[Vec]
+
+
+# --- building -------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class ShownBody:
+    """A body as the view shows it; `mass` in g where the resin is known, `stale` where it is a last good shape, `pull` the way
+    it leaves the mold. `mesh` is missing where drawing it is known to hang.
+    """
+
+    id: str
+    name: str
+    role: str
+    mesh: str | None
+    volume: float
+    area: float
+    mass: float | None
+    low: Vec
+    high: Vec
+    faces: int
+    pull: Vec | None
+    stale: bool
+    look: Look
+
+
+@dataclass(frozen=True)
+class DrawnSketch:
+    """A sketch as lines in space, with which of them are loose."""
+
+    id: str
+    name: str
+    lines: Sequence[Line]
+    loose: Sequence[bool]
+    freedoms: int
+
+
+@dataclass(frozen=True)
+class DrawnDatum:
+    """A datum as lines in space, as large as the model."""
+
+    id: str
+    name: str
+    kind: str
+    lines: Sequence[Line]
+
+
+@dataclass(frozen=True)
+class BodyContact:
+    """Two bodies that share space, or touch along no more than an edge or a point, as `kernel.contact` tells it."""
+
+    bodies: tuple[str, str]
+    names: tuple[str, str]
+    kind: str
+    place: Vec
+    volume: float
+    direction: Vec
+
+
+@dataclass(frozen=True)
+class LitPick:
+    """Where a pick lies now: faces or edges of a body by number, or the point that it stands for."""
+
+    body: str
+    pick: Pick
+    status: str
+    faces: Sequence[int] = ()
+    edges: Sequence[int] = ()
+    point: Vec | None = None
+
+
+@dataclass(frozen=True)
+class SketchFrame:
+    """Where a sketch lies: its origin and its unit directions."""
+
+    origin: Vec
+    x: Vec
+    y: Vec
+    normal: Vec
+
+
+@dataclass(frozen=True)
+class BuildResult:
+    """A built document. `called` are the names of all bodies, those used up too; `lines` what a step draws while it is worked
+    on; `taken` where points taken from the model lie, by sketch; `picks` where the picks handed along lie.
+    """
+
+    document: str
+    ok: bool
+    steps: Sequence[BuiltStep]
+    bodies: Sequence[ShownBody]
+    called: Mapping[str, str]
+    sketches: Sequence[DrawnSketch]
+    datums: Sequence[DrawnDatum]
+    lines: Mapping[str, Sequence[Line]]
+    contacts: Sequence[BodyContact]
+    taken: Mapping[str, Mapping[str, Point2]]
+    frames: Mapping[str, SketchFrame]
+    ms: float
+    picks: Sequence[LitPick]
+
+
+@dataclass(frozen=True)
+class Shelved:
+    """How many shapes were written anew."""
+
+    written: int
+
+
+# --- picking and measuring ------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class OfferedRule:
+    """A rule that catches a picked edge and more: how many, in words."""
+
+    rule: Pick
+    count: int
+    words: str
+
+
+@dataclass(frozen=True)
+class Reference:
+    """The lasting reference to what was picked: of a face whether it is `flat`, and its `area`; of an edge the rules for it."""
+
+    pick: Pick
+    word: str
+    flat: bool | None = None
+    area: float | None = None
+    rules: Sequence[OfferedRule] = ()
+
+
+@dataclass(frozen=True)
+class References:
+    picks: Sequence[Reference]
+
+
+@dataclass(frozen=True)
+class MeasuredFigure:
+    """A figure in words, in the document's unit; `value` in mm, mm² or rad."""
+
+    name: str
+    words: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What one or two picked things measure; `line` joins the nearest places of two."""
+
+    picks: Sequence[Pick]
+    line: tuple[Vec, Vec] | None
+    figures: Sequence[MeasuredFigure]
+
+
+@dataclass(frozen=True)
+class InUnit:
+    """The model's size in words in a new unit, a warning where that looks wrong, and whether it builds."""
+
+    size: Sequence[str]
+    warning: str
+    ok: bool
+
+
+@dataclass(frozen=True)
+class UnitChange:
+    """What both ways of changing the unit would give: the `size` kept, or the `numbers`."""
+
+    size: InUnit
+    numbers: InUnit
+
+
+@dataclass(frozen=True)
+class TakenCurves:
+    """Curves laid into a sketch's plane, as the act `take` reads them."""
+
+    curves: Sequence[Mapping[str, Any]]
+
+
+# --- advice ---------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class AdviceResult:
+    advice: Advice | None
+
+
+@dataclass(frozen=True)
+class PlacesResult:
+    places: Sequence[Place]
+
+
+# --- judging --------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class JudgedSkin:
+    """A body's skin as a blob of triangles (nine coordinates and a normal each) and the blobs of its maps, one value a
+    triangle; `traces` are lines along which faces turn over.
+    """
+
+    body: str
+    mesh: str
+    skin: str
+    maps: Mapping[str, str]
+    triangles: int
+    traces: Sequence[Line]
+
+
+@dataclass(frozen=True)
+class Gauges:
+    """The gauges of a part or tool; `why` says why there are none."""
+
+    gauges: Sequence[Gauge] = ()
+    skins: Sequence[JudgedSkin] = ()
+    gate: Vec | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Pull:
+    """A pull and the share of the skin it would leave hidden."""
+
+    direction: Vec
+    hidden: float
+
+
+@dataclass(frozen=True)
+class Pulls:
+    """Pulls, the best first."""
+
+    pulls: Sequence[Pull]
+
+
+@dataclass(frozen=True)
+class CaptionedPicture:
+    words: str
+    blob: str
+
+
+@dataclass(frozen=True)
+class ReportResult:
+    """What the report says of the shape: gauges, size, pictures, and what `failed`, in words."""
+
+    gauges: Sequence[Gauge]
+    size: Sequence[float]
+    pictures: Sequence[CaptionedPicture]
+    failed: Sequence[str]
+
+
+# --- sections and comparisons ---------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class CutBody:
+    """The outlines in which a plane cuts a body, as lines in space."""
+
+    body: str
+    name: str
+    lines: Sequence[Line]
+
+
+@dataclass(frozen=True)
+class CutWall:
+    """The wall across a cut: of which body, where it begins and ends, and its thickness."""
+
+    body: str
+    ends: tuple[Vec, Vec]
+    wall: float
+
+
+@dataclass(frozen=True)
+class Section:
+    bodies: Sequence[CutBody]
+    wall: CutWall | None
+
+
+@dataclass(frozen=True)
+class ComparedFigure:
+    """A figure of both sides in words, and their difference."""
+
+    name: str
+    unit: str
+    first: str
+    second: str
+    change: str
+
+
+@dataclass(frozen=True)
+class ComparedFace(FaceChange):
+    """A face that differs, and which pair of bodies it belongs to."""
+
+    pair: int = 0
+
+
+@dataclass(frozen=True)
+class OnlyInOne:
+    """What only one of a pair has: its volume, and meshes of its pieces."""
+
+    volume: float
+    mesh: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two documents compared, body by body; every row of two is first and second. `sound`: nothing was left uncompared."""
+
+    words: Sequence[str]
+    sides: Sequence[Sequence[ShownBody]]
+    figures: Sequence[ComparedFigure]
+    faces: Sequence[ComparedFace]
+    pairs: Sequence[tuple[str, str]]
+    only: Sequence[Sequence[OnlyInOne]]
+    steps: Sequence[StepChange]
+    sound: bool
+
+
+# --- files ----------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class WrittenFile:
+    """A file in the blob directory, the name to offer it by, and its size."""
+
+    blob: str
+    name: str
+    bytes: int
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture of the bodies; none where there is no body."""
+
+    blob: str | None
+
+
+@dataclass(frozen=True)
+class FileBodies:
+    """Names of the bodies in a file."""
+
+    bodies: Sequence[str]
+
+
+@dataclass(frozen=True)
+class OutlineCurves:
+    """Curves of a file, as the act `bring in` reads them, and notes on what was left out."""
+
+    curves: Sequence[Mapping[str, Any]]
+    notes: Sequence[str] = field(default=())

@@ -1,0 +1,69 @@
+"""Documents opened in a worker: built with all it remembers, its progress told."""
+
+from __future__ import annotations
+
+import gc
+import json
+import resource
+from dataclasses import asdict
+from functools import partial
+from pathlib import Path
+
+from supplecast import kernel
+from supplecast.atomic import write_atomically
+from supplecast.document.model import Document, parse_document
+from supplecast.document.project import Project
+from supplecast.document.rebuild import Built, Memory
+from supplecast.document.step import load_steps
+from supplecast.store import shelf
+from supplecast.wire.task import Progress, Task
+from supplecast.workers.registry import load
+
+_MOST_RESIDENT = 1.5 * 1024**3
+MEMORIES: dict[str, Memory] = {}
+"""What is remembered of the documents built here, by their ids."""
+LAST: dict[str, Built] = {}
+"""What the last whole build of each document came to."""
+
+
+def start_worker(ceiling: int, more: tuple[str, ...]) -> None:
+    """Run once in each new worker; `ceiling` is the most memory it may ask for, in bytes, `more` further modules with verbs."""
+    load_steps()
+    for module in more:
+        load(module)
+    resource.setrlimit(resource.RLIMIT_AS, (ceiling, ceiling))
+
+
+def opened(task: Task) -> tuple[Document, Project]:
+    """The document of a task as far as it asks for, and the project it belongs to."""
+    document = parse_document(task.document)
+    if task.before is not None:
+        document = document.model_copy(update={"steps": document.steps[: document.position(task.before)]})
+    elif task.upto is not None:
+        document = document.model_copy(update={"steps": document.steps[: document.position(task.upto) + 1]})
+    revisions: dict[tuple[str, int | None], Document] = {key: parse_document(text) for key, text in task.linked.items()}
+    revisions[(document.id, None)] = document
+    _tidy()
+    recall = partial(shelf.recall, blobs=Path(task.blobs))
+    return document, Project(revisions, Path(task.assets), MEMORIES, recall, task.stuck)
+
+
+def built_of(task: Task) -> tuple[Document, Built]:
+    """The document of a task, built."""
+    document, project = opened(task)
+    return document, project.build(document.id, progress=partial(tell, task))
+
+
+def tell(task: Task, number: int, of: int, label: str, step: str) -> None:
+    """Let the engine know which step the work is at."""
+    write_atomically(Path(task.progress), json.dumps(asdict(Progress(number, of, label, step))).encode())
+
+
+def _tidy() -> None:
+    """Forget live shapes once they take too much room: they come back from the shelf when they are wanted."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    if pages * resource.getpagesize() > _MOST_RESIDENT:
+        MEMORIES.clear()
+        LAST.clear()
+        kernel.integrate.forget()
+        gc.collect()

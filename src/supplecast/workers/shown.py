@@ -1,0 +1,84 @@
+"""Bodies as the view shows them: their measures, and their meshes in the blob directory."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from supplecast import kernel
+from supplecast.atomic import write_atomically
+from supplecast.document.keys import digest
+from supplecast.document.model import Document, Look
+from supplecast.document.state import Entry
+from supplecast.exchange.triangles import Part, write_glb
+from supplecast.molding.mass import grams
+from supplecast.store import shelf
+from supplecast.wire.options import Build
+from supplecast.wire.results import ShownBody
+from supplecast.wire.task import Task
+from supplecast.workers.opened import tell
+
+_STEEL = ("cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block")
+
+
+def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: bool = False) -> ShownBody:
+    """A body with its measures, as exact as `asked`, and its mesh."""
+    box, mass = _measured(entry, task, asked)
+    material = document.material
+    return ShownBody(
+        id=entry.id,
+        name=entry.name,
+        role=entry.role,
+        mesh=_mesh(entry, task),
+        volume=mass.volume,
+        area=mass.area,
+        mass=grams(mass.volume, material) if material else None,
+        low=box.low,
+        high=box.high,
+        faces=entry.body.solid.face_count,
+        pull=document.pull if document.kind == "part" else entry.pull,
+        stale=stale,
+        look=document.looks.get(entry.id, Look()),
+    )
+
+
+def _measured(entry: Entry, task: Task, asked: Build) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
+    """Box and mass, exact unless finding them is known to take too long.
+
+    While a number is being typed the shape counts; the last digits follow when it is kept, of steel when it is handed off.
+    """
+    solid = entry.body.solid
+    if f"measure {entry.id}" in task.stuck:
+        return kernel.measure.loose_box(solid), kernel.measure.rough_mass(solid)
+    if not (kernel.measure.MASS.known(solid) and kernel.measure.BOX.known(solid)):
+        tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
+    if asked.preview:
+        return kernel.measure.box(solid), kernel.measure.rough_mass(solid)
+    if entry.role in _STEEL and not asked.exact:  # nobody weighs it before it is handed off
+        return kernel.measure.corner_box(solid), kernel.measure.rough_mass(solid)
+    mass = kernel.measure.mass(solid)
+    shelf.keep_mass(entry, Path(task.blobs))
+    return kernel.measure.box(solid), mass
+
+
+def _mesh(entry: Entry, task: Task) -> str | None:
+    """Name of the body's GLB in the blob directory, made now unless it is there; None if drawing it is known to hang."""
+    if f"draw {entry.id}" in task.stuck:
+        return None
+    deflection = _deflection(entry)
+    name = mesh_name(entry)
+    target = Path(task.blobs) / name
+    if not target.exists():
+        tell(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
+        mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
+        write_atomically(target, write_glb([Part(entry.name, entry.role, mesh)]))
+    return name
+
+
+def _deflection(entry: Entry) -> float:
+    return min(max(kernel.measure.box(entry.body.solid).diagonal / 3000, 0.01), 0.2)
+
+
+def mesh_name(entry: Entry) -> str:
+    """Names the body, the fineness and the order of its faces: the kernel may number them otherwise in another process."""
+    order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
+    return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 1')}.glb"

@@ -1,0 +1,167 @@
+"""Building a document into what the screen shows of it, and putting what was built on the shelf."""
+
+from __future__ import annotations
+
+import json
+import time
+from dataclasses import asdict
+from pathlib import Path
+
+from supplecast import hints, kernel
+from supplecast.document.mentions import mentions
+from supplecast.document.model import Document
+from supplecast.document.placing import left_face
+from supplecast.document.rebuild import Built
+from supplecast.document.state import Datum, Entry, SketchEntry
+from supplecast.errors import SuppleError
+from supplecast.geometry import Frame, Vec, along
+from supplecast.hints import Hint
+from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, resolve_edges, resolve_faces
+from supplecast.quantities import Scope
+from supplecast.store import shelf
+from supplecast.wire import options
+from supplecast.wire.reports import BuiltStep
+from supplecast.wire.results import BodyContact, BuildResult, DrawnDatum, DrawnSketch, LitPick, Pick, Shelved, SketchFrame
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import BUILD, SHELVE
+from supplecast.workers.opened import LAST, built_of
+from supplecast.workers.registry import does
+from supplecast.workers.shown import shown
+
+_touching: dict[tuple[str, str], kernel.contact.Contact | None] = {}
+
+
+@does(BUILD)
+def build(task: Task, asked: options.Build) -> BuildResult:
+    """Build the document: its steps' outcomes, its bodies with measures and mesh names, and its sketches."""
+    began = time.perf_counter()
+    document, built = built_of(task)
+    steps = {step.id: step for step in document.steps}
+    true = built.state.bodies
+    if not asked.preview and task.upto is None and task.before is None:
+        LAST[document.id] = built
+    spoken: dict[str, list[Hint]] = {}
+    for hint in () if asked.preview else hints.heard(document, built):
+        spoken.setdefault(hint.step, []).append(hint)
+    bodies = [
+        shown(entry, task, document, asked, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()
+    ]
+    return BuildResult(
+        document=document.id,
+        ok=built.ok,
+        steps=[BuiltStep.told(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
+        bodies=bodies,
+        called=built.state.called,
+        sketches=[_outline(entry) for entry in _loose_sketches(document, built)],
+        datums=[_drawn_datum(datum, built) for datum in built.state.datums.values()],
+        lines={o.step: o.lines for o in built.outcomes if o.lines},
+        contacts=[] if asked.preview else _contacts(document, built),
+        taken={name: dict(entry.taken) for name, entry in built.state.sketches.items() if entry.taken},
+        frames={name: _frame(entry.frame) for name, entry in built.state.sketches.items()},
+        picks=[lit for pick in asked.picks if (lit := _lit(pick, built)) is not None],
+        ms=round((time.perf_counter() - began) * 1000, 1),
+    )
+
+
+@does(SHELVE)
+def shelve(task: Task, asked: options.Nothing) -> Shelved:
+    """Put what the last build of the document made on the shelf, for workers that start anew."""
+    document = json.loads(task.document)["id"]
+    built = LAST.get(document)
+    return Shelved(shelf.keep(built, document, Path(task.blobs)) if built else 0)
+
+
+def _frame(frame: Frame) -> SketchFrame:
+    return SketchFrame(frame.origin, frame.x, frame.y, frame.normal)
+
+
+def _contacts(document: Document, built: Built) -> list[BodyContact]:
+    """Pairs of part bodies that share space, or touch along no more than an edge or a point."""
+    entries = [e for e in built.state.bodies.values() if e.role == "part"] if document.kind == "part" else []
+    found = []
+    for number, first in enumerate(entries):
+        for second in entries[number + 1 :]:
+            key = (first.key, second.key)
+            if key not in _touching:
+                if len(_touching) > 5000:
+                    _touching.clear()
+                try:
+                    _touching[key] = kernel.contact.between(first.body.solid, second.body.solid)
+                except SuppleError:
+                    _touching[key] = None  # a pair the kernel cannot compare is not reported as wrong
+            contact = _touching[key]
+            if contact is not None:
+                found.append(BodyContact((first.id, second.id), (first.name, second.name), **asdict(contact)))
+    return found
+
+
+def _drawn_datum(datum: Datum, built: Built) -> DrawnDatum:
+    """A datum as lines in space, as large as the model."""
+    boxes = [kernel.measure.loose_box(entry.body.solid) for entry in built.state.bodies.values()]
+    reach = max([0.42 * box.diagonal for box in boxes], default=30.0)
+    frame, (u, v) = datum.frame, (reach, 0.7 * reach)
+    if datum.kind == "plane":
+        corners = [(-u, -v), (u, -v), (u, v), (-u, v), (-u, -v)]
+        lines = [[frame.point(corner) for corner in corners]]
+    elif datum.kind == "axis":
+        lines = [[along(frame.origin, frame.normal, -reach), along(frame.origin, frame.normal, reach)]]
+    else:
+        size = 0.04 * reach
+        directions = (frame.x, frame.y, frame.normal)
+        lines = [[along(frame.origin, direction, -size), along(frame.origin, direction, size)] for direction in directions]
+    return DrawnDatum(datum.id, datum.name, datum.kind, lines)
+
+
+def _loose_sketches(document: Document, built: Built) -> list[SketchEntry]:
+    """Sketches worth showing: all while there is no body, afterwards those that no step uses yet."""
+    sketches = list(built.state.sketches.values())
+    if not built.state.bodies:
+        return sketches
+    used = {name for step in document.steps if not step.skip for name in mentions(step, [entry.id for entry in sketches])}
+    return [entry for entry in sketches if entry.id not in used]
+
+
+def _outline(entry: SketchEntry) -> DrawnSketch:
+    lines = [[entry.frame.point((float(x), float(y))) for x, y in curve.sampled(24)] for curve in entry.curves]
+    loose = [curve.entity in entry.loose for curve in entry.curves]
+    return DrawnSketch(entry.id, entry.name, lines, loose, entry.freedoms)
+
+
+def _lit(pick: Pick, built: Built) -> LitPick | None:
+    """Where a pick lies now, so that the view can light it; None where it is lost."""
+    if not {"face", "edge", "rule"} & pick.keys():
+        return None
+    for entry in built.state.bodies.values():
+        if pick.get("body") not in (None, entry.id):
+            continue
+        if "face" in pick:
+            found = resolve_faces(entry.body, FaceRef.model_validate(_only(pick, FaceRef)))
+            if found.status not in STOPPING:
+                return LitPick(entry.id, pick, found.status, faces=found.items)
+        else:
+            model = EdgeRef if "edge" in pick else Rule
+            found = resolve_edges(entry.body, model.model_validate(_only(pick, model)))
+            if found.status not in STOPPING:
+                point = _spot_of(entry, pick, found.items[0])
+                return LitPick(entry.id, pick, found.status, edges=() if point else found.items, point=point)
+    return None
+
+
+def _only(pick: Pick, model: type[FaceRef | EdgeRef | Rule]) -> dict[str, object]:
+    """What a model knows of a pick, which may hold more: a place on an edge, the offset of a plane."""
+    return {name: pick[name] for name in model.model_fields if pick.get(name) is not None}
+
+
+def _spot_of(entry: Entry, pick: Pick, index: int) -> Vec | None:
+    """The point that a pick on an edge stands for, where it stands for one."""
+    solid = entry.body.solid
+    try:
+        if pick.get("at") == "centre":
+            return kernel.datums.centre(solid, index)
+        if "share" in pick:
+            share = Scope().evaluate(pick["share"], "factor")
+            left = left_face(entry.body, index, EdgeRef.model_validate({"edge": pick["edge"]}))
+            return kernel.datums.along_edge(solid, index, share, left)[0]
+    except SuppleError:
+        return None
+    return None

@@ -1,0 +1,81 @@
+"""Files written and read: bodies handed off, pictures drawn, imported files looked into."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.atomic import write_atomically
+from supplecast.errors import SuppleError
+from supplecast.exchange import handoff, outlines
+from supplecast.exchange.picture import draw
+from supplecast.exchange.triangles import Part
+from supplecast.wire import options
+from supplecast.wire.results import FileBodies, OutlineCurves, Picture, WrittenFile
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import CHECK_FILE, EXPORT, PICTURE, READ_OUTLINE
+from supplecast.workers.opened import built_of
+from supplecast.workers.registry import does
+
+
+@does(EXPORT)
+def export(task: Task, asked: options.Export) -> WrittenFile:
+    """Write the chosen bodies to one file in the blob directory."""
+    document, built = built_of(task)
+    bodies = built.state.bodies.values()
+    entries = [entry for entry in bodies if asked.bodies is None or entry.id in asked.bodies]
+    tolerance = handoff.Tolerance(asked.tolerance)
+    if not built.ok:
+        bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
+        raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
+    content = handoff.write(entries, asked.format, tolerance, document.colours)
+    entries = handoff.writable(entries, asked.format)
+    whole = len(entries) == len(handoff.writable(bodies, asked.format))
+    label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
+    return written(task, content, asked.format, handoff.file_name(document.name, label, extension=asked.format))
+
+
+def written(task: Task, content: bytes, extension: str, name: str) -> WrittenFile:
+    """A file kept in the blob directory under a name of its own, to be offered by another."""
+    blob = f"{secrets.token_hex(12)}.{extension}"
+    write_atomically(Path(task.blobs, blob), content)
+    return WrittenFile(blob, name, len(content))
+
+
+@does(PICTURE)
+def picture(task: Task, asked: options.Draw) -> Picture:
+    """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
+    document, built = built_of(task)
+    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "molded", "feed")]
+    entries = entries or list(built.state.bodies.values())
+    if not entries:
+        return Picture(None)
+    target = Path(task.blobs) / asked.name
+    if not target.exists():
+        lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
+        shares = {"core": 1.0, "core insert": 1.0, "ejector": 1.0, "shot": 0.45}
+        parts = []
+        for entry in entries:
+            fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
+            mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
+            pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
+            moved = replace(mesh, points=mesh.points + pull)
+            parts.append(Part(entry.name, entry.role, moved, document.colours.get(entry.id, "")))
+        write_atomically(target, draw(parts))
+    return Picture(asked.name)
+
+
+@does(CHECK_FILE)
+def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
+    """Read an imported file, to refuse it before it enters the document."""
+    return FileBodies([name for name, _ in kernel.step_files.read_bodies(Path(asked.path).read_bytes())])
+
+
+@does(READ_OUTLINE)
+def read_outline(task: Task, asked: options.ReadFile) -> OutlineCurves:
+    """The curves of a DXF or SVG file."""
+    return OutlineCurves(*outlines.read_outline(Path(asked.path).read_bytes()))

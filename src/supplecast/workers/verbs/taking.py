@@ -1,0 +1,51 @@
+"""What was picked in the view, laid into the plane of a sketch."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from supplecast import kernel
+from supplecast.errors import SuppleError
+from supplecast.naming import FaceRef, reference_edge
+from supplecast.sketch.acts.take import as_taken
+from supplecast.wire import options
+from supplecast.wire.results import TakenCurves
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import TAKE
+from supplecast.workers.opened import built_of
+from supplecast.workers.registry import does
+from supplecast.workers.verbs.picking import find, plain
+
+
+@does(TAKE)
+def take(task: Task, asked: options.Take) -> TakenCurves:
+    """Curves of edges, of all edges of a face, of a section or a silhouette."""
+    _, built = built_of(task)
+    sketch = built.state.sketches.get(asked.sketch)
+    if sketch is None:
+        raise SuppleError("The sketch's own plane could not be found.", "Mend the sketch first.")
+    picked = asked.picked
+    if picked.body not in built.state.bodies:
+        raise SuppleError("The picked body is not there before this sketch.", "Pick another.")
+    if asked.how != "edge":
+        lay = kernel.flatten.section if asked.how == "section" else kernel.flatten.silhouette
+        source: dict[str, Any] = {"how": asked.how, "body": picked.body}
+        solid = built.state.bodies[picked.body].body.solid
+        return TakenCurves([{**as_taken(curve), "source": source} for curve in lay(solid, sketch.frame)])
+    entry, reference, number = find(built, built.state.bodies, picked)
+    solid, edges = entry.body.solid, [number]
+    if isinstance(reference, FaceRef):
+        edges = [e for e in solid.face_edges[number] if not solid.degenerate_edges[e]]
+    found = []
+    for index in dict.fromkeys(edges):
+        try:
+            curve = kernel.flatten.flattened(solid, index, sketch.frame)
+        except SuppleError:
+            if len(edges) == 1:
+                raise
+            continue  # of a whole face, what stands square on the plane is left out
+        edge = plain(reference_edge(entry.body, index, reference.body))
+        found.append({**as_taken(curve), "source": {"how": "edge", "edge": edge}})
+    if not found:
+        raise SuppleError("Seen from there that face has no outline.", "Pick another face.")
+    return TakenCurves(found)
