@@ -12,16 +12,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
+from tests.referee.browser import BENCH, FLAGS
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
-FLAGS = [
-    "--no-sandbox",
-    "--use-gl=angle",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--force-device-scale-factor=1",
-    "--disable-background-networking",
-]
 
 
 def main() -> int:
@@ -34,7 +27,9 @@ def main() -> int:
         try:
             with sync_playwright() as driver:
                 browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-                _take(browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address))
+                page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
+                page.add_init_script(BENCH)
+                _take(page)
                 browser.close()
         finally:
             server.terminate()
@@ -195,7 +190,7 @@ def _shaped(page: Page, keep: Callable[[str], None]) -> None:
 _LEVEL_FACE = """which => { const found = []; for (const [id, entry] of bench.viewer.bodies) {
   const { read } = entry.geometry;
   for (let face = 0; face < read.faceEnds.length; face += 1) {
-    const spot = bench.viewer.project(id, 'face', face); const hit = bench.viewer.at(spot.x, spot.y, 'faces');
+    const spot = bench.viewer.picker.project(id, 'face', face); const hit = bench.viewer.picker.at(spot.x, spot.y, 'faces');
     const first = read.triangles[(face ? read.faceEnds[face - 1] : 0) * 3];
     if (hit && hit.face === face) found.push({ ...spot, height: read.points[first * 3 + 2] });
   } }

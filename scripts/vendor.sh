@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/../frontend"
 static=../src/supplecast/web/static
-[ -d node_modules ] || npm install --no-audit --no-fund --no-package-lock --silent
+[ -d node_modules ] || npm ci --silent
 if [ "${1:-all}" = all ]; then
   bundle() { npx esbuild "$@" --bundle --minify --format=esm --legal-comments=none --log-level=warning; }
   echo 'export * from "three";' > .three.js && bundle .three.js --outfile=$static/vendor/three.js

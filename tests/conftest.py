@@ -3,16 +3,24 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import settings
+from playwright.sync_api import Page, sync_playwright
 
 from supplecast.document.model import Document, read_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.document.step import load_steps
+from supplecast.store.library import Library
+from supplecast.web.app import create_app
+from supplecast.workers.engine import Engine
+from tests.referee.browser import BENCH, FLAGS, served
+from tests.referee.desk import Desk
 
 load_steps()
 os.environ.setdefault("NO_AT_BRIDGE", "1")
@@ -115,3 +123,32 @@ CRASHING: STEPS = [
     rectangle("s2", "9", "9", x="80"),
     extrude("e2", "s2", "5"),
 ]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    yield from served(tmp_path_factory.mktemp("data"))
+
+
+@pytest.fixture
+def page(address: str) -> Iterator[Page]:
+    faults: list[str] = []
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        context.add_init_script(BENCH)
+        made = context.new_page()
+        made.set_default_timeout(45_000)
+        made.on("pageerror", lambda fault: faults.append(str(fault)))
+        made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
+        yield made
+        browser.close()
+    assert faults == []
+
+
+@pytest.fixture
+def desk(tmp_path: Path, engine: Engine) -> Desk:
+    library = Library(tmp_path)
+    app = create_app(library, engine)
+    app.config["TESTING"] = True
+    return Desk(app.test_client(), library)

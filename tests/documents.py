@@ -167,7 +167,7 @@ LATER = st.one_of(
         which=st.sampled_from(["all side faces", "side faces inside", "side faces outside"]),
         angle=ANGLES,
         neutral=PLANES,
-        directions=st.sampled_from(["one way", "both ways"]),
+        ways=st.sampled_from(["one way", "both ways"]),
     ).map(lambda s: [s]),
     _ribbed(thickness=SMALL, draft=ANGLES, root=st.sampled_from(["0", "0.4"]), seen=st.sampled_from(SEEN)),
     _step(

@@ -11,30 +11,13 @@ import pytest
 from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch import regions
-from supplecast.sketch.acts import read_act
 from supplecast.sketch.model import Arc, Drawing, Line, ends_of
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.solver import solve
-from supplecast.sketch.work import Clash, Done, perform
+from supplecast.sketch.work import Clash, Done
+from tests.referee.sketches import act, areas, drawn, pick
 
 SCOPE = Scope({"wall": "2 mm"})
-
-
-def pick(x: float, y: float, **snaps: Any) -> dict[str, Any]:
-    return {"x": x, "y": y, "snaps": [{"type": kind, "on": [on] if on else []} for kind, on in snaps.items()]}
-
-
-def act(drawing: Drawing, *acts: dict[str, Any]) -> Done:
-    return perform(drawing, [read_act(data) for data in acts], SCOPE)
-
-
-def drawn(tool: str, *picks: dict[str, Any], on: Drawing | None = None, **sizes: str) -> Done:
-    return act(on or Drawing(), {"do": "draw", "tool": tool, "picks": list(picks), "sizes": sizes})
-
-
-def areas(drawing: Drawing) -> list[float]:
-    found = regions.areas(regions.curves(drawing, solve(drawing, size_of(SCOPE))))
-    return sorted(region.area for region in found.regions)
 
 
 def chain(*places: tuple[float, float], closed: bool = False) -> tuple[Drawing, list[str], list[str]]:

@@ -15,77 +15,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page
 
-from tests.test_end_to_end import Hands, address, page
+from tests.referee.browser import Hands, SketchHands
 
-__all__ = ["address", "page"]
 LENGTH = 2 * (15 * math.pi / 2 + 12 + 2 * 4 * math.pi / 2)
 AREA = 2 * LENGTH + math.pi
-
-
-class Surface:
-    """The drawing sheet under the mouse, in mm."""
-
-    def __init__(self, page: Page) -> None:
-        self.page = page
-
-    def spot(self, x: float, y: float) -> tuple[float, float]:
-        box = "(() => { const b = document.getElementById('drawing').getBoundingClientRect(); return [b.left, b.top]; })()"
-        left, top = self.page.evaluate(box)
-        px, py = self.page.evaluate("p => bench.sketcher.drawing.px(p)", [x, y])
-        return left + px, top + py
-
-    def quiet(self) -> None:
-        """Until the last act is kept and shown."""
-        self.page.evaluate("async () => { await bench.sketcher.queue; }")
-
-    def click(self, *places: tuple[float, float]) -> None:
-        for place in places:
-            self.page.mouse.move(*self.spot(*place), steps=2)
-            before = self.page.evaluate("[bench.sketcher.picks.length, bench.sketcher.counted, bench.sketcher.names.length]")
-            chosen = self.page.evaluate("bench.sketcher.drawing.chosen.size")
-            self.page.mouse.down()
-            self.page.mouse.up()
-            self.page.wait_for_function(
-                "([b, c]) => JSON.stringify([bench.sketcher.picks.length, bench.sketcher.counted, bench.sketcher.names.length])"
-                " !== b || bench.sketcher.drawing.chosen.size !== c || !bench.sketcher.input.hidden",
-                arg=[str(before).replace(" ", ""), chosen],
-            )
-            self.quiet()
-
-    def take(self, key: str, hand: str) -> None:
-        for _ in range(6):
-            if self.page.evaluate("bench.sketcher.hand") == hand:
-                return
-            self.page.keyboard.press(key)
-        raise AssertionError(hand)
-
-    def let_go(self) -> None:
-        for _ in range(4):
-            self.page.keyboard.press("Escape")
-
-    def fix(self, key: str, *places: tuple[float, float]) -> None:
-        self.let_go()
-        before = self.freedoms()
-        self.click(places[0])
-        self.page.keyboard.down("Shift")
-        self.click(*places[1:])
-        self.page.keyboard.up("Shift")
-        self.page.keyboard.press(key)
-        self.page.wait_for_function("f => bench.sketcher.scene.freedoms < f", arg=before)
-
-    def size(self, at: tuple[float, float], label: tuple[float, float], value: str) -> None:
-        self.let_go()
-        self.take("7", "size")
-        self.click(at)
-        self.click(label)
-        self.page.wait_for_function("() => !bench.sketcher.input.hidden")
-        self.page.keyboard.type(value)
-        self.page.keyboard.press("Enter")
-        self.page.wait_for_function("() => bench.sketcher.input.hidden")
-        self.quiet()
-
-    def freedoms(self) -> int:
-        return int(self.page.evaluate("bench.sketcher.scene.freedoms"))
 
 
 @pytest.fixture
@@ -96,7 +29,7 @@ def hands(page: Page) -> Iterator[Hands]:
 
 
 def test_a_clip_is_drawn_fixed_and_raised(hands: Hands, tmp_path: Path) -> None:
-    page, sheet = hands.page, Surface(hands.page)
+    page, sheet = hands.page, SketchHands(hands.page)
     hands.add("sketch")
     page.wait_for_selector("html[data-sketching]", state="attached")
     page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.08; s.drawing.centre = [0, 4]; s.redraw(); }")

@@ -3,43 +3,17 @@
 from __future__ import annotations
 
 import io
-import socket
-import subprocess
-import sys
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 import trimesh
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from supplecast.kernel import measure, step_files
 from tests.conftest import extrude, part, rectangle
-
-FLAGS = [
-    "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
-    "--force-device-scale-factor=1", "--disable-background-networking", "--disable-component-update", "--no-first-run",
-]  # fmt: skip
-
-
-def served(data: Path, *options: str) -> Iterator[str]:
-    """The program itself, started as people start it; gives its address."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port), *options]
-    server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-    assert server.stdout and "http://" in server.stdout.readline()
-    yield f"http://127.0.0.1:{port}"
-    server.terminate()
-    server.wait(20)
-
-
-@pytest.fixture(scope="module")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    yield from served(tmp_path_factory.mktemp("data"))
+from tests.referee.browser import FLAT_TOP, UPRIGHT, Hands, served
 
 
 @pytest.fixture
@@ -48,108 +22,6 @@ def hasty(tmp_path: Path) -> Iterator[str]:
     yield from served(tmp_path / "data", "--deadline", "2")
 
 
-@pytest.fixture
-def page(address: str) -> Iterator[Page]:
-    faults: list[str] = []
-    with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        desk = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
-        made = desk.new_page()
-        made.set_default_timeout(45_000)
-        made.on("pageerror", lambda fault: faults.append(str(fault)))
-        made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
-        yield made
-        browser.close()
-    assert faults == []
-
-
-class Hands:
-    """What a designer does, in the page's words."""
-
-    def __init__(self, page: Page) -> None:
-        self.page = page
-
-    def begin(self, project: str) -> None:
-        """Start a new project with an empty part in it."""
-        self.page.goto("/")
-        self.page.get_by_label("Name of a new project").fill(project)
-        self.page.get_by_role("button", name="New project").click()
-        self.page.get_by_role("button", name="New part").last.click()
-        self.ready()
-
-    def ready(self) -> None:
-        self.page.wait_for_selector("html[data-ready]", state="attached")
-
-    def after(self, act: Callable[[], Any]) -> None:
-        """Do something that builds, and wait until it is shown."""
-        before = self.page.evaluate("document.documentElement.dataset.ready || ''")
-        act()
-        self.page.wait_for_function("b => (document.documentElement.dataset.ready || '') !== b", arg=before)
-
-    def add(self, word: str) -> str:
-        """Add a step by typing its word; returns its id."""
-        known = self.ids()
-        self.page.locator("#add").fill(word)
-        self.after(lambda: self.page.locator("#add").press("Enter"))
-        self.page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(known))
-        new = next(i for i in self.ids() if i not in known)
-        self.page.wait_for_function(
-            "id => document.activeElement?.dataset.step === id || document.documentElement.dataset.sketching === id"
-            " || !document.querySelector(`[data-line='${id}'] input`)",
-            arg=new,
-        )
-        return new
-
-    def sketch(self, figure: str) -> str:
-        """Add a sketch, begin it with a typed figure on the drawing sheet, and come back."""
-        new = self.add("sketch")
-        self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
-        self.page.locator("#sketch").get_by_role("button", name=figure, exact=True).click()
-        self.page.wait_for_function("() => bench.sketcher.scene.entities.length > 0")
-        self.after(lambda: self.page.locator("#finish").click())
-        self.settle()
-        return new
-
-    def ids(self) -> list[str]:
-        return [str(i) for i in self.page.eval_on_selector_all(".step", "lines => lines.map(l => l.dataset.line)")]
-
-    def type(self, step: str, field: str, value: str) -> None:
-        control = self.page.locator(f'input[data-step="{step}"][data-field="{field}"]')
-        control.fill(value)
-        control.press("Enter")
-        kept = "([s, f, v]) => document.querySelector(`input[data-step='${s}'][data-field='${f}']`)?.dataset.kept === v"
-        self.page.wait_for_function(kept, arg=[step, field, value])
-        self.settle()
-
-    def choose(self, step: str, field: str, value: str) -> None:
-        self.after(lambda: self.page.locator(f'select[data-step="{step}"][data-field="{field}"]').select_option(value))
-
-    def settle(self) -> None:
-        """Wait until the last edit is kept, built and shown."""
-        self.page.evaluate("async () => { await bench.chain; }")
-        self.page.wait_for_function("() => bench.result && !bench.busy")
-        time.sleep(0.6)
-
-    def spot(self, body: str, kind: str, index: int) -> dict[str, float]:
-        found = self.page.evaluate("([b, k, i]) => bench.viewer.project(b, k, i)", [body, kind, index])
-        return dict(found)
-
-    def find(self, body: str, kind: str, count: int, test: str) -> dict[str, float]:
-        """Place of the first visible face or edge whose hit passes a JavaScript test on its index."""
-        for index in range(count):
-            spot = self.spot(body, kind, index)
-            hit = self.page.evaluate("([p, k]) => bench.viewer.at(p.x, p.y, k + 's')", [spot, kind])
-            if hit and hit.get(kind) == index and self.page.evaluate(test, [body, index]):
-                return spot
-        raise AssertionError(f"no {kind} found")
-
-
-FLAT_TOP = """([body, face]) => { const { read } = bench.viewer.bodies.get(body).geometry;
-  const t = (face ? read.faceEnds[face - 1] : 0) * 3; const i = read.triangles[t] * 3; return read.normals[i + 2] > 0.99; }"""
-
-
-UPRIGHT = """([body, edge]) => { const { read } = bench.viewer.bodies.get(body).geometry;
-  const i = (edge ? read.edgeEnds[edge - 1] : 0) * 3; return Math.abs(read.segments[i + 5] - read.segments[i + 2]) > 5; }"""
 NAMELESS = """all => all.filter(e => e.offsetParent && !(e.getAttribute('aria-label') || e.textContent.trim()
   || e.labels?.length || e.title)).map(e => e.outerHTML)"""
 
@@ -269,7 +141,7 @@ def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     sketch = hands.sketch("rectangle")
     hands.add("extrude")
     address = page.url
-    other = page.desk.new_page()
+    other = page.context.new_page()
     other.goto(address)
     other.wait_for_selector("html[data-ready]", state="attached")
     hands.type(sketch, "figures.f1.width", "70 mm")
@@ -303,7 +175,7 @@ def test_keyboard_alone_reaches_everything(page: Page) -> None:
     for place in ("-22, -15", "22, 15"):
         page.keyboard.type(place)
         page.keyboard.press("Enter")
-        page.wait_for_function("p => bench.sketcher.field('at') === '' && !bench.sketcher.aiming", arg=place)
+        page.wait_for_function("p => bench.sketcher.tool.field('at') === '' && !bench.sketcher.aiming", arg=place)
     page.wait_for_function("() => bench.sk.regionWords === '1 of 1'")
     assert page.evaluate("bench.sketcher.scene.area") == pytest.approx(44 * 30)
     assert page.eval_on_selector_all("input, select, button", NAMELESS) == []

@@ -8,10 +8,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page
 
-from tests.test_end_to_end import FLAT_TOP, UPRIGHT, address, page
-from tests.test_workshop import Shop
-
-__all__ = ["address", "page"]
+from tests.referee.browser import FLAT_TOP, UPRIGHT, Shop
 
 FLAT_BOTTOM = FLAT_TOP.replace("> 0.99", "< -0.99")
 PETALS = {"above": (71, 725), "below": (71, 660), "aslant": (71, 693)}

@@ -30,7 +30,7 @@ from supplecast.wire.results import Gauges, OnlyInOne
 from supplecast.wire.task import Task
 from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
-from tests.test_end_to_end import FLAGS, served
+from tests.referee.browser import BENCH, FLAGS, served
 
 TRAY: STEPS = [
     rectangle("s", "60 mm", "40 mm"),
@@ -252,7 +252,9 @@ def page(address: str) -> Iterator[Page]:
     faults: list[str] = []
     with sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        made = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True).new_page()
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        context.add_init_script(BENCH)
+        made = context.new_page()
         made.set_default_timeout(45_000)
         made.on("pageerror", lambda fault: faults.append(str(fault)))
         made.on("console", lambda m: faults.append(m.text) if m.type == "error" and "422" not in m.text else None)
@@ -276,7 +278,7 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
 
     # A gauge paints the model and lists what is behind it; the pointer reads the map; its figures tell their formula.
     page.click('[data-gauge="wall"]')
-    page.wait_for_function("() => bench.judging.paint.on")
+    page.wait_for_function("() => bench.gauges.paint.on")
     assert page.locator("#gauge-panel li").count() == 7
     page.mouse.move(430, 430)
     page.wait_for_function("() => document.getElementById('say').textContent.includes('mm')")
@@ -295,7 +297,7 @@ def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     page.get_by_role("button", name="Next place").click()
     page.wait_for_function("() => document.getElementById('offender-words')?.textContent.includes('mm thin')")
     page.keyboard.press("Escape")
-    page.wait_for_function("() => !bench.judging.paint.on")
+    page.wait_for_function("() => !bench.gauges.paint.on")
     page.locator('[data-look="oblique"]').click()
     page.keyboard.press("Control+z")
     page.wait_for_function("() => bench.strip.some((g) => g.id === 'wall' && g.value === '2')")

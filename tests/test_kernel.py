@@ -16,29 +16,8 @@ from supplecast.kernel import blend, boolean, edges, measure, mesh, move, shape,
 from supplecast.kernel.shapes.shape import Solid
 from tests.referee.meshes import manifold
 from tests.referee.moves import shifted
+from tests.referee.solids import EXACT, block, facing, outline, uprights
 from tests.referee.walls import mismatches
-
-EXACT = 1e-9
-
-
-def outline(width: float, height: float, x: float = 0.0, y: float = 0.0) -> Region:
-    w, h = width / 2, height / 2
-    corners: list[Point2] = [(x - w, y - h), (x + w, y - h), (x + w, y + h), (x - w, y + h)]
-    return Region(tuple(Line2(f"L{i}", corners[i], corners[(i + 1) % 4]) for i in range(4)))
-
-
-def block(width: float, depth: float, height: float) -> Solid:
-    return solid.extrude(outline(width, depth), Frame(), height).solid
-
-
-def facing(body: Solid, z: float) -> list[int]:
-    return [f for f in range(body.face_count) if measure.is_flat(body, f) and measure.flat_frame(body, f).normal[2] * z > 0.99]
-
-
-def uprights(body: Solid) -> list[int]:
-    lines = [(e, edges.line(body, e)) for e in range(body.number_of_edges)]
-    return [e for e, line in lines if line is not None and abs(line[1][2]) > 0.9]
-
 
 # --- closed forms (geometry; see each) ---------------------------------------------------------------------------
 

@@ -20,7 +20,7 @@ from supplecast.sketch.picks import Pick, Snap
 from supplecast.sketch.scene import moved, scene
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.solver import solve
-from tests.test_acts import act, drawn, pick
+from tests.referee.sketches import act, drawn, pick
 
 SCOPE = Scope()
 SIZE = size_of(SCOPE)

@@ -10,7 +10,6 @@ from typing import Any
 import ezdxf
 import numpy as np
 import pytest
-from PIL import Image
 from shapely import Polygon
 from svgpathtools import svgstr2paths
 
@@ -27,7 +26,8 @@ from supplecast.sketch import regions
 from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.model import Drawing
 from tests.conftest import bodies, built, circle, extrude, part, rectangle
-from tests.test_acts import act, areas
+from tests.referee.photos import photo, png
+from tests.referee.sketches import act, areas
 
 OUTLINE: list[Curve2] = [
     Line2("a", (0, 0), (30, 0)),
@@ -116,16 +116,6 @@ def test_files_that_hold_no_outline_are_refused_in_words(content: bytes, words: 
     with pytest.raises(SuppleError, match=words) as fault:
         read_outline(content)
     assert fault.value.hint
-
-
-def png(width: int, height: int) -> bytes:
-    return photo(width, height, "PNG")
-
-
-def photo(width: int, height: int, kind: str) -> bytes:
-    stream = io.BytesIO()
-    Image.new("L", (width, height), 128).save(stream, kind)
-    return stream.getvalue()
 
 
 def test_photos_are_known_by_their_headers() -> None:

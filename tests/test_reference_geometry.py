@@ -19,7 +19,7 @@ from supplecast.molding.plausible import size_warning
 from supplecast.quantities import Scope, restated
 from supplecast.tooling.resins import RESINS
 from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
-from tests.test_shaping import fault, volume
+from tests.referee.bodies import fault, volume
 
 BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]
 EDGE = {"edge": ["e1.end", "e1.side[f1_L1]"]}

@@ -98,10 +98,10 @@ RIM = {"plane": "top", "offset": "20"}
 
 def test_all_sides_lean_one_way_or_from_a_plane_both_ways() -> None:
     assert measure.volume(made(draft())) == pytest.approx(frustum(40, 30, 20, 3), rel=1e-9)
-    split = made(draft(directions="both ways", neutral=MIDDLE))
+    split = made(draft(ways="both ways", neutral=MIDDLE))
     assert measure.volume(split) == pytest.approx(frustum(40, 30, 8, 3) + frustum(40, 30, 12, 3), rel=1e-9)
     assert split.face_count == 10
-    one = made(draft(which="the faces", faces=[{"face": "e.side[f1_L1]"}], directions="both ways", neutral=MIDDLE))
+    one = made(draft(which="the faces", faces=[{"face": "e.side[f1_L1]"}], ways="both ways", neutral=MIDDLE))
     t = math.tan(math.radians(3))
     assert measure.volume(one) == pytest.approx(24000 - 40 * t * (8**2 + 12**2) / 2, rel=1e-9)
 
@@ -115,7 +115,7 @@ def test_only_the_inside_or_only_the_outside_leans() -> None:
 
 
 def test_drafts_say_what_stands_in_their_way() -> None:
-    missed = built(part([*BOX, draft(directions="both ways", neutral={"plane": "top", "offset": "90"})])).outcome("d")
+    missed = built(part([*BOX, draft(ways="both ways", neutral={"plane": "top", "offset": "90"})])).outcome("d")
     assert missed.field == "angle" and "misses" in missed.message
     none = built(part([*BOX, SHELL, draft(which="side faces inside", axis={"axis": "z"}, body="e", neutral={"plane": "top"}),
                        draft(which="side faces inside") | {"id": "d2", "body": "nobody"}])).outcome("d2")  # fmt: skip
@@ -203,7 +203,7 @@ def test_a_wall_leans_both_ways_from_a_line_drawn_on_it() -> None:
     upper = chain("k", (-30, 12), (30, 12), (30, 30), (-30, 30), (-30, 12), on={"plane": "front"})
     scored = {"id": "sc", "type": "score", "profile": {"sketch": "k"}, "face": [{"face": "e.side[f1_L1]"}]}
     line = [{"edge": ["e.side[f1_L1]", "sc.scored{e.side[f1_L1]}[L1]"]}]
-    solid = made(upper, scored, from_line(line=line, angle="3", directions="both ways"))
+    solid = made(upper, scored, from_line(line=line, angle="3", ways="both ways"))
     t = math.tan(math.radians(3))
     assert measure.volume(solid) == pytest.approx(24000 - 40 * t * (8**2 + 12**2) / 2, rel=1e-9)
 

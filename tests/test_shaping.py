@@ -12,21 +12,11 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.errors import DocumentError
 from supplecast.kernel import measure
 from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle
+from tests.referee.bodies import fault, volume
 from tests.referee.meshes import manifold
 
 BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]
 TOP = {"face": "e1.end"}
-
-
-def volume(steps: STEPS, body: str = "e1") -> float:
-    return measure.volume(bodies(part(steps))[body].body.solid)
-
-
-def fault(steps: STEPS) -> tuple[str, str, str]:
-    """Field, message and hint of the last step, which must fail."""
-    outcome = built(part(steps)).outcomes[-1]
-    assert outcome.status == "failed", outcome.notes
-    return outcome.field, outcome.message, outcome.hint
 
 
 # --- extrude --------------------------------------------------------------------------------------------------------

@@ -13,11 +13,13 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.document.fields import row_model
 from supplecast.document.mentions import mentions
 from supplecast.document.model import Document, read_document, read_step, step_dict
+from supplecast.document.state import Outcome
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.web import sheet
 from supplecast.web.demo import documents
+from supplecast.wire.reports import BuiltStep
 from tests.conftest import MOLD, TRAY, built, circle, extrude, part, rectangle, tool
 
 
@@ -191,11 +193,11 @@ def test_a_body_used_up_keeps_its_name_in_the_chip() -> None:
 
 
 def test_standing_and_outcomes_reach_the_lines() -> None:
-    outcomes = {"shl": {"status": "failed", "field": "wall", "message": "no", "notes": [], "flags": []}}
-    lines = sheet.lines(part(TRAY), sheet.Around(outcomes=outcomes), standing="upr")
+    failed = BuiltStep.told(Outcome("shl", "failed", field="wall", message="no"), "shell", [])
+    lines = sheet.lines(part(TRAY), sheet.Around(outcomes={"shl": failed}), standing="upr")
     assert [line.after_standing for line in lines] == [False, False, False, True, True]
-    assert (lines[4].status, lines[4].field, lines[4].message) == ("failed", "wall", "no")
-    assert lines[0].status == "waiting"
+    assert lines[4].status == "failed" and lines[4].outcome == failed
+    assert lines[0].status == "waiting" and lines[0].outcome is None
 
 
 def test_steps_offered_fit_the_sheet() -> None:

@@ -24,7 +24,7 @@ from supplecast.sketch.live import Live
 from supplecast.sketch.model import Constraint, Drawing, Line
 from supplecast.sketch.reach import turns
 from tests.conftest import built, part
-from tests.test_acts import act
+from tests.referee.sketches import act
 
 REQUESTS: TypeAdapter[figures.FigureRequest] = TypeAdapter(figures.FigureRequest)
 

@@ -14,11 +14,10 @@ from supplecast.sketch.labels import labels
 from supplecast.sketch.model import Drawing
 from supplecast.workers.engine import Engine
 from tests.conftest import TRAY, part
-from tests.test_acts import act, pick
-from tests.test_outlines import png
-from tests.test_web import Desk, desk
+from tests.referee.desk import Desk
+from tests.referee.photos import png
+from tests.referee.sketches import act, pick
 
-__all__ = ["desk"]
 SCOPE = Scope()
 
 

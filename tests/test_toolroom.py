@@ -12,9 +12,7 @@ from supplecast.kernel import measure, step_files
 from supplecast.kernel.formats.facets import read_3mf
 from supplecast.web import demo
 from tests.conftest import extrude, part, rectangle
-from tests.test_end_to_end import Hands, address, page
-
-__all__ = ["address", "page"]
+from tests.referee.browser import Hands
 
 
 def line(page: Page, step: str) -> str:

@@ -30,8 +30,8 @@ from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs.wall_check import Room, Wanted
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee import thickness
+from tests.referee.solids import EXACT, block, facing, uprights
 from tests.referee.walls import mismatches
-from tests.test_kernel import EXACT, block, facing, uprights
 
 
 def rounded(upright: float, floor: float, size: tuple[float, float, float] = (40, 60, 20)) -> Solid:

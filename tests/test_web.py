@@ -13,17 +13,17 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from flask.testing import FlaskClient
 
 from supplecast.kernel import solid, step_files
 from supplecast.store.library import Library
 from supplecast.web import demo
-from supplecast.web.app import LARGEST_UPLOAD, create_app
+from supplecast.web.app import LARGEST_UPLOAD
 from supplecast.wire.options import Build, Nothing
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import BUILD
 from supplecast.workers.engine import Engine
 from tests.conftest import TRAY, part, tool
+from tests.referee.desk import Desk
 from tests.worker_verbs import DIE, SLEEP, Seconds
 
 
@@ -32,35 +32,6 @@ def engine() -> Iterator[Engine]:
     made = Engine(more=("tests.worker_verbs",))
     yield made
     made.close()
-
-
-class Desk:
-    """A signed-in client with short words for what the pages do."""
-
-    def __init__(self, client: FlaskClient, library: Library) -> None:
-        self.client = client
-        self.library = library
-        found = re.search(rb'name="token" content="([^"]+)"', client.get("/").data)
-        assert found
-        self.token = found.group(1).decode()
-
-    def post(self, path: str, **body: Any) -> Any:
-        return self.client.post(path, json=body, headers={"X-Token": self.token})
-
-    def done(self, job: str) -> dict[str, Any]:
-        for _ in range(60):
-            told = self.client.get(f"/api/jobs/{job}?wait=5").get_json()
-            if told["state"] not in ("waiting", "running"):
-                return dict(told)
-        raise AssertionError("job never ended")
-
-
-@pytest.fixture
-def desk(tmp_path: Path, engine: Engine) -> Desk:
-    library = Library(tmp_path)
-    app = create_app(library, engine)
-    app.config["TESTING"] = True
-    return Desk(app.test_client(), library)
 
 
 @pytest.fixture

@@ -11,8 +11,8 @@ import pytest
 from supplecast.kernel import boolean, feature, measure, move, solid
 from supplecast.tooling.screws import SCREWS
 from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
+from tests.referee.bodies import chain, drawn, fault, volume
 from tests.referee.meshes import manifold
-from tests.test_shaping import chain, drawn, fault, volume
 
 BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]
 TOP = {"face": "e1.end"}

@@ -8,68 +8,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page
 
-from tests.test_clip import Surface
-from tests.test_end_to_end import Hands, address, page
-
-__all__ = ["address", "page"]
-
-
-class Shop(Hands):
-    """Hands that also draw chains, choose from lists and pick for fields."""
-
-    def chain(self, plane: str, *corners: tuple[float, float], unit: float = 0.1) -> str:
-        """An open chain of lines in a new sketch, clicked corner by corner."""
-        new = self.add("sketch")
-        self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
-        self.after(lambda: self.page.locator("#finish").click())
-        self.choose(new, "on", plane)
-        self.settle()
-        self.page.locator(f'[data-draw="{new}"]').click()
-        self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
-        self.page.wait_for_function("s => bench.sketcher.step === s && bench.sketcher.scene", arg=new)
-        middle = [sum(c[i] for c in corners) / len(corners) for i in (0, 1)]
-        self.page.evaluate(
-            "([u, c]) => { const s = bench.sketcher; s.drawing.unit = u; s.drawing.centre = c; s.redraw(); }", [unit, middle]
-        )
-        sheet = Surface(self.page)
-        sheet.take("1", "line")
-        sheet.click(*corners)
-        sheet.let_go()
-        self.after(lambda: self.page.locator("#finish").click())
-        self.settle()
-        return new
-
-    def open(self, step: str) -> None:
-        self.page.locator(f'[data-line="{step}"] [data-open]').click()
-
-    def figure(self, figure: str, plane: str = "", **sizes: str) -> str:
-        """A sketch of one typed figure."""
-        new = self.sketch(figure)
-        if plane:
-            self.choose(new, "on", plane)
-            self.settle()
-        for name, value in sizes.items():
-            self.type(new, f"figures.f1.{name}" if name != "raised" else "on.offset", value)
-        return new
-
-    def points(self, step: str, start: tuple[float, float]) -> list[tuple[float, float]]:
-        """Where the corners of a chain came to lie, from the end nearest to `start`."""
-        whole = self.page.evaluate("() => fetch(`/api/documents/${bench.id}`).then((answer) => answer.json())")
-        data = next(found for found in whole["document"]["steps"] if found["id"] == step)
-        ends = [[line["a"], line["b"]] for line in data["entities"].values()]
-        names = [n for held in ends for n in held if sum(n in pair for pair in ends) == 1]
-        at = min(names, key=lambda n: math.dist(data["points"].get(n, (0.0, 0.0)), start))
-        found = [at]
-        while ends:
-            pair = next(pair for pair in ends if at in pair)
-            ends.remove(pair)
-            at = pair[1] if pair[0] == at else pair[0]
-            found.append(at)
-        return [tuple(data["points"].get(name, (0.0, 0.0))) for name in found]
-
-    def volume(self, body: int = 0) -> float:
-        assert self.page.evaluate("bench.result.ok"), self.page.evaluate("bench.result.steps.map((s) => s.words)")
-        return float(self.page.evaluate(f"bench.result.bodies[{body}].volume"))
+from tests.referee.browser import Shop
 
 
 @pytest.fixture

@@ -13,6 +13,8 @@ from werkzeug.exceptions import HTTPException
 from supplecast.atomic import write_atomically
 from supplecast.document.step import load_steps
 from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
+from supplecast.exchange.triangles import ROLE_COLOURS
+from supplecast.quantities import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.web import pages
@@ -21,6 +23,8 @@ from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
 LARGEST_JSON = 4 * 1024 * 1024
+_FACTS = {"units": LENGTH_UNITS, "colours": ROLE_COLOURS}
+"""What scripts need to know that the server knows: said once, on every page."""
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -40,7 +44,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.before_request(_guard)
     app.after_request(_harden)
-    app.context_processor(lambda: {"nonce": _nonce, "token": _token})
+    app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS})
     app.register_blueprint(pages.pages)
     app.register_blueprint(api)
     app.register_error_handler(SuppleError, _told)

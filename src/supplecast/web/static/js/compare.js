@@ -1,11 +1,15 @@
 // Two revisions, or two documents, side by side: one camera for both views, what differs painted and listed.
 
-import { Viewer } from './viewer.js';
+import { Viewer } from './view/viewer.js';
 import { finished, post } from './api.js';
 
 const root = document.getElementById('compare');
-const tell = (lead, say) => { document.getElementById('lead').textContent = lead; document.getElementById('say').textContent = say; };
-const make = (tag, text = '', css = '') => Object.assign(document.createElement(tag), { textContent: text, className: css });
+const tell = (lead, say) => {
+  document.getElementById('lead').textContent = lead;
+  document.getElementById('say').textContent = say;
+};
+const make = (tag, text = '', css = '') =>
+  Object.assign(document.createElement(tag), { textContent: text, className: css });
 const ONLY = ['#E0762F', '#0B5D5B'];
 const brief = (value) => Number(value.toPrecision(4));
 
@@ -32,48 +36,102 @@ let result = null;
 
 async function show() {
   const paint = document.getElementById('paint').checked;
-  await Promise.all(views.map((view, side) => {
-    const bodies = result.sides[side].map((body) => ({ ...body, look: { ...body.look, clear: paint && result.only.some((pair) => pair.some((one) => one.mesh)) } }));
-    const extra = paint ? result.only.flatMap((pair, n) => (pair[side].mesh || []).map((mesh, k) => ({ ...result.sides[side][0], id: `only ${n} ${k}`, mesh, look: { colour: ONLY[side] } }))) : [];
-    return view.show([...bodies.filter((body) => body.mesh), ...extra]);
-  }));
+  await Promise.all(
+    views.map((view, side) => {
+      const bodies = result.sides[side].map((body) => ({
+        ...body,
+        look: { ...body.look, clear: paint && result.only.some((pair) => pair.some((one) => one.mesh)) },
+      }));
+      const extra = paint
+        ? result.only.flatMap((pair, n) =>
+            (pair[side].mesh || []).map((mesh, k) => ({
+              ...result.sides[side][0],
+              id: `only ${n} ${k}`,
+              mesh,
+              look: { colour: ONLY[side] },
+            })),
+          )
+        : [];
+      return view.show([...bodies.filter((body) => body.mesh), ...extra]);
+    }),
+  );
 }
 
 function list() {
   const figures = document.getElementById('figures');
-  figures.replaceChildren(...result.figures.map((row) => {
-    const line = make('tr', '', row.change === '–' ? 'text-soft' : '');
-    line.append(make('td', row.name, 'text-soft py-[2px]'), make('td', row.first, 'text-right'), make('td', row.second, 'text-right'), make('td', `${row.change}${row.change === '–' ? '' : ` ${row.unit}`}`, 'text-right font-medium whitespace-nowrap'));
-    return line;
-  }));
-  const words = { moved: (c) => `${c.words}: ${brief(Math.abs(c.by))} mm ${c.by > 0 ? 'further out' : 'further in'}`, added: (c) => `${c.words}: only in the second`, lost: (c) => `${c.words}: only in the first` };
+  figures.replaceChildren(
+    ...result.figures.map((row) => {
+      const line = make('tr', '', row.change === '–' ? 'text-soft' : '');
+      line.append(
+        make('td', row.name, 'text-soft py-[2px]'),
+        make('td', row.first, 'text-right'),
+        make('td', row.second, 'text-right'),
+        make(
+          'td',
+          `${row.change}${row.change === '–' ? '' : ` ${row.unit}`}`,
+          'text-right font-medium whitespace-nowrap',
+        ),
+      );
+      return line;
+    }),
+  );
+  const words = {
+    moved: (c) => `${c.words}: ${brief(Math.abs(c.by))} mm ${c.by > 0 ? 'further out' : 'further in'}`,
+    added: (c) => `${c.words}: only in the second`,
+    lost: (c) => `${c.words}: only in the first`,
+  };
   const trimmed = result.faces.filter((change) => change.kind === 'resized').length;
-  const rows = result.faces.filter((change) => change.kind !== 'resized').map((change) => {
-    const row = make('li', '', 'row cursor-default');
-    row.tabIndex = 0;
-    row.append(make('span', words[change.kind](change)));
-    if (change.walls) row.append(make('span', `wall ${brief(change.walls[0])} → ${brief(change.walls[1])}`, 'text-soft whitespace-nowrap'));
-    const light = (on) => views.forEach((view, side) => {
-      const face = [change.first, change.second][side];
-      view.light(on && face !== null ? [{ body: result.pairs[change.pair][side], faces: [face] }] : []);
+  const rows = result.faces
+    .filter((change) => change.kind !== 'resized')
+    .map((change) => {
+      const row = make('li', '', 'row cursor-default');
+      row.tabIndex = 0;
+      row.append(make('span', words[change.kind](change)));
+      if (change.walls)
+        row.append(
+          make('span', `wall ${brief(change.walls[0])} → ${brief(change.walls[1])}`, 'text-soft whitespace-nowrap'),
+        );
+      const light = (on) =>
+        views.forEach((view, side) => {
+          const face = [change.first, change.second][side];
+          view.overlay.light(on && face !== null ? [{ body: result.pairs[change.pair][side], faces: [face] }] : []);
+        });
+      for (const [event, on] of [
+        ['pointerenter', true],
+        ['focus', true],
+        ['pointerleave', false],
+        ['blur', false],
+      ])
+        row.addEventListener(event, () => light(on));
+      return row;
     });
-    for (const [event, on] of [['pointerenter', true], ['focus', true], ['pointerleave', false], ['blur', false]]) row.addEventListener(event, () => light(on));
-    return row;
-  });
-  if (trimmed) rows.push(make('li', `${trimmed} face${trimmed > 1 ? 's' : ''} only trimmed otherwise`, 'row text-soft'));
-  document.getElementById('faces').replaceChildren(...(rows.length ? rows : [make('li', 'All faces are the same.', 'text-soft')]));
+  if (trimmed)
+    rows.push(make('li', `${trimmed} face${trimmed > 1 ? 's' : ''} only trimmed otherwise`, 'row text-soft'));
+  document
+    .getElementById('faces')
+    .replaceChildren(...(rows.length ? rows : [make('li', 'All faces are the same.', 'text-soft')]));
   const steps = result.steps.map((step) => {
     const row = make('li', '', 'row');
-    const told = step.first === null ? 'only in the second' : step.second === null ? 'only in the first' : `${step.first} → ${step.second}`;
+    const told =
+      step.first === null
+        ? 'only in the second'
+        : step.second === null
+          ? 'only in the first'
+          : `${step.first} → ${step.second}`;
     row.append(make('span', step.what), make('b', told, 'font-medium text-right'));
     return row;
   });
-  document.getElementById('steps').replaceChildren(...(steps.length ? steps : [make('li', 'The sheets are the same.', 'text-soft')]));
+  document
+    .getElementById('steps')
+    .replaceChildren(...(steps.length ? steps : [make('li', 'The sheets are the same.', 'text-soft')]));
   ['first', 'second'].forEach((id, side) => {
     const volume = result.only.reduce((sum, pair) => sum + pair[side].volume, 0);
     const note = document.getElementById(`only-${id}`);
     note.hidden = volume < 1e-6;
-    note.replaceChildren(Object.assign(make('i', '', 'swatch mr-2'), {}), document.createTextNode(`only here: ${brief(volume)} mm³`));
+    note.replaceChildren(
+      Object.assign(make('i', '', 'swatch mr-2'), {}),
+      document.createTextNode(`only here: ${brief(volume)} mm³`),
+    );
     note.firstChild.style.background = ONLY[side];
   });
 }
@@ -84,29 +142,52 @@ async function compare() {
   words.textContent = 'comparing …';
   delete document.documentElement.dataset.ready;
   try {
-    const told = await post(`/api/documents/${root.dataset.document}/compare`, { other: root.dataset.other, first: number('first'), second: number('second') });
-    const job = await finished(told.job, (running) => { if (running.at) tell('Comparing:', running.at.label); });
-    if (job.state !== 'done') { words.textContent = [job.message, job.hint].filter(Boolean).join(' '); words.classList.add('text-fault'); return; }
+    const told = await post(`/api/documents/${root.dataset.document}/compare`, {
+      other: root.dataset.other,
+      first: number('first'),
+      second: number('second'),
+    });
+    const job = await finished(told.job, (running) => {
+      if (running.at) tell('Comparing:', running.at.label);
+    });
+    if (job.state !== 'done') {
+      words.textContent = [job.message, job.hint].filter(Boolean).join(' ');
+      words.classList.add('text-fault');
+      return;
+    }
     result = job.result;
     words.classList.remove('text-fault');
-    words.textContent = result.words.join(' ') + (result.sound ? '' : ' What only one of them has could not be worked out exactly.');
+    words.textContent =
+      result.words.join(' ') + (result.sound ? '' : ' What only one of them has could not be worked out exactly.');
     words.title = words.textContent;
     list();
     await show();
     tell('Compare:', 'both views turn together; hover a face in the list to light it');
   } catch (problem) {
     words.textContent = [problem.message, problem.hint].filter(Boolean).join(' ');
-  } finally { document.documentElement.dataset.ready = 'yes'; }
+  } finally {
+    document.documentElement.dataset.ready = 'yes';
+  }
 }
 
 root.addEventListener('change', ({ target }) => {
-  if (target.id === 'paint') { if (result) show(); return; }
+  if (target.id === 'paint') {
+    if (result) show();
+    return;
+  }
   const url = new URL(location.href);
   const side = target.dataset.side;
-  if (target.value) url.searchParams.set(side, target.value); else url.searchParams.delete(side);
-  if (side === 'other') { url.searchParams.delete('second'); location.assign(url); return; }
+  if (target.value) url.searchParams.set(side, target.value);
+  else url.searchParams.delete(side);
+  if (side === 'other') {
+    url.searchParams.delete('second');
+    location.assign(url);
+    return;
+  }
   history.replaceState(null, '', url);
   compare();
 });
-document.addEventListener('keydown', (event) => { if (event.key === 'f' && !event.target.closest('input, select')) views[0].fit(); });
+document.addEventListener('keydown', (event) => {
+  if (event.key === 'f' && !event.target.closest('input, select')) views[0].fit();
+});
 compare();

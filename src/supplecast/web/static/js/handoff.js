@@ -1,33 +1,73 @@
 // Handoff: choose bodies and a format, write files, take them away.
 
 import Alpine from 'alpine';
+import { COLOURS } from './facts.js';
 import { Problem, finished, post } from './api.js';
 
-const WHAT = { part: 'part', linked: 'part at cavity size', shot: 'part with its feed', cavity: 'cavity half', core: 'core half', feed: 'feed', block: 'block', insert: 'insert', molded: 'part at cavity size', 'cavity insert': 'cavity insert', 'core insert': 'core insert', slide: 'slide', ejector: 'ejectors', surface: 'surface' };
+const WHAT = {
+  part: 'part',
+  linked: 'part at cavity size',
+  shot: 'part with its feed',
+  cavity: 'cavity half',
+  core: 'core half',
+  feed: 'feed',
+  block: 'block',
+  insert: 'insert',
+  molded: 'part at cavity size',
+  'cavity insert': 'cavity insert',
+  'core insert': 'core insert',
+  slide: 'slide',
+  ejector: 'ejectors',
+  surface: 'surface',
+};
 
 Alpine.data('handoff', () => ({
-  bodies: [], files: [], format: 'step', tolerance: '0.02', separate: false, writing: false, fault: '', empty: 'Building …',
-  lead: 'Handoff:', say: 'choose bodies and a format',
+  bodies: [],
+  files: [],
+  format: 'step',
+  tolerance: '0.02',
+  separate: false,
+  writing: false,
+  fault: '',
+  empty: 'Building …',
+  lead: 'Handoff:',
+  say: 'choose bodies and a format',
 
-  get wanted() { return this.bodies.filter((body) => body.wanted).length; },
-  get label() { return this.writing ? 'Writing …' : this.separate && this.wanted > 1 ? `Write ${this.wanted} files` : 'Write file'; },
+  get wanted() {
+    return this.bodies.filter((body) => body.wanted).length;
+  },
+  get label() {
+    return this.writing ? 'Writing …' : this.separate && this.wanted > 1 ? `Write ${this.wanted} files` : 'Write file';
+  },
 
   async init() {
     this.id = this.$el.dataset.document;
     this.name = this.$el.dataset.name;
     try {
       const told = await post(`/api/documents/${this.id}/build`, { exact: true });
-      const job = await finished(told.job, ({ at }) => { if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label; });
+      const job = await finished(told.job, ({ at }) => {
+        if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label;
+      });
       if (job.state !== 'done') throw new Problem(job.message, job.hint);
       const bad = job.result.steps.find((step) => step.status === 'failed');
       if (bad) this.fault = `The document does not build yet. ${bad.message}`;
-      this.bodies = job.result.bodies.filter((body) => !body.stale).map((body) => ({
-        id: body.id, name: body.name, what: WHAT[body.role], swatch: `swatch-${body.role.replace(' ', '-')}`, wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
-        size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '), volume: (body.volume / 1000).toFixed(2),
-        mass: body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
-      }));
+      this.bodies = job.result.bodies
+        .filter((body) => !body.stale)
+        .map((body) => ({
+          id: body.id,
+          name: body.name,
+          what: WHAT[body.role],
+          style: { background: COLOURS[body.role] },
+          wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
+          size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '),
+          volume: (body.volume / 1000).toFixed(2),
+          mass:
+            body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
+        }));
       if (!this.bodies.length) this.empty = 'There is no body yet. Build one first.';
-    } catch (problem) { this.fail(problem); }
+    } catch (problem) {
+      this.fail(problem);
+    }
     document.documentElement.dataset.ready = 'yes';
   },
 
@@ -36,7 +76,10 @@ Alpine.data('handoff', () => ({
     this.fault = [problem.message, problem.hint].filter(Boolean).join(' ');
   },
 
-  toggle(id) { const body = this.bodies.find((found) => found.id === id); body.wanted = !body.wanted; },
+  toggle(id) {
+    const body = this.bodies.find((found) => found.id === id);
+    body.wanted = !body.wanted;
+  },
 
   async write() {
     this.writing = true;
@@ -46,14 +89,27 @@ Alpine.data('handoff', () => ({
     try {
       for (const bodies of groups) {
         this.say = `writing ${this.format.toUpperCase()} …`;
-        const told = await post(`/api/documents/${this.id}/exports`, { format: this.format, bodies, tolerance: this.tolerance });
+        const told = await post(`/api/documents/${this.id}/exports`, {
+          format: this.format,
+          bodies,
+          tolerance: this.tolerance,
+        });
         const job = await finished(told.job);
         if (job.state !== 'done') throw new Problem(job.message, job.hint);
         const { blob, name, bytes } = job.result;
-        this.files.unshift({ href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`, name, size: bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(bytes / 1000)} kB` });
+        this.files.unshift({
+          href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`,
+          name,
+          size: bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(bytes / 1000)} kB`,
+        });
         this.say = `${name} is ready: click it to take it away`;
       }
-    } catch (problem) { this.fail(problem); this.say = 'nothing was written'; } finally { this.writing = false; }
+    } catch (problem) {
+      this.fail(problem);
+      this.say = 'nothing was written';
+    } finally {
+      this.writing = false;
+    }
   },
 }));
 

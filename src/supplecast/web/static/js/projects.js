@@ -5,7 +5,9 @@ import { finished, post } from './api.js';
 for (const input of document.querySelectorAll('[data-sends]')) {
   input.addEventListener('change', () => {
     const tooLarge = input.files[0]?.size > 64 * 2 ** 20;
-    input.setCustomValidity(tooLarge ? 'The file is larger than 64 MB. Save it smaller, or send only what is needed.' : '');
+    input.setCustomValidity(
+      tooLarge ? 'The file is larger than 64 MB. Save it smaller, or send only what is needed.' : '',
+    );
     if (input.form.reportValidity()) input.form.submit();
   });
 }

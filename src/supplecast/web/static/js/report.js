@@ -11,8 +11,15 @@ if (root.dataset.made) {
   const say = document.getElementById('say');
   try {
     const told = await post(`/api/documents/${root.dataset.document}/report`);
-    const job = await finished(told.job, ({ at }) => { if (at) say.textContent = `${at.number ? `step ${at.number} of ${at.of}: ` : ''}${at.label} …`; });
+    const job = await finished(told.job, ({ at }) => {
+      if (at) say.textContent = `${at.number ? `step ${at.number} of ${at.of}: ` : ''}${at.label} …`;
+    });
     if (job.state === 'done') location.replace(`?job=${told.job}`);
-    else { say.textContent = [job.message, job.hint].filter(Boolean).join(' '); say.className = 'text-fault font-medium'; }
-  } catch (problem) { say.textContent = [problem.message, problem.hint].filter(Boolean).join(' '); }
+    else {
+      say.textContent = [job.message, job.hint].filter(Boolean).join(' ');
+      say.className = 'text-fault font-medium';
+    }
+  } catch (problem) {
+    say.textContent = [problem.message, problem.hint].filter(Boolean).join(' ');
+  }
 }

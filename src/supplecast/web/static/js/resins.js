@@ -4,26 +4,40 @@ import { call, post } from './api.js';
 
 const form = document.getElementById('grade');
 const wrong = document.getElementById('wrong');
-const fail = (problem) => { wrong.textContent = [problem.message, problem.hint].filter(Boolean).join(' '); };
+const fail = (problem) => {
+  wrong.textContent = [problem.message, problem.hint].filter(Boolean).join(' ');
+};
 
-document.getElementById('begin').addEventListener('click', () => location.assign(`?like=${encodeURIComponent(document.getElementById('like').value)}`));
+document
+  .getElementById('begin')
+  .addEventListener('click', () =>
+    location.assign(`?like=${encodeURIComponent(document.getElementById('like').value)}`),
+  );
 
 // Typed figures as the server wants them: pairs as lists, blanks left out, a comma for a point.
 function figures() {
   const found = { like: form.dataset.like };
   for (const [name, text] of new FormData(form)) {
-    if (['name', 'source'].includes(name)) { found[name] = text; continue; }
+    if (['name', 'source'].includes(name)) {
+      found[name] = text;
+      continue;
+    }
     if (!text.trim()) continue;
     const value = Number(text.replace(',', '.'));
     if (!Number.isFinite(value)) throw Object.assign(new Error(`“${text}” is not a number.`), { field: name });
     const [key, index] = name.split('.');
     if (index === undefined) found[key] = value;
-    else { found[key] = found[key] || []; found[key][Number(index)] = value; }
+    else {
+      found[key] = found[key] || [];
+      found[key][Number(index)] = value;
+    }
   }
   return found;
 }
 
-form?.addEventListener('input', () => { wrong.textContent = ''; });
+form?.addEventListener('input', () => {
+  wrong.textContent = '';
+});
 form?.addEventListener('submit', async (event) => {
   event.preventDefault();
   try {
@@ -35,7 +49,8 @@ form?.addEventListener('submit', async (event) => {
   }
 });
 document.getElementById('drop')?.addEventListener('click', async ({ target }) => {
-  if (!target.dataset.asked) { // forgetting cannot be undone
+  if (!target.dataset.asked) {
+    // forgetting cannot be undone
     target.dataset.asked = 'yes';
     target.textContent = `forget “${form.dataset.was}” for good`;
     return;
@@ -43,7 +58,9 @@ document.getElementById('drop')?.addEventListener('click', async ({ target }) =>
   try {
     await call(`/api/resins/${encodeURIComponent(form.dataset.was)}`, { method: 'DELETE' });
     location.assign(location.pathname);
-  } catch (problem) { fail(problem); }
+  } catch (problem) {
+    fail(problem);
+  }
 });
 form?.elements.name.select();
 document.documentElement.dataset.ready = 'yes';

@@ -1,0 +1,144 @@
+// Adding steps: the list to choose from, files brought in, and the new sentence made ready to type in.
+
+import { send } from '../api.js';
+
+/** @type {ThisType<any> & Record<string, any>} */
+export const adding = {
+  // Steps that can start from what is picked come first.
+  openAdd() {
+    this.listSteps();
+    this.figureFor = '';
+    const kinds = new Set(this.chosen.map((item) => (item.face === undefined ? 'edges' : 'faces')));
+    const fits = (option) => kinds.size && [...kinds].every((kind) => option.dataset.suits.split(' ').includes(kind));
+    for (const option of this.options()) option.dataset.fits = fits(option) ? 'yes' : '';
+    this.suitWords = kinds.size ? `For the picked ${[...kinds].join(' and ')} first` : '';
+    this.filterAdd();
+  },
+
+  options() {
+    return [...document.querySelectorAll('[data-add]')];
+  },
+
+  // Show the list; Escape, a step chosen or a click elsewhere closes it.
+  listSteps() {
+    this.adding = true;
+    this.modes.enter('adding', () => this.closeList());
+  },
+
+  // The figures that can be added to a sketch.
+  offerFigures(step) {
+    this.figureFor = step;
+    this.modes.enter('adding', () => this.closeList());
+  },
+
+  closeList() {
+    this.adding = false;
+    this.figureFor = '';
+    this.modes.end('adding');
+  },
+
+  filterAdd() {
+    this.listSteps();
+    const wanted = this.addText.trim().toLowerCase();
+    const options = this.options();
+    options.forEach((option, index) => {
+      option.dataset.rank ||= String(index);
+      option.hidden = !option.dataset.words.includes(wanted);
+    });
+    // What begins with the typed word comes before what only speaks of it, and what suits the picks before the rest.
+    const rank = (option) =>
+      (option.dataset.words.startsWith(wanted) ? 0 : 2000) +
+      (option.dataset.fits ? 0 : 1000) +
+      Number(option.dataset.rank);
+    for (const option of options.sort((a, b) => rank(a) - rank(b))) option.parentElement.append(option);
+  },
+
+  addKey(event) {
+    const shown = this.options().filter((option) => !option.hidden);
+    if (event.key === 'Enter' && shown.length) {
+      event.preventDefault();
+      this.add(shown[0].dataset.add);
+    }
+    if (event.key === 'ArrowDown' && shown.length) {
+      event.preventDefault();
+      shown[0].focus();
+    }
+    if (event.key === 'Escape') {
+      this.closeList();
+      this.addText = '';
+      event.target.blur();
+      event.stopPropagation();
+    }
+  },
+
+  async add(type) {
+    this.closeList();
+    this.addText = '';
+    document.getElementById('add').blur();
+    if (type === 'import') {
+      document.getElementById('import').click();
+      return;
+    }
+    const picked = this.chosen.length ? (await this.refer(this.chosen)).map((found) => found.pick) : [];
+    const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
+    this.chosen = [];
+    this.viewer.overlay.light([]);
+    await this.edit({
+      op: 'add',
+      type,
+      after: this.standing,
+      picked,
+      ...(type === 'sketch' ? { values: { draw: [] } } : {}),
+    });
+    if (this.standing && !this.tone) await this.stand(null);
+    const line = await this.settled(before, type !== 'sketch');
+    if (line && type === 'sketch') await this.draw(line);
+  },
+
+  async importFile(input) {
+    const [file] = input.files;
+    input.value = '';
+    if (!file) return;
+    if (file.size > 64 * 2 ** 20) {
+      this.tell('Not done:', `${file.name} is larger than 64 MB. Save it smaller.`, 'fault');
+      return;
+    }
+    this.tell('Import:', `reading ${file.name} …`);
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      await this.chain;
+      const told = await send(this.path('imports'), form);
+      this.take(told);
+      await this.follow(told.job, { sheet: true, change: told.change });
+    } catch (problem) {
+      this.fail(problem);
+    }
+  },
+
+  // When the new sentence has come, its first field is ready to be typed in.
+  async settled(before, focus = true) {
+    for (let i = 0; i < 60 || (this.job && !document.activeElement?.closest('input, select') && i < 900); i += 1) {
+      // a tool takes its time
+      const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
+      if (line) {
+        line.scrollIntoView({ block: 'nearest' });
+        const kinds = [
+          '.detail input.number',
+          'input.number[data-kind="percent"]',
+          'input.number[data-kind="length"]',
+          'input.number',
+        ];
+        const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);
+        const first = kinds.map(seen).find(Boolean);
+        if (first && focus) {
+          first.focus();
+          first.select();
+        }
+        return line.dataset.line;
+      }
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+    return null;
+  },
+};

@@ -1,0 +1,154 @@
+// The workbench: one document, its view and its sheet. Holds what the page shows; the rules live on the server.
+
+import Alpine from 'alpine';
+import { Sketcher } from '../sketch/sketcher.js';
+import { Viewer } from '../view/viewer.js';
+import { building } from './building.js';
+import { travelling } from './travelling.js';
+import { adding } from './adding.js';
+import { picking } from './picking.js';
+import { bodiesPanel } from './bodies_panel.js';
+import { gaugesPanel } from './gauges_panel.js';
+import { viewPanel } from './view_panel.js';
+import { sketchPanel } from './sketch_panel.js';
+import { keys } from './keys.js';
+import { compose } from './compose.js';
+import { Cutting } from './cutting.js';
+import { Gauges } from './gauges.js';
+import { Measuring } from './measuring.js';
+import { Modes } from './modes.js';
+import { listenToSheet } from './sheet.js';
+
+const state = () => ({
+  lead: 'Ready:',
+  say: 'click a number to change it, or / to add a step; ? shows the keys',
+  tone: '',
+  offer: '',
+  onOffer: null,
+  busy: false,
+  loaded: false,
+  progress: '',
+  bodies: [],
+  size: '',
+  rebuilt: '',
+  undoCount: 0,
+  canRedo: false,
+  stepCount: '',
+  mode: 'shaded',
+  cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' },
+  stroke: 0,
+  canOpen: false,
+  adding: false,
+  addText: '',
+  figureFor: '',
+  picking: false,
+  extras: [],
+  pickLead: '',
+  pickWords: '',
+  pickCount: 0,
+  rules: [],
+  joint: 'instead',
+  shown: '',
+  lookOpen: '',
+  contacts: [],
+  measuring: false,
+  measures: [],
+  suitWords: '',
+  strip: [],
+  judged: { old: false, why: '' },
+  gaugeOpen: '',
+  gaugePanel: null,
+  offender: { words: '', place: '' },
+  pullWay: '',
+  figureOpen: '',
+  gating: false,
+  unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
+
+  sk: {
+    on: false,
+    areas: false,
+    step: '',
+    name: '',
+    freedoms: 0,
+    freedomWords: '',
+    share: 0,
+    regionWords: '',
+    area: '',
+    areaUnit: '',
+    about: '',
+    empty: false,
+    gaps: [],
+    sizes: [],
+    rows: [],
+    curves: [],
+    belt: [],
+    more: false,
+    fields: [],
+    chips: [],
+    lead: '',
+    say: '',
+    tone: '',
+    offer: '',
+    place: '',
+    plain: true,
+    cut: false,
+    construct: false,
+    showCurves: false,
+  },
+});
+
+/** @type {ThisType<any> & Record<string, any>} */
+const opening = {
+  init() {
+    const data = this.$el.dataset;
+    this.id = data.document;
+    this.kind = data.kind;
+    this.unit = data.unit;
+    this.revision = Number(data.revision);
+    this.undoCount = Number(data.undo);
+    this.canRedo = data.redo === 'yes';
+    this.standing = data.at || null;
+    this.serial = 0;
+    this.chosen = [];
+    this.aside = new Set(); // bodies hidden on this page alone
+    this.chain = Promise.resolve();
+    this.viewer = new Viewer(document.getElementById('view'), {
+      onPick: (found, event) => this.picked(found, event),
+    });
+    this.viewer.wants = 'any';
+    this.sheet = document.getElementById('sheet');
+    this.countSteps();
+    this.$el.bench = this; // where tests and the console find it
+    this.modes = new Modes();
+    listenToSheet(this.sheet, this);
+    this.listen();
+    this.sketcher = new Sketcher(this);
+    this.measurer = new Measuring(this);
+    this.pullWay = data.pull;
+    this.gauges = new Gauges(this);
+    this.cut.kept = JSON.parse(data.cuts || '[]');
+    this.cutting = new Cutting(this);
+    const sketch = new URLSearchParams(location.search).get('sketch');
+    if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`))
+      this.sketcher.open(sketch);
+    else this.rebuild();
+  },
+};
+
+Alpine.data('bench', () =>
+  compose(
+    state(),
+    opening,
+    building,
+    travelling,
+    adding,
+    picking,
+    bodiesPanel,
+    gaugesPanel,
+    viewPanel,
+    sketchPanel,
+    keys,
+  ),
+);
+
+Alpine.start();

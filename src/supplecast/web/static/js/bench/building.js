@@ -1,0 +1,285 @@
+// Building: edits kept or tried, builds followed to their end, and what they give shown.
+
+import { Problem, call, finished, post } from '../api.js';
+import { UNITS } from '../facts.js';
+import { fixed } from '../numbers.js';
+import { contactRows } from './bodies.js';
+import { marked } from './measuring.js';
+import { swapSheet } from './sheet.js';
+
+/** @type {ThisType<any> & Record<string, any>} */
+export const building = {
+  path(rest) {
+    return `/api/documents/${this.id}/${rest}`;
+  },
+
+  tell(lead, say, tone = '', offer = '', onOffer = null) {
+    Object.assign(this, { lead, say, tone, offer, onOffer });
+  },
+
+  takeOffer() {
+    const act = this.onOffer;
+    this.offer = '';
+    if (act) act();
+  },
+
+  fail(problem) {
+    if (!(problem instanceof Problem)) throw problem;
+    const reload = problem.status === 409 || problem.status === 403;
+    this.tell(
+      'Not done:',
+      [problem.message, problem.hint].filter(Boolean).join(' '),
+      'fault',
+      reload ? 'Reload' : '',
+      () => location.reload(),
+    );
+  },
+
+  async rebuild(extra = {}, again = 0) {
+    try {
+      const told = await post(this.path('build'), { upto: this.standing, ...extra });
+      return await this.follow(told.job, { sheet: !extra.before, again });
+    } catch (problem) {
+      this.fail(problem);
+      return null;
+    }
+  },
+
+  // Keep an edit. Edits wait for each other, since each names the revision it was made from.
+  edit(edit) {
+    this.modes.end('shown');
+    this.chain = this.chain.then(async () => {
+      try {
+        const told = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
+        this.take(told);
+        this.follow(told.job, { sheet: true, change: told.change });
+      } catch (problem) {
+        this.fail(problem);
+        if (edit.op === 'set') this.markWrong(edit.step, edit.field);
+      }
+    });
+    return this.chain;
+  },
+
+  take(told) {
+    this.revision = told.revision;
+    this.undoCount = told.undo;
+    this.canRedo = told.redo;
+  },
+
+  async preview(edit) {
+    const serial = (this.serial += 1);
+    try {
+      const told = await post(this.path('preview'), { edit, upto: this.standing });
+      if (serial === this.serial) await this.follow(told.job, { preview: edit });
+    } catch (problem) {
+      this.fail(problem);
+    }
+  },
+
+  // Show what an edit would make of everything, and what it would break, before it is kept or thrown away.
+  async tryOut(edit) {
+    this.tell('Trying:', 'building with the newer part …');
+    await this.preview(edit);
+    if (this.busy || !this.result) return;
+    this.modes.enter('trying', () => {
+      this.tell('Ready:', 'the part stays as it was');
+      this.rebuild();
+    });
+    const labels = new Map(
+      [...this.sheet.querySelectorAll('.step')].map((line) => [
+        line.dataset.line,
+        line.querySelector('.step-number').textContent,
+      ]),
+    );
+    const wrong = this.result.steps.filter(
+      (step) => step.status === 'failed' || step.flags?.some((flag) => !['ordered', 'caution'].includes(flag.status)),
+    );
+    const told = wrong
+      .map((step) => `step ${labels.get(step.id)}: ${step.words || step.flags.map((flag) => flag.words).join(' ')}`)
+      .join(' ');
+    this.tell(
+      'Tried:',
+      told || 'every step builds with the newer part, and every pick is found again; Esc leaves it',
+      wrong.length ? 'fault' : '',
+      'Keep it',
+      () => {
+        this.modes.end('trying');
+        this.edit(edit);
+      },
+    );
+  },
+
+  async follow(jobId, { sheet = false, preview = null, change = '', again = 0 } = {}) {
+    const serial = (this.serial += 1);
+    const stale = () => serial !== this.serial;
+    const began = performance.now();
+    this.job = jobId;
+    const job = await finished(
+      jobId,
+      (running) => {
+        if (stale() || performance.now() - began < 700) return;
+        this.busy = true;
+        const { at } = running;
+        this.progress = !at ? 'Getting ready …' : at.number ? `Step ${at.number} of ${at.of}: ${at.label}` : at.label;
+      },
+      stale,
+    );
+    if (stale()) return null;
+    this.busy = false;
+    if (job.state !== 'done') {
+      this.tell('Stopped:', [job.message, job.hint].filter(Boolean).join(' '), 'fault', 'Try again', () =>
+        this.rebuild(),
+      );
+      if (sheet) await this.refreshSheet();
+      // The step that was too much is known now: built once more without it, the rest can be shown. There may be several.
+      if (['too long', 'died'].includes(job.state) && job.at && !preview && again < 5)
+        await this.rebuild({}, again + 1);
+      return null;
+    }
+    const { result } = job;
+    this.result = result;
+    this.loaded = true;
+    this.arrange(result.bodies);
+    this.viewer.hidden = new Set([
+      ...this.aside,
+      ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id),
+    ]);
+    await this.viewer.show(
+      result.bodies.filter((body) => body.mesh),
+      this.drawn(result),
+    );
+    if (stale()) return null;
+    this.forgetStale();
+    this.rebuilt = `rebuilt ${fixed(result.ms / 1000, 2)} s`;
+    this.showFigures(result);
+    const bad = result.steps.find((step) => step.status === 'failed');
+    if (bad) {
+      const place = result.steps.indexOf(bad) + 1;
+      this.tell(
+        `Step ${place}${bad.field ? `, ${bad.field.split('.').pop().replace('_', ' ')}` : ''}:`,
+        bad.message,
+        'fault',
+      );
+      if (preview) this.markWrong(bad.id, bad.field);
+      if (bad.sized) this.advise(bad, preview, stale);
+    } else if (preview) {
+      this.markWrong(null);
+      this.tell(this.lead, 'Enter keeps it, Esc leaves it as it was');
+    } else if (change) this.tell('Done:', change);
+    if (this.cut.on) this.cutting.outline().catch((problem) => this.fail(problem));
+    if (sheet) this.gauges.ask();
+    if (sheet) await this.refreshSheet(jobId);
+    if (sheet && bad)
+      this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
+    document.documentElement.dataset.ready = String(serial);
+    return result;
+  },
+
+  // What would fit is looked for beside the work that goes on; it is said when it comes, unless something newer is shown.
+  async advise(bad, preview, stale) {
+    try {
+      const told = await post(this.path('advice'), { step: bad.id, edit: preview });
+      const job = await finished(told.job, () => {}, stale);
+      const advice = !stale() && job.state === 'done' ? job.result.advice : null;
+      if (!advice) return;
+      if (advice.value)
+        this.tell(this.lead, `${bad.words} ${advice.words}`, 'fault', `Use ${advice.value}`, () =>
+          this.edit({ op: 'set', step: advice.step, field: advice.field, value: advice.value }),
+        );
+      const line = this.sheet.querySelector(`[data-advice="${CSS.escape(advice.step)}"]`);
+      if (!line || preview) return;
+      line.hidden = false;
+      line.textContent = `${advice.words} `;
+      if (!advice.value) return;
+      const use = Object.assign(document.createElement('button'), {
+        type: 'button',
+        className: 'textlink',
+        textContent: `Use ${advice.value}`,
+      });
+      Object.assign(use.dataset, { use: advice.step, field: advice.field, fits: advice.value });
+      line.append(use);
+    } catch (problem) {
+      this.fail(problem);
+    }
+  },
+
+  // A finished tool is first shown open, and the trial shot stands for the part and the feed that it is made of.
+  arrange(bodies) {
+    if (this.arranged) return;
+    const roles = new Set(bodies.map((body) => body.role));
+    if (!roles.has('core')) return;
+    this.arranged = true;
+    this.stroke = 74;
+    this.viewer.stroke = 74;
+    if (roles.has('shot'))
+      for (const body of bodies) if (['linked', 'molded', 'feed'].includes(body.role)) this.aside.add(body.id);
+  },
+
+  async refreshSheet(jobId = '') {
+    const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
+    swapSheet(this.sheet, html);
+    this.modes.end('moving'); // the places offered are gone with the old sheet
+    this.countSteps();
+  },
+
+  countSteps() {
+    const count = this.sheet.querySelectorAll('.step').length;
+    this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
+  },
+
+  // Outlines, datums, and the lines that belong to steps: of measured notes always, of others while they are open.
+  drawn(result) {
+    const open = this.sheet.querySelector('.step.is-open')?.dataset.line;
+    const inPlace = !result.bodies.some((body) => body.role === 'molded'); // copies at other places have left the line behind
+    const shown = result.steps.filter(
+      (step) =>
+        result.lines[step.id] &&
+        (step.type === 'measure' || (step.type === 'parting line' && inPlace) || step.id === open),
+    );
+    return [
+      ...result.sketches,
+      ...result.datums,
+      ...shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] })),
+    ];
+  },
+
+  redraw() {
+    if (this.result) this.viewer.overlay.redraw(this.drawn(this.result));
+  },
+
+  cancel() {
+    if (this.job) call(`/api/jobs/${this.job}`, { method: 'DELETE' }).catch((p) => this.fail(p));
+  },
+
+  showFigures(result) {
+    const bodies = result.bodies;
+    this.listBodies();
+    this.contacts = contactRows(result.contacts);
+    this.canOpen = bodies.some((body) => body.role === 'core');
+    const scale = UNITS[this.unit];
+    const spans = (list) =>
+      [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
+    this.size = bodies.length
+      ? `${spans(bodies)
+          .map((s) => s.toFixed(2))
+          .join(' × ')} ${this.unit}`
+      : '';
+  },
+
+  markWrong(step, field) {
+    for (const marked of this.sheet.querySelectorAll('.is-wrong')) marked.classList.remove('is-wrong');
+    if (!step) return;
+    for (const control of this.sheet.querySelectorAll(`[data-step="${CSS.escape(step)}"]`)) {
+      if (control.dataset.field === field) control.classList.add('is-wrong');
+    }
+  },
+
+  // What was picked on a shape that is no longer shown is picked no more.
+  forgetStale() {
+    if (!this.measurer.items.every((item) => this.viewer.picker.holds(item))) this.measurer.clear();
+    if (this.chosen.every((item) => this.viewer.picker.holds(item))) return;
+    this.chosen = this.chosen.filter((item) => this.viewer.picker.holds(item));
+    this.viewer.overlay.light(marked(this.chosen));
+  },
+};

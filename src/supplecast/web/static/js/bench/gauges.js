@@ -1,0 +1,240 @@
+// The gauges of a part: asked for after every build, shown in the strip, opened to paint the model and to go through the offenders.
+
+import { Paint, bandAt } from '../view/paint.js';
+import { finished, post } from '../api.js';
+import { crossAt } from '../view/strokes.js';
+
+const MARKS = { fault: '✕ ', doubt: '! ', good: '', none: '' };
+
+export class Gauges {
+  constructor(bench) {
+    this.__v_skip = true;
+    this.bench = bench;
+    this.paint = new Paint(bench.viewer);
+    bench.viewer.paint = this.paint;
+    this.result = null;
+    this.serial = 0;
+    this.at = 0;
+    bench.viewer.canvas.addEventListener('pointermove', (event) => this._hover(event));
+  }
+
+  // Judge what is shown; until the answer comes the old gauges stand, marked as old.
+  async ask() {
+    const { bench } = this;
+    const serial = (this.serial += 1);
+    bench.judged = { old: true, why: '' };
+    this._strip();
+    try {
+      const told = await post(bench.path('gauges'), { upto: bench.standing });
+      const job = await finished(
+        told.job,
+        () => {},
+        () => serial !== this.serial,
+      );
+      if (serial !== this.serial) return;
+      if (job.state !== 'done') {
+        const why = job.state === 'cancelled' ? '' : [job.message, job.hint].filter(Boolean).join(' ');
+        bench.judged = { old: true, why };
+        this._strip();
+        if (why) bench.tell('Not judged:', why, 'fault');
+        return;
+      }
+      this.result = job.result;
+      bench.judged = { old: false, why: job.result.why };
+      this._strip();
+      if (bench.gaugeOpen) await this.open(bench.gaugeOpen, true);
+    } catch (problem) {
+      bench.fail(problem);
+    }
+  }
+
+  gauge(id) {
+    return this.result?.gauges.find((gauge) => gauge.id === id);
+  }
+
+  _strip() {
+    const { bench } = this;
+    const old = bench.judged.old ? ` (of the shape before; ${bench.judged.why || 'judging goes on'})` : '';
+    bench.strip = (this.result?.gauges || []).map((gauge) => ({
+      ...gauge,
+      unit: /^[°×]?$/.test(gauge.unit) ? gauge.unit : ` ${gauge.unit}`,
+      verdict: `${MARKS[gauge.state]}${gauge.verdict}`,
+      look: [`is-${gauge.state}`, bench.judged.old ? 'is-old' : '', bench.gaugeOpen === gauge.id ? 'is-on' : ''].join(
+        ' ',
+      ),
+      bandStyle: gauge.bar
+        ? { left: `${gauge.bar.low * 100}%`, width: `${(gauge.bar.high - gauge.bar.low) * 100}%` }
+        : {},
+      atStyle: gauge.bar ? { left: `calc(${gauge.bar.at * 100}% - 1px)` } : {},
+      title: `${gauge.name}: ${gauge.value} ${gauge.unit}, ${gauge.verdict}${old}`,
+    }));
+  }
+
+  // Open a gauge: paint its map and list what is behind it. Opened again, it closes.
+  async open(id, again = false) {
+    const { bench } = this;
+    if (!again && bench.gaugeOpen === id) {
+      this.close();
+      return;
+    }
+    const gauge = this.gauge(id);
+    if (!gauge) {
+      this.close();
+      return;
+    }
+    const fresh = bench.gaugeOpen !== id;
+    bench.gaugeOpen = id;
+    bench.modes.enter('gauge', () => this.close());
+    if (fresh) {
+      this.at = -1;
+      this.byOther = false;
+      bench.viewer.overlay.light([]);
+      bench.viewer.overlay.setLines([]);
+    }
+    bench.gaugePanel = {
+      ...gauge,
+      bands: gauge.bands.map((band) => ({ ...band, swatch: `paint-${band.paint}` })),
+      count: gauge.offenders.length,
+      figures: gauge.figures.map((figure, index) => ({
+        ...figure,
+        key: `${id}${index}`,
+        from: [figure.formula, figure.source].filter(Boolean).join(' · '),
+      })),
+      otherWords: gauge.other_map ? (this.byOther ? 'by the largest ball' : 'straight through, by rays') : '',
+      pulls: ['draft', 'undercut', 'clamp'].includes(id),
+    };
+    this._offender();
+    this._strip();
+    bench.pullWay = bench.pullWay || document.getElementById('bench').dataset.pull;
+    bench.viewer.overlay.setTraces(this._traces(id));
+    if (gauge.map) await this.paint.show(this.result.skins, this.byOther ? gauge.other_map : gauge.map, gauge.bands);
+    else this.paint.hide();
+    if (fresh)
+      bench.tell(
+        `${gauge.name}:`,
+        gauge.offenders.length
+          ? `${gauge.verdict}; N goes to the next place, P back; Esc closes`
+          : `${gauge.verdict}; Esc closes`,
+      );
+  }
+
+  // Lines that belong to a gauge's map: where faces turn over, or the gate.
+  _traces(id) {
+    if (['draft', 'undercut'].includes(id)) return this.result.skins.flatMap((skin) => skin.traces);
+    return id === 'flow' && this.result.gate ? crossAt(this.result.gate, this.bench.viewer.reach() * 0.04) : [];
+  }
+
+  close() {
+    this.bench.modes.end('gauge');
+    const { bench } = this;
+    bench.gaugeOpen = '';
+    bench.gaugePanel = null;
+    this.paint.hide();
+    bench.viewer.overlay.light([]);
+    bench.viewer.overlay.setLines([]);
+    bench.viewer.overlay.setTraces([]);
+    this._strip();
+    bench.tell('Ready:', 'the map is put away');
+  }
+
+  // Paint the other map of the open gauge, or the first one again.
+  async turnOver() {
+    this.byOther = !this.byOther;
+    await this.open(this.bench.gaugeOpen, true);
+  }
+
+  step(by) {
+    const gauge = this.gauge(this.bench.gaugeOpen);
+    if (!gauge?.offenders.length) return;
+    const count = gauge.offenders.length;
+    this.at = this.at < 0 ? (by > 0 ? 0 : count - 1) : (this.at + by + count) % count;
+    const offender = gauge.offenders[this.at];
+    this._offender();
+    const skin = this.result.skins.find((one) => one.body === offender.body);
+    const { viewer } = this.bench;
+    const current = !skin || viewer.bodies.get(offender.body)?.body.mesh === skin.mesh; // a tool has no skins to paint
+    const whole = ['draft', 'undercut', 'opens'].includes(gauge.id); // elsewhere the map itself shows where on a face it is
+    viewer.overlay.light(current && whole ? [{ body: offender.body, faces: offender.faces }] : []);
+    viewer.goTo(offender.place, offender.direction);
+    this.bench.tell(`${gauge.name}, ${this.at + 1} of ${count}:`, offender.words);
+  }
+
+  _offender() {
+    const gauge = this.gauge(this.bench.gaugeOpen);
+    const count = gauge?.offenders.length || 0;
+    this.bench.offender = {
+      words: this.at >= 0 && this.at < count ? gauge.offenders[this.at].words : '',
+      place: count ? `${this.at < 0 ? '' : `${this.at + 1} of `}${count}` : '',
+    };
+  }
+
+  _hover(event) {
+    if (!this.paint.on || event.buttons || this.waiting) return;
+    this.waiting = true;
+    requestAnimationFrame(() => {
+      this.waiting = false;
+      const gauge = this.gauge(this.bench.gaugeOpen);
+      const found = gauge && this.paint.at(event.clientX, event.clientY);
+      if (!found) return;
+      const band = gauge.bands[bandAt(gauge.bands, found.value)];
+      const told =
+        gauge.map === 'undercut' || found.value < 0
+          ? ''
+          : `${Number(found.value.toPrecision(3))} ${{ wall: 'mm', draft: '°', flow: 'walls' }[gauge.map]}: `.replace(
+              ' °',
+              '°',
+            );
+      this.bench.tell(`${gauge.name} here:`, `${told}${band ? band.words : ''}`);
+    });
+  }
+
+  // --- what the part is judged by ------------------------------------------------------------------------------
+
+  async setPull(way) {
+    const { bench } = this;
+    if (way === 'suggest') {
+      await this.suggest();
+      return;
+    }
+    bench.pullWay = way;
+    await bench.edit({ op: 'document', pull: way.split(',').map(Number) });
+  }
+
+  async suggest() {
+    const { bench } = this;
+    bench.tell('Pull:', 'trying the three axes …');
+    const told = await post(bench.path('pulls'));
+    const job = await finished(told.job);
+    if (job.state !== 'done') {
+      bench.tell('Not done:', job.message, 'fault');
+      return;
+    }
+    const [best, ...rest] = job.result.pulls;
+    const name = (way) => `along ${'xyz'[way.findIndex((c) => Math.abs(c) > 0.5)]}`;
+    const others = rest.map((one) => `${name(one.direction)} ${(one.hidden * 100).toFixed(1)} %`).join(', ');
+    bench.tell(
+      'Pull:',
+      `${name(best.direction)} hides ${(best.hidden * 100).toFixed(1)} % of the skin; ${others}`,
+      '',
+      'Use it',
+      () => this.setPull(best.direction.map(Math.round).join(',')),
+    );
+  }
+
+  pickGate() {
+    const { bench } = this;
+    bench.gating = true;
+    bench.modes.enter('gating', () => {
+      bench.gating = false;
+      bench.tell('Ready:', 'the gate stays as it was');
+    });
+    bench.tell('Gate:', 'click the place where the resin enters; Esc leaves it as it was');
+  }
+
+  async gate(point) {
+    const { bench } = this;
+    bench.gating = false;
+    bench.modes.end('gating');
+    if (point) await bench.edit({ op: 'document', gate: point });
+  }
+}

@@ -1,0 +1,143 @@
+// Keys and clicks on the page itself.
+
+import { askUnit } from './units.js';
+
+const KEYS = [
+  '/ add a step',
+  '[ ] move the standing marker',
+  'Ctrl+Z undo',
+  'Ctrl+Shift+Z redo',
+  'V drawing style',
+  'S section',
+  'M measure',
+  'N P next and last place of an open gauge',
+  'F fit',
+  'H hide what is picked',
+  'Esc one level back',
+].join(' · ');
+
+/** @type {ThisType<any> & Record<string, any>} */
+export const keys = {
+  // One level back: out of the innermost mode, else nothing picked any more, else to the end of the sheet.
+  back() {
+    if (this.modes.back()) return;
+    if (this.chosen.length) {
+      this.chosen = [];
+      this.viewer.overlay.light([]);
+      this.tell('Ready:', 'nothing picked');
+    } else if (this.standing) this.stand(null);
+  },
+
+  listen() {
+    document.addEventListener('keydown', (event) => {
+      const typing = event.target.closest('input, select, textarea');
+      if (event.ctrlKey || event.metaKey) {
+        if (
+          event.key.toLowerCase() === 'z' &&
+          !(typing && typing.dataset.kept !== undefined && typing.value !== typing.dataset.kept)
+        ) {
+          event.preventDefault();
+          if (event.shiftKey) this.redo();
+          else this.undo();
+        }
+        return;
+      }
+      if (this.sk.on) {
+        if (event.key === 'Shift' && !typing) this.sk.more = true;
+        if (this.sketcher.keys.key(event)) event.preventDefault();
+        return;
+      }
+      if (event.key === 'Escape' && !typing) {
+        this.back();
+        return;
+      }
+      if (typing || event.altKey) return;
+      const act = {
+        '/': () => {
+          document.getElementById('add').focus();
+        },
+        '[': () => this.moveMarker(-1),
+        ']': () => this.moveMarker(1),
+        v: () => this.cycleMode(),
+        s: () => this.toggleSection(),
+        m: () => this.toggleMeasure(),
+        f: () => this.fit(),
+        n: () => this.nextOffender(),
+        p: () => this.lastOffender(),
+        h: () => {
+          for (const body of new Set(this.chosen.map((item) => item.body))) this.toggleBody(body);
+          this.chosen = [];
+          this.viewer.overlay.light([]);
+        },
+        '?': () => this.tell('Keys:', KEYS),
+      }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+      if (act) {
+        event.preventDefault();
+        act();
+      }
+    });
+    document.addEventListener('keyup', (event) => {
+      if (event.key === 'Shift' && this.sk.on) this.sk.more = this.sketcher.tool.slotRow() === 2;
+    });
+    document.addEventListener('click', (event) => {
+      const add = event.target.closest('[data-add]');
+      if (add) {
+        this.add(add.dataset.add).catch((problem) => this.fail(problem));
+        return;
+      }
+      const figure = event.target.closest('[data-figure]');
+      if (figure) {
+        const sizes = {
+          rectangle: { width: '20 mm', height: '10 mm' },
+          circle: { diameter: '10 mm' },
+          polygon: { diameter: '12 mm' },
+          slot: { length: '12 mm', width: '4 mm' },
+        };
+        this.edit({
+          op: 'add figure',
+          step: this.figureFor,
+          figure: { kind: figure.dataset.figure, ...sizes[figure.dataset.figure] },
+        });
+        this.closeList();
+        return;
+      }
+      const look = event.target.closest('[data-look]');
+      if (look) this.viewer.look(look.dataset.look);
+      if (
+        (this.adding && !event.target.closest('#add')) ||
+        (this.figureFor && !event.target.closest('[data-figure-for]'))
+      )
+        this.closeList();
+    });
+    document.getElementById('rosette').addEventListener('keydown', (event) => {
+      if (event.key === 'Enter' || event.key === ' ') {
+        event.preventDefault();
+        this.viewer.look(event.target.dataset.look);
+      }
+    });
+    document.getElementById('import').addEventListener('change', (event) => this.importFile(event.target));
+    document.getElementById('view').addEventListener('dblclick', () => {
+      if (!this.chosen.length) document.getElementById('add').focus();
+    });
+    document
+      .querySelector('[data-unit-field]')
+      .addEventListener('change', (event) => askUnit(this, event.target.value).catch((problem) => this.fail(problem)));
+    for (const field of document.querySelectorAll('[data-document-field]')) {
+      field.addEventListener('change', () => {
+        if (!field.value.trim()) {
+          field.value = field.dataset.kept;
+          return;
+        }
+        field.dataset.kept = field.value;
+        this.edit({ op: 'document', [field.dataset.documentField]: field.value });
+      });
+      field.addEventListener('keydown', (event) => {
+        if (event.key === 'Enter') field.blur();
+        if (event.key === 'Escape' && field.dataset.kept) {
+          field.value = field.dataset.kept;
+          field.blur();
+        }
+      });
+    }
+  },
+};

@@ -1,0 +1,346 @@
+// The sheet's controls: numbers typed with a live preview, choices, chips and the small tools of each step.
+
+const PROMPTS = {
+  length: 'type the length, Enter to keep, Esc to leave as it was',
+  angle: 'type the angle, Enter to keep, Esc to leave as it was',
+  percent: 'type the percentage, Enter to keep, Esc to leave as it was',
+  words: 'type the text, Enter to keep',
+  text: 'type the name, Enter to keep',
+};
+
+// True while fresh HTML is put in place: the focus then comes back by itself, and says nothing new.
+let swapping = false;
+
+export function listenToSheet(sheet, bench) {
+  let timer = 0;
+  let previewed = false;
+  let pressed = false;
+  let left = null;
+
+  const editOf = (control) =>
+    control.dataset.value !== undefined
+      ? { op: 'value', name: control.dataset.value, text: control.value }
+      : { op: 'set', step: control.dataset.step, field: control.dataset.field, value: control.value };
+
+  const keep = (control) => {
+    clearTimeout(timer);
+    if (control.value === control.dataset.kept) {
+      if (previewed) {
+        previewed = false;
+        bench.rebuild();
+      }
+      return;
+    }
+    control.dataset.kept = control.value;
+    previewed = false;
+    bench.edit(
+      control.dataset.kind === 'text'
+        ? { op: 'rename', step: control.dataset.step, name: control.value }
+        : editOf(control),
+    );
+  };
+
+  sheet.addEventListener('focusin', ({ target }) => {
+    if (!target.matches('.number')) return;
+    left = null;
+    const line = target.closest('.step');
+    if (swapping) {
+      line?.classList.add('is-active');
+      return;
+    }
+    for (const other of sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
+    target.select();
+    const name = target.getAttribute('aria-label') || target.dataset.value;
+    bench.tell(
+      `${name}:`,
+      PROMPTS[target.dataset.kind] || 'type the value, Enter to keep, Esc to leave as it was; blank removes it',
+    );
+  });
+
+  sheet.addEventListener('focusout', ({ target }) => {
+    if (!target.matches('.number') || !target.isConnected || swapping) return;
+    left = target.closest('.step');
+    if (!pressed) leave();
+    keep(target);
+  });
+
+  // A line folds when it is left, and what is below moves up: not before the click that left it has landed.
+  const leave = () => {
+    left?.classList.remove('is-active');
+    left = null;
+  };
+  sheet.addEventListener('pointerdown', () => {
+    pressed = true;
+  });
+  sheet.addEventListener('click', leave, { capture: true });
+  for (const kind of ['pointerup', 'pointercancel']) {
+    document.addEventListener(kind, () => {
+      pressed = false;
+      setTimeout(leave);
+    });
+  }
+
+  sheet.addEventListener('input', ({ target }) => {
+    if (!target.matches('.number') || target.dataset.kind === 'text') return;
+    target.size = Math.max(target.value.length, 1);
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      if (!target.isConnected || document.activeElement !== target) return;
+      if (!target.value.trim()) return;
+      previewed = true;
+      bench.preview(editOf(target));
+    }, 140);
+  });
+
+  sheet.addEventListener('keydown', (event) => {
+    const { target } = event;
+    if (!target.matches('.number')) return;
+    if (event.key === 'Enter') {
+      keep(target);
+      target.select();
+    }
+    if (event.key === 'Escape') {
+      target.value = target.dataset.kept;
+      target.classList.remove('is-wrong');
+      target.blur();
+      bench.tell('Ready:', 'left as it was');
+      event.stopPropagation();
+    }
+  });
+
+  sheet.addEventListener('change', ({ target }) => {
+    if (target.tagName !== 'SELECT') return;
+    const { step, field, kind } = target.dataset;
+    if (kind === 'plane') {
+      const part = (name, none) =>
+        sheet.querySelector(`[data-step="${CSS.escape(step)}"][data-field="${CSS.escape(field)}.${name}"]`)?.value ||
+        none;
+      const rest = { offset: part('offset', '0'), tilt: part('tilt', '0'), about: part('about', 'x') };
+      const [held] = JSON.parse(target.dataset.picks);
+      if (target.value === 'pick')
+        bench.startPicking({ step, field, kind: 'any', picks: held ? [held] : [], single: true, rest });
+      else if (target.value === 'tilt')
+        bench.edit({
+          op: 'set',
+          step,
+          field,
+          value: { ...(held || { plane: target.dataset.held }), ...rest, tilt: '15 deg' },
+        });
+      else if (target.value.startsWith('datum:'))
+        bench.edit({ op: 'set', step, field, value: { datum: target.value.slice(6), ...rest } });
+      else bench.edit({ op: 'set', step, field, value: { plane: target.value, ...rest } });
+      return;
+    }
+    if (kind === 'axis') {
+      if (target.value === 'pick')
+        bench.startPicking({ step, field, kind: 'axis', picks: JSON.parse(target.dataset.picks), single: true });
+      else bench.edit({ op: 'set', step, field, value: JSON.parse(target.value) });
+      return;
+    }
+    const value = {
+      profile: { sketch: target.value },
+      link: { document: target.value },
+      body: target.value || null,
+      sketch: target.value || null,
+    }[kind];
+    bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
+  });
+
+  // A body that may be used up is lit before it is chosen, so that it is seen what would vanish.
+  for (const [kind, on] of [
+    ['pointerover', true],
+    ['focusin', true],
+    ['pointerout', false],
+    ['focusout', false],
+  ]) {
+    sheet.addEventListener(kind, ({ target }) => {
+      const chip = target.closest('[data-toggle]');
+      if (chip && !swapping) bench.lightBody(on ? chip.dataset.toggle : null, chip.textContent.trim());
+    });
+  }
+
+  sheet.addEventListener('dblclick', ({ target }) => {
+    const draw = !target.closest('input, select, button') && target.closest('.step')?.querySelector('[data-draw]');
+    if (draw) bench.draw(draw.dataset.draw);
+  });
+
+  sheet.addEventListener('click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { step, field } = button.dataset;
+    if (button.hasAttribute('data-open')) {
+      const line = button.closest('.step');
+      for (const other of sheet.querySelectorAll('.step')) {
+        const open = other === line && !line.classList.contains('is-open');
+        other.classList.toggle('is-open', open);
+        other.querySelector('[data-open]').setAttribute('aria-expanded', String(open));
+      }
+      bench.redraw();
+    } else if (button.dataset.pick)
+      bench.startPicking({
+        step,
+        field,
+        kind: button.dataset.pick,
+        picks: JSON.parse(button.dataset.picks),
+        single: button.dataset.single === 'yes',
+        extras: JSON.parse(button.dataset.extras || '[]'),
+      });
+    else if (button.dataset.mend) bench.edit(JSON.parse(button.dataset.mend));
+    else if (button.dataset.mute) bench.edit({ op: 'mute', rule: button.dataset.mute, step });
+    else if (button.hasAttribute('data-unmute')) bench.edit({ op: 'mute' });
+    else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });
+    else if (button.dataset.turn) {
+      const chosen = JSON.parse(button.dataset.chosen);
+      const turned = button.dataset.turn;
+      bench.edit({
+        op: 'set',
+        step,
+        field,
+        value: (chosen.includes(turned) ? chosen.filter((c) => c !== turned) : [...chosen, turned]).map((c) =>
+          JSON.parse(c),
+        ),
+      });
+    } else if (button.dataset.toggle) {
+      const chosen = JSON.parse(button.dataset.chosen);
+      const body = button.dataset.toggle;
+      bench.edit({
+        op: 'set',
+        step,
+        field,
+        value: chosen.includes(body) ? chosen.filter((b) => b !== body) : [...chosen, body],
+      });
+    } else if (button.dataset.do) act(button);
+    else if (button.dataset.repair)
+      bench.edit({
+        op: 'repair',
+        step: button.dataset.repair,
+        field,
+        index: Number(button.dataset.index),
+        picks: JSON.parse(button.dataset.picks),
+      });
+    else if (button.hasAttribute('data-place'))
+      bench.edit({ op: 'move', step: button.dataset.step, after: button.dataset.place || null });
+    else if (button.dataset.show) bench.showPicks(button.dataset.show, JSON.parse(button.dataset.picks));
+    else if (button.dataset.use) bench.edit({ op: 'set', step: button.dataset.use, field, value: button.dataset.fits });
+    else if (button.dataset.figureFor) bench.offerFigures(button.dataset.figureFor);
+    else if (button.dataset.draw) bench.draw(button.dataset.draw);
+    else if (button.dataset.areas) {
+      const { sketch, chosen } = button.dataset;
+      bench.sketcher.open(sketch, { areas: { step, field, sketch, chosen: JSON.parse(chosen) } });
+    } else if (button.dataset.unfigure) bench.edit({ op: 'remove figure', step, figure: button.dataset.unfigure });
+    else if (button.dataset.try) {
+      bench.tryOut({
+        op: 'set',
+        step: button.dataset.try,
+        field: 'part',
+        value: {
+          document: button.dataset.document,
+          body: button.dataset.body || null,
+          revision: Number(button.dataset.revision),
+        },
+      });
+    } else if (button.dataset.update) {
+      bench.edit({
+        op: 'set',
+        step: button.dataset.update,
+        field: 'part',
+        value: {
+          document: button.dataset.document,
+          body: button.dataset.body || null,
+          revision: Number(button.dataset.revision),
+        },
+      });
+    } else if (button.hasAttribute('data-new-value')) newValue(button);
+  });
+
+  function act(button) {
+    const { step } = button.dataset;
+    switch (button.dataset.do) {
+      case 'stand':
+        bench.stand(step);
+        break;
+      case 'move':
+        bench.offerPlaces(step);
+        break;
+      case 'rename':
+        rename(button);
+        break;
+      default:
+        bench.edit({ op: button.dataset.do, step });
+    }
+  }
+
+  // A name is typed where the step stands, not in a box of its own.
+  function rename(button) {
+    const line = button.closest('.step');
+    const field = Object.assign(document.createElement('input'), {
+      className: 'number',
+      value: button.dataset.name,
+      size: 20,
+      maxLength: 80,
+    });
+    Object.assign(field.dataset, {
+      step: button.dataset.step,
+      field: 'name',
+      kind: 'text',
+      kept: button.dataset.name,
+      key: `${button.dataset.step}/rename`,
+    });
+    field.setAttribute('aria-label', 'Name of this step');
+    const row = document.createElement('div');
+    row.className = 'note';
+    row.append('Name ', field);
+    line.append(row);
+    field.focus();
+  }
+
+  function newValue(button) {
+    const row = document.createElement('form');
+    row.className = 'flex gap-2 items-baseline';
+    const name = Object.assign(document.createElement('input'), { className: 'field w-24', placeholder: 'name' });
+    const text = Object.assign(document.createElement('input'), { className: 'field w-28', placeholder: '2.2 mm' });
+    const done = Object.assign(document.createElement('button'), { className: 'button', textContent: 'Add' });
+    name.setAttribute('aria-label', 'Name of the value');
+    text.setAttribute('aria-label', 'Value');
+    row.append(name, ' = ', text, done);
+    button.replaceWith(row);
+    name.focus();
+    row.addEventListener('submit', (event) => {
+      event.preventDefault();
+      if (name.value.trim() && text.value.trim())
+        bench.edit({ op: 'value', name: name.value.trim(), text: text.value.trim() });
+    });
+  }
+}
+
+// Put fresh HTML in place of the sheet without losing what is being typed, the focus or the scroll.
+export function swapSheet(sheet, html) {
+  const active = document.activeElement;
+  const held =
+    sheet.contains(active) && active.dataset.key
+      ? {
+          key: active.dataset.key,
+          value: active.value,
+          dirty: active.value !== active.dataset.kept,
+          at: active.selectionStart,
+          to: active.selectionEnd,
+        }
+      : null;
+  const scroll = sheet.scrollTop;
+  const opened = sheet.querySelector('.step.is-open')?.dataset.line;
+  swapping = true;
+  sheet.innerHTML = html;
+  sheet.scrollTop = scroll;
+  if (opened) sheet.querySelector(`[data-line="${CSS.escape(opened)}"]`)?.classList.add('is-open');
+  restore(sheet, held);
+  swapping = false;
+}
+
+function restore(sheet, held) {
+  if (!held) return;
+  const again = [...sheet.querySelectorAll('[data-key]')].find((control) => control.dataset.key === held.key);
+  if (!again) return;
+  again.focus({ preventScroll: true });
+  if (held.dirty && again.matches('input')) again.value = held.value;
+  if (again.matches('input') && held.at !== null) again.setSelectionRange(held.at, held.to);
+}

@@ -1,0 +1,32 @@
+// Changing a document's unit: both ways are shown with the size they give before one is taken.
+
+import { finished, post } from '../api.js';
+
+export async function askUnit(bench, unit) {
+  bench.unitAsk = { unit, on: true, size: '', numbers: '', sizeWarning: '', numbersWarning: '' };
+  const told = await post(bench.path('units'), { unit });
+  const job = await finished(told.job);
+  if (bench.unitAsk.unit !== unit || !bench.unitAsk.on) return;
+  if (job.state !== 'done') {
+    bench.unitAsk.on = false;
+    bench.tell('Not done:', [job.message, job.hint].filter(Boolean).join(' '), 'fault');
+    return;
+  }
+  const words = ({ size, ok }) =>
+    size.length ? `${size.join(' × ')} ${unit}${ok ? '' : ' (does not build)'}` : 'no body yet';
+  bench.unitAsk = {
+    unit,
+    on: true,
+    size: words(job.result.size),
+    numbers: words(job.result.numbers),
+    sizeWarning: job.result.size.warning,
+    numbersWarning: job.result.numbers.warning,
+  };
+}
+
+export async function takeUnit(bench, keeps) {
+  const { unit } = bench.unitAsk;
+  bench.unitAsk = { ...bench.unitAsk, on: false };
+  await bench.edit({ op: 'document', unit, keeps });
+  if (!bench.tone) location.reload(); // every label of the page speaks of the unit
+}

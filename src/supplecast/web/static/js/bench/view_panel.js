@@ -1,0 +1,99 @@
+// The tools of the view: drawing style, section, opening stroke, unit.
+
+import { takeUnit } from './units.js';
+import { STROKE, play } from '../view/opening.js';
+
+const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
+
+/** @type {ThisType<any> & Record<string, any>} */
+export const viewPanel = {
+  get modeWords() {
+    return this.mode === 'shaded'
+      ? 'Shaded'
+      : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines');
+  },
+
+  get strokeWords() {
+    return `${this.stroke} of ${STROKE} mm`;
+  },
+
+  takeUnit(keeps) {
+    return takeUnit(this, keeps).catch((problem) => this.fail(problem));
+  },
+
+  dropUnit() {
+    this.unitAsk = { ...this.unitAsk, on: false };
+    const field = document.querySelector('[data-unit-field]');
+    field.value = field.dataset.kept;
+  },
+
+  cycleMode() {
+    this.mode = MODES[(MODES.indexOf(this.mode) + 1) % MODES.length];
+    this.viewer.setMode(this.mode);
+  },
+
+  fit() {
+    this.viewer.fit();
+  },
+
+  toggleSection() {
+    this.cutting.toggle();
+  },
+
+  setAxis(axis) {
+    this.cutting.across(axis);
+  },
+
+  moveSection() {
+    this.cutting.move();
+  },
+
+  wheelSection(event) {
+    this.cutting.wheel(event);
+  },
+
+  placeSection(event) {
+    this.cutting.place(event.target.value);
+  },
+
+  turnSection(event) {
+    this.cutting.angle('turn', event.target.value);
+  },
+
+  tiltSection(event) {
+    this.cutting.angle('tilt', event.target.value);
+  },
+
+  flipSection() {
+    this.cutting.flip();
+  },
+
+  keepSection() {
+    return this.cutting.keep();
+  },
+
+  forgetSection() {
+    return this.cutting.forget();
+  },
+
+  recallSection(event) {
+    this.cutting.recall(event.target.value);
+  },
+
+  writeSection(format) {
+    return this.cutting.write(format).catch((problem) => this.fail(problem));
+  },
+
+  moveStroke() {
+    this.stopPlay?.();
+    this.viewer.setStroke(Number(this.stroke));
+  },
+
+  playStroke() {
+    this.stopPlay?.();
+    this.stopPlay = play((mm) => {
+      this.stroke = mm;
+      this.viewer.setStroke(mm);
+    });
+  },
+};

@@ -1,0 +1,134 @@
+// Keys on the drawing sheet.
+
+import { BELT, HANDS } from './belt.js';
+
+const KEYS = [
+  '1–0 tools, Shift for the second row',
+  'letters in the foot fix what is chosen',
+  'G construction',
+  'D ways to move',
+  'A arc or line in a chain',
+  'W view',
+  'C cut away',
+  'Del erases',
+  'Ctrl+Z undo',
+  'Esc one level back',
+].join(' · ');
+
+export class Keys {
+  constructor(sheet) {
+    this.sheet = sheet;
+  }
+
+  back() {
+    this.sheet.sk.offer = '';
+    if (this.sheet.tools[this.sheet.hand] && this.sheet.picks.length) {
+      this.sheet.picks = this.sheet.chain ? [] : this.sheet.picks.slice(0, -1);
+      this.sheet.chain = false;
+      this.sheet.drawing.trial([]);
+      this.sheet.tool.prompt();
+      return;
+    }
+    if (this.sheet.hand === 'size' && this.sheet.names.length) {
+      this.sheet.names = [];
+      this.sheet.drawing.chosen.clear();
+      this.sheet.drawing.trial([]);
+      this.sheet.drawing.draw();
+      this.sheet.tool.chips();
+      this.sheet.tool.prompt();
+      return;
+    }
+    if (this.sheet.hand !== 'choose') {
+      this.sheet.drawing.chosen.clear();
+      this.sheet.drawing.draw();
+      this.sheet.list();
+      this.sheet.tool.use('choose');
+      return;
+    }
+    if (this.sheet.areas) {
+      this.sheet.close();
+      return;
+    }
+    if (this.sheet.drawing.chosen.size || this.sheet.drawing.clashing.size) {
+      this.sheet.drawing.chosen.clear();
+      this.sheet.drawing.clashing = new Set();
+      this.sheet.drawing.draw();
+      this.sheet.list();
+      this.sheet.tool.chips();
+      this.sheet.tool.prompt();
+      return;
+    }
+    this.sheet.tell('nothing is chosen; Enter or Finish closes the sheet');
+  }
+
+  // True if the key was for the sheet.
+  key(event) {
+    const typing = event.target.offsetParent && event.target.closest?.('input, select, textarea');
+    if (event.key === 'Escape') {
+      if (typing) {
+        typing.blur();
+        this.sheet.focusSheet();
+      }
+      this.back();
+      return true;
+    }
+    if (typing) {
+      if (event.key === 'Enter' && typing.matches('.belt-field')) {
+        if (this.sheet.tools[this.sheet.hand]) this.sheet.laying.accept();
+        else this.sheet.tool.build();
+        return true;
+      }
+      return false;
+    }
+    if (event.key === 'Enter') {
+      if (event.target.closest?.('button, a')) return false;
+      if (this.sheet.areas) this.sheet.choosing.doneAreas();
+      else if (this.sheet.tools[this.sheet.hand]) this.sheet.laying.accept();
+      else if (HANDS[this.sheet.hand].build) this.sheet.tool.build();
+      else if (this.sheet.hand === 'choose' && !this.sheet.drawing.chosen.size) this.sheet.close();
+      return true;
+    }
+    if (event.key === 'Delete' || event.key === 'Backspace') {
+      this.sheet.choosing.erase();
+      return true;
+    }
+    const digit = /^Digit(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : null);
+    const first = this.sheet.sk.fields[0];
+    // While a tool has been given its first click, digits are numbers being typed; before that they are slots.
+    if (digit !== null && first && !event.shiftKey && (this.sheet.picks.length || HANDS[this.sheet.hand]?.build)) {
+      this.sheet.tool.typeInto(event.key);
+      return true;
+    }
+    if (/^[-.(]$/.test(event.key) && first && this.sheet.picks.length) {
+      this.sheet.tool.typeInto(event.key);
+      return true;
+    }
+    if (digit !== null && !this.sheet.areas) {
+      const slot = BELT.find((entry) => entry.key === digit && entry.row === (event.shiftKey ? 2 : 1));
+      if (slot) this.sheet.tool.slot(slot.id);
+      return true;
+    }
+    const letter = event.key.length === 1 ? event.key.toLowerCase() : '';
+    const constraint =
+      this.sheet.drawing.chosen.size && this.sheet.choosing.possible().find(([, entry]) => entry.key === letter);
+    if (constraint) {
+      this.sheet.choosing.hold(constraint[0]);
+      return true;
+    }
+    const act = {
+      a: () => this.sheet.laying.turn(),
+      g: () => this.sheet.choosing.toggleConstruction(),
+      f: () => this.sheet.fit(),
+      w: () => this.sheet.fit(),
+      c: () => this.sheet.toggleCut(),
+      d: () => {
+        this.sheet.waysOn = !this.sheet.drawing.showWays;
+        this.sheet.drawing.showWays = this.sheet.waysOn;
+        this.sheet.drawing.draw();
+      },
+      '?': () => this.sheet.tell(KEYS),
+    }[letter];
+    if (act) act();
+    return Boolean(act) || '[]/vsh'.includes(letter || 'none');
+  }
+}

@@ -1,0 +1,174 @@
+// The eye: an orthographic camera that turns about a target, upright in z, moved by mouse, wheel and standard views.
+
+import { OrthographicCamera, Vector3 } from 'three';
+
+const HOME = { yaw: -0.62, pitch: 0.62 };
+
+export class Eye {
+  constructor(canvas, onChange) {
+    this.camera = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
+    this.camera.up.set(0, 0, 1);
+    this.target = new Vector3();
+    this.yaw = HOME.yaw;
+    this.pitch = HOME.pitch;
+    this.span = 100; // mm over half the shorter side of the window
+    this.canvas = canvas;
+    this.onChange = onChange;
+    this.moved = false;
+    this._listen();
+  }
+
+  resize(width, height) {
+    this.width = width;
+    this.height = height;
+    this.apply();
+  }
+
+  get way() {
+    if (this.straight) return this.straight.way.clone();
+    const c = Math.cos(this.pitch);
+    return new Vector3(c * Math.sin(this.yaw), -c * Math.cos(this.yaw), Math.sin(this.pitch));
+  }
+
+  axes() {
+    if (this.straight) return { right: this.straight.right.clone(), up: this.straight.up.clone() };
+    const right = new Vector3(Math.cos(this.yaw), Math.sin(this.yaw), 0);
+    return { right, up: new Vector3().crossVectors(this.way, right) };
+  }
+
+  apply() {
+    const unit = this.span / (Math.min(this.width, this.height) / 2);
+    this.unit = unit;
+    const w = (this.width / 2) * unit;
+    const h = (this.height / 2) * unit;
+    Object.assign(this.camera, { left: -w, right: w, top: h, bottom: -h });
+    const { right, up } = this.axes();
+    this.camera.up.copy(up);
+    this.camera.position.copy(this.target).addScaledVector(this.way, 1000);
+    this.camera.lookAt(this.target);
+    this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+    this.right = right;
+  }
+
+  // Fit a box given by its corners.
+  fit(corners) {
+    if (!corners.length) return;
+    const { right, up } = this.axes();
+    const low = [Infinity, Infinity, Infinity];
+    const high = [-Infinity, -Infinity, -Infinity];
+    const axes = [right, up, this.way];
+    for (const corner of corners) {
+      axes.forEach((axis, i) => {
+        const d = axis.dot(corner);
+        low[i] = Math.min(low[i], d);
+        high[i] = Math.max(high[i], d);
+      });
+    }
+    this.target.set(0, 0, 0);
+    axes.forEach((axis, i) => this.target.addScaledVector(axis, (low[i] + high[i]) / 2));
+    const short = Math.min(this.width, this.height);
+    const across = ((high[0] - low[0]) / 2) * (short / this.width);
+    const along = ((high[1] - low[1]) / 2) * (short / this.height);
+    this.span = Math.max(across, along, 1) * 1.28;
+    this.apply();
+    this.onChange();
+  }
+
+  // Look straight at a plane: x to the right, y up, `centre` of it (mm) in the middle, `unit` mm to a pixel. Null goes back.
+  lookStraight(frame, centre, unit) {
+    if (!frame) {
+      if (this.before) Object.assign(this, this.before);
+      this.straight = this.before = null;
+      this.apply();
+      return;
+    }
+    if (!this.before) this.before = { target: this.target.clone(), span: this.span };
+    const [right, up, way] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...v));
+    this.straight = { right, up, way };
+    this.target
+      .set(...frame.origin)
+      .addScaledVector(right, centre[0])
+      .addScaledVector(up, centre[1]);
+    this.span = (unit * Math.min(this.width, this.height)) / 2;
+    this.apply();
+  }
+
+  // Turn as little as lets the eye see skin that looks along `way` at a target, with `span` mm round it.
+  goTo(target, way, span) {
+    this.target.copy(target);
+    this.span = span;
+    if (this.way.dot(way) < 0.35) {
+      this.pitch = Math.max(
+        -1.2,
+        Math.min(1.2, Math.asin(Math.max(-1, Math.min(1, way.z))) * 0.6 + (way.z < -0.3 ? -0.3 : 0.35)),
+      );
+      if (Math.hypot(way.x, way.y) > 0.05) this.yaw = Math.atan2(way.x, -way.y) + 0.4;
+    }
+    this.apply();
+    this.onChange();
+  }
+
+  look(name) {
+    const views = {
+      cavity: [0, -Math.PI / 2],
+      core: [0, Math.PI / 2],
+      front: [0, 0],
+      right: [Math.PI / 2, 0],
+      back: [Math.PI, 0],
+      left: [-Math.PI / 2, 0],
+      oblique: [HOME.yaw, HOME.pitch],
+    };
+    [this.yaw, this.pitch] = views[name];
+    this.apply();
+  }
+
+  _listen() {
+    let held = null;
+    this.canvas.addEventListener('pointerdown', (event) => {
+      held = { x: event.clientX, y: event.clientY, pan: event.button !== 0 || event.shiftKey };
+      this.moved = false;
+      this.canvas.setPointerCapture(event.pointerId);
+    });
+    this.canvas.addEventListener('pointermove', (event) => {
+      if (!held) return;
+      const dx = event.clientX - held.x;
+      const dy = event.clientY - held.y;
+      if (!this.moved && Math.hypot(dx, dy) < 4) return;
+      this.moved = true;
+      held.x = event.clientX;
+      held.y = event.clientY;
+      if (held.pan) {
+        const { right, up } = this.axes();
+        this.target.addScaledVector(right, -dx * this.unit).addScaledVector(up, dy * this.unit);
+      } else {
+        this.yaw -= dx * 0.008;
+        this.pitch = Math.max(-Math.PI / 2, Math.min(Math.PI / 2, this.pitch + dy * 0.008));
+      }
+      this.apply();
+      this.onChange();
+    });
+    const release = () => {
+      held = null;
+    };
+    this.canvas.addEventListener('pointerup', release);
+    this.canvas.addEventListener('pointercancel', release);
+    this.canvas.addEventListener('contextmenu', (event) => event.preventDefault());
+    this.canvas.addEventListener(
+      'wheel',
+      (event) => {
+        event.preventDefault();
+        const factor = Math.exp(Math.max(-0.4, Math.min(0.4, event.deltaY * 0.0016)));
+        const box = this.canvas.getBoundingClientRect();
+        const { right, up } = this.axes();
+        const x = (event.clientX - box.left - box.width / 2) * this.unit;
+        const y = (box.height / 2 - (event.clientY - box.top)) * this.unit;
+        this.target.addScaledVector(right, x * (1 - factor)).addScaledVector(up, y * (1 - factor));
+        this.span = Math.max(0.05, Math.min(50000, this.span * factor));
+        this.apply();
+        this.onChange();
+      },
+      { passive: false },
+    );
+  }
+}

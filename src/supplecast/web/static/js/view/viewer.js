@@ -1,0 +1,311 @@
+// The view: bodies from GLB in their drawing style, cut by the section, moved along the opening stroke.
+
+import {
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  FrontSide,
+  GreaterDepth,
+  Group,
+  HemisphereLight,
+  LessEqualDepth,
+  LineBasicMaterial,
+  LineDashedMaterial,
+  LineSegments,
+  Mesh,
+  MeshLambertMaterial,
+  Scene,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import { crossAt } from './strokes.js';
+import { travel } from './opening.js';
+import { Eye } from './camera.js';
+import { Section } from './section.js';
+import { loadBody, withoutDust } from './body.js';
+import { COLOURS } from '../facts.js';
+import { INK } from './colours.js';
+import { acceleratedRaycast } from 'three-mesh-bvh';
+import { Picker } from './picker.js';
+import { Overlay } from './overlay.js';
+
+Mesh.prototype.raycast = acceleratedRaycast;
+
+const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
+
+export class Viewer {
+  constructor(holder, { onPick = () => {}, onHover = () => {} } = {}) {
+    this.__v_skip = true; // the page's reactive state must not wrap the scene in proxies
+    this.holder = holder;
+    this.onPick = onPick;
+    this.onHover = onHover;
+    const smooth = !new URLSearchParams(location.search).has('plain');
+    this.renderer = new WebGLRenderer({
+      antialias: smooth,
+      alpha: true,
+      stencil: true,
+      powerPreference: 'high-performance',
+    });
+    this.renderer.localClippingEnabled = true;
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.canvas = this.renderer.domElement;
+    this.canvas.tabIndex = -1;
+    this.canvas.setAttribute('aria-label', 'View of the model');
+    holder.append(this.canvas);
+    this.scene = new Scene();
+    this.scene.add(new HemisphereLight('#ffffff', '#a9b0ab', 2.3));
+    this.lamp = new DirectionalLight('#ffffff', 1.25);
+    this.scene.add(this.lamp, this.lamp.target);
+    this.eye = new Eye(this.canvas, () => this.invalidate());
+    this.section = new Section();
+    this.bodies = new Map();
+    this.geometries = new Map();
+    this.hidden = new Set();
+    this.paint = null; // the map of the open gauge, if there is one
+    this.mode = 'shaded';
+    this.stroke = 0;
+    this.wants = null;
+    this.lit = [];
+    this.hover = null;
+    this.sketches = new Group();
+    this.marks = new Group();
+    this.lines = new Group();
+    this.cuts = new Group();
+    this.traces = new Group();
+    this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces);
+    this.frame = 0;
+    this.fitted = 0; // how far the bodies reached when the view was last fitted to them, mm
+    new ResizeObserver(() => this._resize()).observe(holder);
+    this._resize();
+    this.overlay = new Overlay(this);
+    this.picker = new Picker(this);
+  }
+
+  // Show these bodies: [{id, role, mesh, pull, low, high, stale}]. Meshes already here are kept.
+  async show(list, sketches = []) {
+    this.wanted = list;
+    const loaded = await Promise.all(list.map((body) => this._geometry(body.mesh)));
+    if (this.wanted !== list) return;
+    for (const body of this.bodies.values()) this._drop(body);
+    this.bodies.clear();
+    this.hasSlides = list.some((body) => body.role === 'slide');
+    list.forEach((body, index) => this._add(body, loaded[index], index));
+    for (const name of [...this.geometries.keys()]) {
+      if (this.geometries.size <= 80 || list.some((body) => body.mesh === name)) continue;
+      this.geometries.get(name).then((g) => {
+        g.faces.dispose();
+        g.edges.dispose();
+      });
+      this.geometries.delete(name);
+    }
+    this.overlay.drawSketches(sketches);
+    this.overlay.drawPull();
+    this.hover = null;
+    this.hoverKey = '';
+    this.restyle();
+    this.overlay.drawLit();
+    if ((list.length || sketches.length) && this.reach() > GROWN * this.fitted) this.fit();
+  }
+
+  _geometry(name) {
+    if (!this.geometries.has(name)) this.geometries.set(name, loadBody(name));
+    return this.geometries.get(name);
+  }
+
+  _add(body, geometry, index) {
+    const group = new Group();
+    const colour = new Color(body.look?.colour || COLOURS[body.role] || COLOURS.part);
+    const clip = this.section.planes;
+    const mesh = new Mesh(
+      geometry.faces,
+      new MeshLambertMaterial({
+        color: colour,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+        clippingPlanes: clip,
+      }),
+    );
+    const edges = new LineSegments(
+      geometry.edges,
+      withoutDust(new LineBasicMaterial({ color: INK, clippingPlanes: clip })),
+    );
+    const behind = new LineSegments(
+      geometry.edges,
+      withoutDust(
+        new LineDashedMaterial({
+          color: INK,
+          transparent: true,
+          opacity: 0.28,
+          dashSize: 1.6,
+          gapSize: 1.4,
+          depthFunc: GreaterDepth,
+          depthWrite: false,
+          clippingPlanes: clip,
+        }),
+      ),
+    );
+    mesh.renderOrder = 500;
+    edges.renderOrder = 600;
+    behind.renderOrder = 590;
+    group.add(mesh, edges, behind);
+    const size = 3 * Math.hypot(...body.high.map((h, i) => h - body.low[i])) + 10;
+    const entry = { body, geometry, group, mesh, edges, behind, colour, caps: null, index, size };
+    this.scene.add(group);
+    this.bodies.set(body.id, entry);
+  }
+
+  _drop(entry) {
+    this.scene.remove(entry.group);
+    for (const part of [entry.mesh, entry.edges, entry.behind]) part.material.dispose();
+    this._dropCaps(entry);
+  }
+
+  _dropCaps(entry) {
+    if (!entry.caps) return;
+    for (const part of entry.caps.counters) {
+      entry.group.remove(part);
+      part.material.dispose();
+    }
+    this.scene.remove(entry.caps.cap);
+    entry.caps.cap.geometry.dispose();
+    entry.caps.cap.material.map.dispose();
+    entry.caps.cap.material.dispose();
+    entry.caps = null;
+  }
+
+  // Bring materials, section, stroke and visibility up to date.
+  restyle() {
+    const clip = this.section.planes;
+    for (const entry of this.bodies.values()) {
+      const { mesh, edges, behind, body } = entry;
+      const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear;
+      mesh.visible = this.mode !== 'lines' && !this.paint?.covers(body);
+      mesh.material.transparent = seeThrough;
+      mesh.material.opacity = seeThrough ? 0.35 : 1;
+      mesh.material.depthWrite = !seeThrough;
+      mesh.material.side = seeThrough || this.section.on || body.role === 'surface' ? DoubleSide : FrontSide;
+      edges.material.depthFunc = LessEqualDepth;
+      behind.visible = this.mode === 'hidden edges';
+      for (const part of [mesh, edges, behind]) {
+        part.material.clippingPlanes = clip;
+        part.material.needsUpdate = true;
+      }
+      entry.group.visible = !this.hidden.has(body.id);
+      entry.group.position.copy(this._lift(body));
+      this._dropCaps(entry);
+      if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.role !== 'surface') {
+        entry.caps = this.section.caps(entry.geometry.faces, entry.colour, 10 + entry.index * 10, entry.size);
+        entry.group.add(...entry.caps.counters);
+        this.section.place(entry.caps.cap, this._centre(entry));
+        this.scene.add(entry.caps.cap);
+      }
+    }
+    this.paint?.follow();
+    this.overlay.drawLit();
+    this.invalidate();
+  }
+
+  _lift(body) {
+    const pull = new Vector3(...(body.pull || [0, 0, 1]));
+    return pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
+  }
+
+  _centre({ body, group }) {
+    return new Vector3(...body.low)
+      .add(new Vector3(...body.high))
+      .multiplyScalar(0.5)
+      .add(group.position);
+  }
+
+  setMode(mode) {
+    this.mode = mode;
+    this.restyle();
+  }
+
+  setStroke(mm) {
+    this.stroke = mm;
+    this.restyle();
+  }
+
+  setSection(change) {
+    this.section.set(change);
+    this.restyle();
+  }
+
+  setHidden(id, hide) {
+    hide ? this.hidden.add(id) : this.hidden.delete(id);
+    this.restyle();
+  }
+
+  look(name) {
+    this.eye.look(name);
+    this.fit();
+  }
+
+  lookStraight(frame, centre, unit) {
+    this.eye.lookStraight(frame, centre, unit);
+    this.invalidate();
+  }
+
+  // Cut away what lies in front of a plane; null shows everything again.
+  cutAt(frame) {
+    this.section.across(frame);
+    this.restyle();
+  }
+
+  fit() {
+    const corners = [];
+    for (const { body, group } of this.bodies.values()) {
+      if (!group.visible) continue;
+      for (let i = 0; i < 8; i += 1) {
+        const pick = (axis) => ((i >> axis) & 1 ? body.high : body.low)[axis];
+        corners.push(new Vector3(pick(0), pick(1), pick(2)).add(group.position));
+      }
+    }
+    if (!corners.length) {
+      this.sketches.traverse((line) => {
+        const at = line.geometry?.getAttribute('position');
+        for (let i = 0; at && i < at.count; i += 1) corners.push(new Vector3().fromBufferAttribute(at, i));
+      });
+    }
+    this.fitted = this.bodies.size ? this.reach() : 0; // while there are only outlines, each new one is fitted
+    this.eye.fit(corners);
+  }
+
+  // Look at a place from where its skin can be seen, near enough to tell what is there.
+  goTo(place, way) {
+    this.eye.goTo(new Vector3(...place), new Vector3(...way), Math.max(8, Math.min(this.reach() * 0.16, 40)));
+    this.overlay.setLines(crossAt(place, this.reach() * 0.02));
+  }
+
+  // How far the model reaches, mm.
+  reach() {
+    return Math.max(10, ...[...this.bodies.values()].map(({ size }) => (size - 10) / 3));
+  }
+
+  _resize() {
+    const { clientWidth: width, clientHeight: height } = this.holder;
+    if (!width || !height) return;
+    this.renderer.setSize(width, height);
+    this.eye.resize(width, height);
+    this.invalidate();
+  }
+
+  // Draw once, at the next frame.
+  invalidate() {
+    if (this.pending) return;
+    this.pending = true;
+    requestAnimationFrame(() => {
+      this.pending = false;
+      this.lamp.position
+        .copy(this.eye.camera.position)
+        .addScaledVector(this.eye.axes().up, 700)
+        .addScaledVector(this.eye.right, -500);
+      this.lamp.target.position.copy(this.eye.target);
+      this.renderer.render(this.scene, this.eye.camera);
+      this.frame += 1;
+      this.holder.dataset.frame = this.frame;
+    });
+  }
+}
