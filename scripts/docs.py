@@ -17,7 +17,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from supplecast import kernel
-from supplecast.document.fields import AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
+from supplecast.document.fields import KIND_WORDS, AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, load_steps
 from supplecast.naming import EdgeRef, FaceRef, Rule
@@ -28,31 +28,6 @@ from supplecast.sketch.model import Arc, Circle, Constraint, Figure, Line, Size
 DOCS = Path(__file__).parent.parent / "docs"
 _STUB = Path(kernel.__file__).with_suffix(".pyi")
 _MADE = "<!-- Written by scripts/docs.py from the code; change the code, then run make docs. -->\n\n"
-_KINDS = {
-    "length": "length",
-    "angle": "angle",
-    "percent": "percentage",
-    "factor": "plain number",
-    "list": "whole numbers",
-    "count": "whole number",
-    "choice": "one of the words",
-    "text": "text",
-    "words": "text",
-    "faces": "picked faces",
-    "edges": "picked edges or rules",
-    "profile": "areas of a sketch",
-    "line": "the open line of a sketch",
-    "profiles": "areas of several sketches, in order",
-    "plane": "plane, datum plane or flat face",
-    "axis": "axis, datum axis, sketch line, edge or round face",
-    "spots": "points: corners, places on edges, centres, datum points",
-    "steps": "steps",
-    "sketch": "sketch",
-    "things": "picked faces, edges and points",
-    "body": "body",
-    "bodies": "bodies",
-    "link": "body of another document",
-}
 
 
 def pages() -> dict[Path, str]:
@@ -119,7 +94,7 @@ def _kind_words(kind: type[BaseModel], field: str, spec: FieldSpec) -> str:
             return " · ".join(f"`{word}`" for word in words)
         return "see [the format](../format.md)"
     least = {"positive": ", above zero", "zero": ", zero or more"}.get(spec.least, "")
-    return _KINDS[spec.kind] + least
+    return KIND_WORDS[spec.kind] + least
 
 
 def _default(info: Any) -> str:

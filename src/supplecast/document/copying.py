@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Faces, StepPicks
+from supplecast.document.fields import BodyPick, Faces, OnlyBody, StepPicks
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.naming import Body
@@ -26,7 +26,7 @@ class Copying(Step):
     """
 
     of: Literal["a body", "steps", "faces"] = "a body"
-    tool: BodyPick = None
+    tool: OnlyBody = None
     steps: StepPicks = ()
     faces: Faces = ()
     result: Literal["add", "cut", "as new bodies"] = "cut"

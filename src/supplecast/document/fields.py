@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import typing
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -38,15 +39,49 @@ FieldKind = Literal[
     "body",
     "bodies",
     "link",
+    "file",
 ]
+
+KIND_WORDS: Mapping[FieldKind, str] = {
+    "length": "length",
+    "angle": "angle",
+    "percent": "percentage",
+    "factor": "plain number",
+    "list": "whole numbers",
+    "count": "whole number",
+    "choice": "one of the words",
+    "text": "text",
+    "file": "name of a file kept beside the document",
+    "rows": "rows",
+    "words": "text",
+    "faces": "picked faces",
+    "edges": "picked edges or rules",
+    "profile": "areas of a sketch",
+    "line": "the open line of a sketch",
+    "profiles": "areas of several sketches, in order",
+    "plane": "plane, datum plane or flat face",
+    "axis": "axis, datum axis, sketch line, edge or round face",
+    "spots": "points: corners, places on edges, centres, datum points",
+    "steps": "steps",
+    "sketch": "sketch",
+    "things": "picked faces, edges and points",
+    "body": "body",
+    "bodies": "bodies",
+    "link": "body of another document",
+}
+"""What a field of each kind holds, as the pages about the format say it."""
 
 
 @dataclass(frozen=True)
 class FieldSpec:
-    """Marks a field: its kind, and for sizes the least value (`above` zero, `from` zero, or any)."""
+    """Marks a field: its kind, and for sizes the least value (`above` zero, `from` zero, or any). `blank` is what the sheet
+    says where nothing is chosen, `lead` the words before a field that only sometimes is shown.
+    """
 
     kind: FieldKind
     least: Literal["any", "zero", "positive"] = "any"
+    blank: str = ""
+    lead: str = ""
 
 
 def _as_typed(value: Any) -> Any:
@@ -89,7 +124,11 @@ BodyId = Annotated[str, StringConstraints(max_length=80)]
 Faces = Annotated[tuple[FaceRef, ...], FieldSpec("faces")]
 Edges = Annotated[tuple[EdgeRef | Rule, ...], FieldSpec("edges")]
 BodyPick = Annotated[BodyId | None, FieldSpec("body")]
+OnlyBody = Annotated[BodyId | None, FieldSpec("body", blank="the only body")]
+NextBody = Annotated[BodyId | None, FieldSpec("body", blank="whatever is met")]
 BodyPicks = Annotated[tuple[BodyId, ...], FieldSpec("bodies")]
+FurtherBodies = Annotated[tuple[BodyId, ...], FieldSpec("bodies", lead=", also ")]
+FileName = Annotated[str, StringConstraints(min_length=1, max_length=200), FieldSpec("file")]
 
 
 class Row(BaseModel):

@@ -9,7 +9,7 @@ from typing import Literal
 from supplecast import kernel
 from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, BodyPicks, FieldSpec
+from supplecast.document.fields import BodyPick, FieldSpec, FurtherBodies
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError
@@ -28,7 +28,7 @@ class Shaping(Step):
 
     result: Result = "new"
     body: BodyPick = None
-    also: BodyPicks = ()
+    also: FurtherBodies = ()
 
     def spec_of(self, path: str) -> FieldSpec:
         """What is not filled is drawn along a line: no areas are chosen then."""

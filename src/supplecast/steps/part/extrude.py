@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.curves import Region
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, Length, ProfileField
+from supplecast.document.fields import Angle, AnyLength, Faces, Length, NextBody, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
@@ -47,7 +47,7 @@ class Extrude(Shaping):
     distance: Length = "10 mm"
     back: Length = "10 mm"
     up_to: Faces = ()
-    next: BodyPick = None
+    next: NextBody = None
     gap: AnyLength = "0 mm"
     direction: Literal["up", "down", "both ways"] = "up"
     start: AnyLength = "0 mm"

@@ -8,6 +8,7 @@ from pydantic import StringConstraints
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
+from supplecast.document.fields import FileName
 from supplecast.document.step import Step
 from supplecast.naming.imported import by_place
 
@@ -25,7 +26,7 @@ class Import(Step):
     rank = 140
     picture = ("M4 14v7h24v-7", "M16 3v12m-5-5l5 5 5-5")
 
-    file: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    file: FileName
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
     def sentence(self) -> str:

@@ -108,42 +108,13 @@ export function listenToSheet(sheet, bench) {
     }
   });
 
+  // What an entry of a list does comes along with it: it sets a value, lets one pick in the view, or is the value itself.
   sheet.addEventListener('change', ({ target }) => {
     if (target.tagName !== 'SELECT') return;
-    const { step, field, kind } = target.dataset;
-    if (kind === 'plane') {
-      const part = (name, none) =>
-        sheet.querySelector(`[data-step="${CSS.escape(step)}"][data-field="${CSS.escape(field)}.${name}"]`)?.value ||
-        none;
-      const rest = { offset: part('offset', '0'), tilt: part('tilt', '0'), about: part('about', 'x') };
-      const [held] = JSON.parse(target.dataset.picks);
-      if (target.value === 'pick')
-        bench.startPicking({ step, field, kind: 'any', picks: held ? [held] : [], single: true, rest });
-      else if (target.value === 'tilt')
-        bench.edit({
-          op: 'set',
-          step,
-          field,
-          value: { ...(held || { plane: target.dataset.held }), ...rest, tilt: '15 deg' },
-        });
-      else if (target.value.startsWith('datum:'))
-        bench.edit({ op: 'set', step, field, value: { datum: target.value.slice(6), ...rest } });
-      else bench.edit({ op: 'set', step, field, value: { plane: target.value, ...rest } });
-      return;
-    }
-    if (kind === 'axis') {
-      if (target.value === 'pick')
-        bench.startPicking({ step, field, kind: 'axis', picks: JSON.parse(target.dataset.picks), single: true });
-      else bench.edit({ op: 'set', step, field, value: JSON.parse(target.value) });
-      return;
-    }
-    const value = {
-      profile: { sketch: target.value },
-      link: { document: target.value },
-      body: target.value || null,
-      sketch: target.value || null,
-    }[kind];
-    bench.edit({ op: 'set', step, field, value: value === undefined ? target.value : value });
+    const { step, field } = target.dataset;
+    const { set, pick } = target.selectedOptions[0].dataset;
+    if (pick) bench.startPicking({ step, field, ...JSON.parse(pick) });
+    else bench.edit({ op: 'set', step, field, value: set === undefined ? target.value : JSON.parse(set) });
   });
 
   // A body that may be used up is lit before it is chosen, so that it is seen what would vanish.

@@ -1,0 +1,53 @@
+"""Bodies: one to choose, or several to switch on and off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from supplecast.web.controls import Control, Place, Token
+
+
+class Body(Control):
+    """A body; blank where the step finds the one that is meant by itself."""
+
+    kinds = ("body",)
+
+    def tokens(self, place: Place) -> Iterator[Token]:
+        known, value = place.bodies, place.value
+        options = (("", place.spec.blank or f"the {place.path}"), *known.items())
+        if value and value not in known:
+            options = (*options, (value, place.body_name(value)))
+        settings = {body: body or None for body, _ in options}
+        yield Token("body", path=place.path, value=value or "", options=options, settings=settings, template="select")
+
+
+class Bodies(Control):
+    """Several bodies. Where they are further ones beside a first (the field's `lead` says so), they are offered once there are
+    any.
+    """
+
+    kinds = ("bodies",)
+
+    def tokens(self, place: Place) -> Iterator[Token]:
+        known, value, first = place.bodies, place.value, getattr(place.step, "body", None)
+        known.pop(first or "", None)
+        if place.spec.lead:
+            if len(known) < (1 if first else 2) and not value:
+                return
+            yield Token("words", place.spec.lead)
+        chosen = tuple((body, place.body_name(body)) for body in value if body not in known)
+        yield Token("bodies", path=place.path, options=(*known.items(), *chosen), chosen=tuple(value))
+
+
+class Link(Control):
+    """A part of another document."""
+
+    kinds = ("link",)
+
+    def tokens(self, place: Place) -> Iterator[Token]:
+        document = place.value.document
+        parts = [(d.id, d.name) for d in place.around.documents if d.id != place.document.id]
+        if document not in dict(parts):
+            parts.append((document, "a document no longer there"))
+        settings = {part: {"document": part} for part, _ in parts}
+        yield Token("link", path=place.path, value=document, options=tuple(parts), settings=settings, template="select")
