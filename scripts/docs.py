@@ -1,4 +1,5 @@
-"""Writes what can be told from the code itself: docs/format.md, docs/steps/ and the kernel's type stub.
+"""Writes what can be told from the code itself: docs/format.md, docs/steps/, the kernel's type stub, and the
+types of the wire for the scripts.
 
 python -m scripts.docs           # writes them
 python -m scripts.docs --check   # says whether they are current
@@ -16,6 +17,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from scripts import wire_types
 from supplecast import kernel
 from supplecast.document.fields import KIND_WORDS, AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
@@ -34,7 +36,12 @@ def pages() -> dict[Path, str]:
     """Every generated page and its text."""
     load_steps()
     kinds = sorted(Step.registry.items(), key=lambda row: (_folder(row[1]), row[1].rank))
-    made = {_STUB: _kernel_stub(), DOCS / "format.md": _format(kinds), DOCS / "steps" / "README.md": _index(kinds)}
+    made = {
+        wire_types.TARGET: wire_types.text(),
+        _STUB: _kernel_stub(),
+        DOCS / "format.md": _format(kinds),
+        DOCS / "steps" / "README.md": _index(kinds),
+    }
     for name, kind in kinds:
         made[DOCS / "steps" / f"{_file(name)}.md"] = _step(name, kind)
     return made

@@ -18,12 +18,12 @@ from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch import regions
 from supplecast.sketch.banded import Band
-from supplecast.sketch.equations import System
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.scene import scene
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.solver import solve
+from supplecast.sketch.system import System
 
 SCOPE = Scope()
 SIZE = size_of(SCOPE)

@@ -12,7 +12,7 @@ from scipy.integrate import quad
 from shapely.geometry import Polygon
 
 from supplecast.curves import Region
-from supplecast.kernel import boolean, check, measure
+from supplecast.kernel import boolean, check, measure, probing
 from supplecast.kernel.meshing.face_samples import FaceSamples
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.sketch import letters
@@ -198,7 +198,7 @@ def test_the_floor_is_one_depth_off_a_free_face(depth: float) -> None:
     floor = after.faces_by_tag["c.floor"]
     spots = FaceSamples(after.solid, floor, 0.001).strewn(60).points
     face = before.faces_by_tag["e.side[S]"]
-    away = [measure.distance_to_faces(before.solid, face, (x, y, z)) for x, y, z in spots]
+    away = [probing.distance_to_faces(before.solid, face, (x, y, z)) for x, y, z in spots]
     assert np.abs(np.array(away) - abs(depth)).max() < 0.01 * abs(depth)
     assert measure.volume(after.solid) * depth < measure.volume(before.solid) * depth
 

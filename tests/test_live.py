@@ -11,7 +11,6 @@ from scipy.optimize import least_squares
 from scripts import sketching
 
 from supplecast.quantities import Scope
-from supplecast.sketch.equations import System
 from supplecast.sketch.inference import Sights
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Constraint, Drawing
@@ -20,6 +19,7 @@ from supplecast.sketch.picks import Pick, Snap
 from supplecast.sketch.scene import moved, scene
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.solver import solve
+from supplecast.sketch.system import System
 from tests.referee.sketches import act, drawn, pick
 
 SCOPE = Scope()

@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from supplecast.errors import QuantityError, SuppleError
-from supplecast.quantities import Scope, check_name, show
+from supplecast.quantities import Scope, check_name
+from supplecast.wording import show
 
 units = pint.UnitRegistry()
 

@@ -14,9 +14,9 @@ from scipy.optimize import least_squares
 from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch import solver
-from supplecast.sketch.equations import System
 from supplecast.sketch.model import Arc, Circle, Constraint, Drawing, Line
 from supplecast.sketch.newton import newton
+from supplecast.sketch.system import System
 
 
 def size(name: str, constraint: Constraint) -> float:

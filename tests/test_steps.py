@@ -11,7 +11,7 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.document.rebuild import Built
 from supplecast.errors import DocumentError
-from supplecast.kernel import boolean, measure
+from supplecast.kernel import boolean, measure, probing
 from supplecast.tooling.shrinkage import cavity_factor
 from tests.conftest import MOLD, TRAY, bodies, built, circle, extrude, part, rectangle, tool
 from tests.referee.meshes import manifold
@@ -137,7 +137,7 @@ def test_pins_and_holes_leave_exactly_the_stated_clearance(tray: Document) -> No
     for face in sides:
         middle = measure.face_middle(core.solid, face)
         # From a pin's axis to the wall of its hole is its radius and the gap.
-        assert measure.distance_to_faces(cavity.solid, holes, middle) == pytest.approx(4.1, abs=1e-9)
+        assert probing.distance_to_faces(cavity.solid, holes, middle) == pytest.approx(4.1, abs=1e-9)
 
 
 def test_feed_opens_the_half_and_joins_the_shot(mold: Built) -> None:

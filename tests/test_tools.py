@@ -14,7 +14,7 @@ from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.geometry import Frame, Vec
-from supplecast.kernel import boolean, check, measure, move
+from supplecast.kernel import boolean, check, measure, move, probing
 from supplecast.molding import estimates, opening
 from supplecast.molding.gauges import tool as gauges
 from supplecast.tooling import fits, mixing, runners
@@ -217,7 +217,7 @@ def test_a_round_and_deep_part_at_two_places() -> None:
     (pins,) = of_role(made, "ejector")
     first, second = (opening.Meshed(e.body.solid) for e in of_role(made, "molded"))
     assert opening.shared(opening.Meshed(pins.body.solid), first) < opening.allowed(first, second)
-    touching = [measure.between(pins.body.solid, e.body.solid) for e in of_role(made, "molded")]
+    touching = [probing.between(pins.body.solid, e.body.solid) for e in of_role(made, "molded")]
     assert touching == pytest.approx([0, 0], abs=1e-6)
 
 
@@ -301,7 +301,7 @@ def test_kinds_of_runners_and_gates(fields: dict[str, Any]) -> None:
     assert made.ok, made.outcomes[-1].message
     (feed,) = of_role(made, "feed")
     assert check.faults(feed.body.solid) == []
-    touched = [e for e in of_role(made, "molded") if measure.between(feed.body.solid, e.body.solid) < 1e-6]
+    touched = [e for e in of_role(made, "molded") if probing.between(feed.body.solid, e.body.solid) < 1e-6]
     assert len(touched) == 4
 
 
@@ -334,8 +334,8 @@ def test_a_runner_ends_its_land_before_the_wall(section: str) -> None:
     )
     (feed,), (molded,) = of_role(made, "feed"), of_role(made, "linked")
     runner = tuple(f for f, tags in enumerate(feed.body.tags) if "run.runner" in tags)
-    assert measure.to_faces(molded.body.solid, feed.body.solid, runner) == pytest.approx(1.2, abs=0.05)
-    assert measure.between(molded.body.solid, feed.body.solid) == pytest.approx(0, abs=1e-6)
+    assert probing.to_faces(molded.body.solid, feed.body.solid, runner) == pytest.approx(1.2, abs=0.05)
+    assert probing.between(molded.body.solid, feed.body.solid) == pytest.approx(0, abs=1e-6)
 
 
 def test_a_gate_is_wide_enough_for_its_shot() -> None:
@@ -369,7 +369,7 @@ def test_cones_and_bosses_register_too(shape: str, one: float) -> None:
     assert measure.volume(core1.body.solid) - measure.volume(core0.body.solid) == pytest.approx(4 * one, rel=1e-6)
     (cavity,) = of_role(after, "cavity")
     # Square to the leaning sides, hole and pin are the gap apart.
-    assert measure.between(core1.body.solid, cavity.body.solid) == 0  # they meet in the parting plane
+    assert probing.between(core1.body.solid, cavity.body.solid) == 0  # they meet in the parting plane
     assert after.outcomes[-1].figures["register_clearance"] > 5
     # Turned by half, the odd one does not find its hole.
     turned = move.moved(core1.body.solid, move.turn(_middle(core1), math.pi)).solid
@@ -440,7 +440,7 @@ def test_no_vent_runs_into_the_next_place() -> None:
     vents = built(tool(FOUR[:12]), part(WINDOW))
     for entry in of_role(vents, "cavity insert", "cavity"):
         deep = tuple(f for f, tags in enumerate(entry.body.tags) if any(_is_relief(tag) for tag in tags))
-        least = min(measure.to_faces(molded.body.solid, entry.body.solid, deep) for molded in of_role(vents, "molded"))
+        least = min(probing.to_faces(molded.body.solid, entry.body.solid, deep) for molded in of_role(vents, "molded"))
         assert deep and least > 1.2
 
 
@@ -491,7 +491,7 @@ def test_funnel_riser_and_pin_gate(tray: Any) -> None:
     assert made.ok, made.outcomes[-1].message
     (feed,) = of_role(made, "feed")
     meets = boolean.common(feed.body.solid, [of_role(made, "linked")[0].body.solid])
-    assert meets == [] and measure.between(feed.body.solid, of_role(made, "linked")[0].body.solid) == 0
+    assert meets == [] and probing.between(feed.body.solid, of_role(made, "linked")[0].body.solid) == 0
     riser = said([*HALVES, {**pin, "kind": "riser", "outer": "2", "inner": "1.6"}])
     assert riser.status == "ok" and float(riser.notes[0].split()[-2]) < 0.2
 

@@ -19,6 +19,7 @@ from supplecast.kernel import (
     edges,
     measure,
     move,
+    probing,
     solid,
     triangulation_flat,
     triangulation_turned,
@@ -174,7 +175,7 @@ def test_flat_and_turned_faces_are_laid_out_as_the_kernel_meshes_them() -> None:
                 assert (np.einsum("ij,ij->i", across, directions[:, 0]) >= -1e-9).all()
                 for row in range(0, len(a), max(len(a) // 7, 1)):
                     spot, direction = vec(a[row]), vec(directions[row, 0])
-                    assert measure.distance_to_faces(body, (face,), spot) < 1e-7
+                    assert probing.distance_to_faces(body, (face,), spot) < 1e-7
                     assert dot(datums.normal_at(body, face, spot)[1], direction) == pytest.approx(1, abs=1e-6)
                 found += 1
     assert found >= 28
@@ -187,7 +188,7 @@ def test_distances_of_many_points_agree_with_the_kernel() -> None:
     skin = FaceSamples(body, range(body.face_count), 0.02)
     places = np.random.default_rng(5).uniform((-20, -20, -5), (25, 20, 22), (150, 3))
     near = skin.nearest(places)
-    exact = [measure.distance_to_faces(body, tuple(range(body.face_count)), (x, y, z)) for x, y, z in places]
+    exact = [probing.distance_to_faces(body, tuple(range(body.face_count)), (x, y, z)) for x, y, z in places]
     assert np.abs(near.away - exact).max() < 0.03
     assert np.mean(np.abs(near.away - exact) < 1e-9) > 0.6  # places off a round rim are measured to its chords
     assert np.linalg.norm(places - near.feet, axis=1) == pytest.approx(near.away)

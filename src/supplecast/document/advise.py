@@ -11,7 +11,7 @@ from supplecast.document.model import Document, read_step
 from supplecast.document.rebuild import Memory, Run, rebuild, step_key
 from supplecast.document.state import Outcome
 from supplecast.errors import SuppleError
-from supplecast.quantities import show
+from supplecast.wording import show
 
 _STEPS = {"length": 0.01, "angle": 0.05}
 _UNITS = {"length": "mm", "angle": "deg"}

@@ -23,7 +23,7 @@ from supplecast.errors import KernelError, MissedError
 from supplecast.geometry import dot, subtract
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.judge import Skin
-from supplecast.quantities import show
+from supplecast.wording import show
 
 _NEAR = 1e-4  # mm: less is no move
 _SAME = 1e-6  # share of an area

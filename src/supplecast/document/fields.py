@@ -12,7 +12,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstr
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order, Tag
-from supplecast.quantities import show
+from supplecast.wording import show
 
 FieldKind = Literal[
     "length",

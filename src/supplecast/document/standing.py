@@ -59,7 +59,7 @@ class Standing(Shaping):
         spot = kernel.measure.point_inside(piece.solid, foot)
         if spot is None:
             return None
-        wall = kernel.measure.first_hit(entry.body.solid, along(spot, down, _INTO), down)
+        wall = kernel.probing.first_hit(entry.body.solid, along(spot, down, _INTO), down)
         return None if wall is None else (spot, wall + _INTO)
 
     def held_to_wall(self, at: Builder, root: float, wall: float, what: str = "") -> None:

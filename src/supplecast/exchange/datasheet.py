@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from supplecast.document.model import Document
-from supplecast.quantities import show
 from supplecast.wire.results import ReportResult
+from supplecast.wording import show
 
 _PLACES_A_GAUGE = 5
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from supplecast import kernel
 from supplecast.hints import Hint, Watched, rule
-from supplecast.quantities import show
+from supplecast.wording import show
 
 _SHARE = 0.5  # inner radius as a share of the wall, from which stress hardly falls any more (common practice, no source)
 

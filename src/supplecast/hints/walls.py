@@ -7,7 +7,7 @@ from typing import Any
 
 from supplecast.document.step import Step
 from supplecast.hints import Hint, Watched, rule
-from supplecast.quantities import show
+from supplecast.wording import show
 
 _LIP_MOST = 0.6  # share of the wall that a lip may take before the rim beside it gets too thin (common practice, no source)
 

@@ -19,6 +19,7 @@ from supplecast.kernel.measuring import flatten as flatten
 from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
+from supplecast.kernel.measuring import probing as probing
 from supplecast.kernel.meshing import analytic_surfaces as analytic_surfaces
 from supplecast.kernel.meshing import check as check
 from supplecast.kernel.meshing import face_samples as face_samples

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from supplecast.quantities import show
 from supplecast.tooling.resins import Resin
+from supplecast.wording import show
 
 _MOST = 1500.0  # mm; larger injection-molded parts exist, but are rare (common practice, no source)
 

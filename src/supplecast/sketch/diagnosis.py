@@ -15,9 +15,10 @@ import numpy as np
 
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.banded import Band, Factor
-from supplecast.sketch.equations import SizeOf, System
+from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.model import ORIGIN, Arc, Constraint, Drawing, Line
 from supplecast.sketch.newton import newton
+from supplecast.sketch.system import System
 
 _RANK = 1e-7
 _DEPENDENT = 1e-6

@@ -14,12 +14,13 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.banded import Band
 from supplecast.sketch.diagnosis import measured
-from supplecast.sketch.equations import SizeOf, System, too_small
+from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.inference import Sights
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Drawing, Ellipse, stands_on
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns
 from supplecast.sketch.solver import Solution, laid, solve, told
+from supplecast.sketch.system import System, too_small
 
 _PULL = 1e2  # how much more the dragged point weighs than the rest
 _CAP = 0.05  # of the sketch's size, the longest step at once

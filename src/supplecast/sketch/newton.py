@@ -6,7 +6,7 @@ import numpy as np
 
 from supplecast.geometry import Floats
 from supplecast.sketch.banded import Band
-from supplecast.sketch.equations import System
+from supplecast.sketch.system import System
 
 _CLOSE = 1e-10
 _ROUNDS = 60

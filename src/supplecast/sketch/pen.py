@@ -11,7 +11,7 @@ from typing import Any
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.quantities import Scope
-from supplecast.sketch.equations import named, said
+from supplecast.sketch.called import named, said
 from supplecast.sketch.model import (
     ORIGIN,
     Arc,

@@ -14,8 +14,8 @@ import numpy as np
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
-from supplecast.quantities import show
 from supplecast.sketch.model import ANGLES, ORIGIN, Arc, Constraint, Drawing, Line
+from supplecast.wording import show
 
 _FLAT = 1e-3
 Places = Mapping[str, Point2]

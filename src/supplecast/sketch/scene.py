@@ -12,14 +12,15 @@ import numpy as np
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, Spline2
 from supplecast.errors import QuantityError
 from supplecast.geometry import Point2
-from supplecast.quantities import LENGTH_UNITS, Scope, show
+from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
-from supplecast.sketch.equations import numbered, said
+from supplecast.sketch.called import numbered, said
 from supplecast.sketch.labels import labels
 from supplecast.sketch.live import Live, Motion
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, Spline, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.solver import Solution, laid
+from supplecast.wording import show
 
 _FEW = 80
 """In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""

@@ -9,10 +9,11 @@ import numpy as np
 
 from supplecast.errors import QuantityError, SketchError
 from supplecast.geometry import Floats, Point2
-from supplecast.quantities import Kind, Scope, show
+from supplecast.quantities import Kind, Scope
 from supplecast.sketch.diagnosis import measured
 from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.model import ANGLES, ORIGIN, Arc, Circle, Constraint, ConstraintType, Drawing, Ellipse, Line
+from supplecast.wording import show
 
 _POSITIVE = frozenset({"radius", "diameter", "distance", "across", "arc length"})
 _KINDS = frozenset({"aligned", "across", "up", "centre", "near", "far", "radius", "diameter", "arc length", "axis", "length"})

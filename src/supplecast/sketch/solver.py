@@ -17,10 +17,12 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch import diagnosis
 from supplecast.sketch.banded import Band
-from supplecast.sketch.equations import SizeOf, System, named, said, too_small
+from supplecast.sketch.called import named, said
+from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.model import ANGLES, ORIGIN, Circle, Drawing, Ellipse
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import guards, reversed_lines, turned_over, turns, unreached, vanishes
+from supplecast.sketch.system import System, too_small
 
 _UNSOLVED = 1e-7
 _FIRST_STAGE, _LEAST_STAGE = 1 / 8, 1 / 512

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from supplecast.curves import Circle2, Curve2
 from supplecast.errors import SuppleError
 from supplecast.geometry import Point2
-from supplecast.quantities import LENGTH_UNITS, Scope, show
+from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
 from supplecast.sketch.acts.trim import laid, span_at
 from supplecast.sketch.model import ORIGIN, Drawing
@@ -18,6 +18,7 @@ from supplecast.sketch.scene import TrialShape, trial_shape
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.work import copied
+from supplecast.wording import show
 
 _ANGLES = frozenset({"angle", "sweep"})
 

@@ -13,7 +13,7 @@ from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch import diagnosis
 from supplecast.sketch.acts import Act
-from supplecast.sketch.equations import said
+from supplecast.sketch.called import said
 from supplecast.sketch.model import SIZED, Drawing
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of

@@ -12,12 +12,12 @@ from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.handoff import FORMATS, file_name
 from supplecast.geometry import Vec
-from supplecast.quantities import show
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import context, demo, sheet
 from supplecast.wire.results import ReportResult
 from supplecast.wire.verbs import REPORT
+from supplecast.wording import show
 from supplecast.workers.engine import Job
 
 pages = Blueprint("pages", __name__)

@@ -14,9 +14,10 @@ from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry
 from supplecast.document.words import step_words
 from supplecast.errors import QuantityError, StepError, SuppleError
 from supplecast.naming.tag import maker
-from supplecast.quantities import LENGTH_UNITS, Kind, show
+from supplecast.quantities import LENGTH_UNITS, Kind
 from supplecast.sketch.regions import joined, picked
 from supplecast.tooling.resins import Resin, resin
+from supplecast.wording import show
 
 
 class Reading(Writing):

@@ -12,8 +12,8 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, Look, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
-from supplecast.quantities import show
 from supplecast.tooling.grades import Grade
+from supplecast.wording import show
 
 
 class SetValue(Edit):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from supplecast.errors import MissedError
 from supplecast.geometry import Vec
-from supplecast.kernel.measuring import edges, measure
+from supplecast.kernel.measuring import edges, probing
 from supplecast.kernel.shapes.history import FaceOf, Made, Origin, told_by
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import boolean
@@ -27,7 +27,7 @@ def settled(body: Solid, web: Made, marks: Sequence[Vec]) -> list[Made]:
     met = [(Origin("foot", (FaceOf(0, face),)),) for face in range(body.face_count)]
     told = [told_by(piece, [web.origins, met]) for piece in pieces]
     landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
-    return [piece for piece in landed if any(measure.holds(piece.solid, mark) for mark in marks)]
+    return [piece for piece in landed if any(probing.holds(piece.solid, mark) for mark in marks)]
 
 
 def root_edges(solid: Solid, flanks: Sequence[int], added: Sequence[int]) -> list[int]:

@@ -19,7 +19,7 @@ from supplecast.geometry import Frame, Vec, along, times, turned
 from supplecast.kernel.features import rib
 from supplecast.kernel.features.attached_features import PAST
 from supplecast.kernel.features.rib import Shape, Web
-from supplecast.kernel.measuring import measure
+from supplecast.kernel.measuring import measure, probing
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, told_by
 from supplecast.kernel.shapes.shape import Solid, checked
 from supplecast.kernel.verbs import boolean, extent, move, solid
@@ -116,10 +116,10 @@ def towards(body: Solid, top: Frame) -> tuple[Frame, float, float | None]:
 def _depths(body: Solid, top: Frame) -> tuple[float, float | None]:
     down = times(top.normal, -1.0)
     mark = along(top.origin, down, MARK)
-    free = measure.first_hit(body, mark, down)
+    free = probing.first_hit(body, mark, down)
     if free is None:
         raise KernelError("There is no body under the boss.", "Move its point over the body, or turn its plane round.")
-    wall = measure.first_hit(body, along(mark, down, free + _INTO), down)
+    wall = probing.first_hit(body, along(mark, down, free + _INTO), down)
     return free + MARK, None if wall is None else wall + _INTO
 
 
@@ -174,7 +174,7 @@ def nearest_wall(body: Solid, top: Frame, deep: float) -> tuple[Vec, float] | No
     found = []
     for number in range(_WAYS):
         direction = turned(top.x, top.normal, 2 * math.pi * number / _WAYS)
-        away = measure.first_hit(body, start, direction)
+        away = probing.first_hit(body, start, direction)
         if away is not None:
             found.append((away, number, direction))
     if not found:

@@ -34,7 +34,7 @@ from scipy.optimize import minimize_scalar
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, dot, subtract, times, unit
-from supplecast.kernel.measuring import edges, measure
+from supplecast.kernel.measuring import edges, measure, probing
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import EdgeOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.shapes.profile import plane
@@ -143,7 +143,7 @@ def along_edges(at: Rim, section: Section, whole: Made, chosen: Sequence[int]) -
         Made(made.solid, tuple(row or (Origin("end"),) for row in composed(whole, made).origins)) for made in ledger.made()
     ]
     spots = [_beside(at, section, edge) for edge in chosen]
-    return [piece for piece in pieces if any(measure.holds(piece.solid, spot) for four in spots for spot in four)]
+    return [piece for piece in pieces if any(probing.holds(piece.solid, spot) for four in spots for spot in four)]
 
 
 def _knife(at: Rim, vertex: int, index: int, longer: float) -> Any:

@@ -6,7 +6,7 @@ One function, `mass`, serves every gate and every report (see `integrate` for wh
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,15 +16,12 @@ from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepLib import BRepLib
 from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
-from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d
+from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.GProp import GProp_GProps
-from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_IN
 
@@ -33,7 +30,7 @@ from supplecast.geometry import Floats, Frame, Vec, vec
 from supplecast.kernel.measuring import edges, integrate
 from supplecast.kernel.measuring.integrate import moments
 from supplecast.kernel.shapes.memo import Memo
-from supplecast.kernel.shapes.shape import Solid, faces_of, xyz
+from supplecast.kernel.shapes.shape import Solid, xyz
 
 
 @dataclass(frozen=True)
@@ -74,8 +71,6 @@ MASS: Memo[Mass] = Memo("mass")
 BOX: Memo[Box] = Memo("box")
 """The exact box."""
 _ROUGH: Memo[tuple[float, Vec]] = Memo("rough volume and centroid")
-_SHOOTER: Memo[IntCurvesFace_ShapeIntersector] = Memo("shooter of rays")
-_CLASSIFIER: Memo[BRepClass3d_SolidClassifier] = Memo("classifier of points")
 
 
 def mass(solid: Solid) -> Mass:
@@ -280,64 +275,6 @@ def point_inside(solid: Solid, face: int) -> Vec | None:
     spot = gp_Pnt()
     missed = BOPTools_AlgoTools3D.PointInFace_s(solid.face(face), spot, gp_Pnt2d(), IntTools_Context())
     return None if missed else xyz(spot)
-
-
-def first_hit(solid: Solid, start: Vec, direction: Vec) -> float | None:
-    """Distance in mm from `start` along the unit vector `way` to the solid's skin; None if it is not met."""
-    shooter = _SHOOTER.known(solid)
-    if shooter is None:  # made ready once: that takes longer than a hundred rays
-        shooter = _SHOOTER.keep(solid, IntCurvesFace_ShapeIntersector())
-        shooter.Load(solid.shape, 1e-7)
-    shooter.Perform(gp_Lin(gp_Pnt(*start), gp_Dir(*direction)), 0.0, 1e6)
-    hits = [float(shooter.WParameter(number)) for number in range(1, shooter.NbPnt() + 1)]
-    return min(hits) if hits else None
-
-
-def distance_to_faces(solid: Solid, faces: tuple[int, ...], point: Vec) -> float:
-    """Least distance from a point to the given faces, mm."""
-    measure = BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*point)).Vertex(), faces_of(solid, faces))
-    return float(measure.Value())
-
-
-def between(a: Solid, b: Solid) -> float:
-    """Least distance between two bodies, mm: 0 where they meet."""
-    return float(BRepExtrema_DistShapeShape(a.shape, b.shape).Value())
-
-
-def to_faces(a: Solid, solid: Solid, faces: tuple[int, ...]) -> float:
-    """Least distance from a body to some faces of another, mm."""
-    return float(BRepExtrema_DistShapeShape(a.shape, faces_of(solid, faces)).Value())
-
-
-def nearest_places(a: Solid, b: Solid) -> tuple[Vec, Vec]:
-    """Where two bodies come nearest to each other, on each of them."""
-    found = BRepExtrema_DistShapeShape(a.shape, b.shape)
-    return xyz(found.PointOnShape1(1)), xyz(found.PointOnShape2(1))
-
-
-def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
-    """The least distance between any of some bodies and any of others, mm; pairs that cannot come nearer are left out."""
-    boxes = [loose_box(solid) for solid in bodies], [loose_box(solid) for solid in others]
-    pairs = sorted((_apart(boxes[0][i], boxes[1][j]), i, j) for i in range(len(bodies)) for j in range(len(others)))
-    least = math.inf
-    for gap, i, j in pairs:
-        if gap >= least:
-            break
-        least = min(least, between(bodies[i], others[j]))
-    return least
-
-
-def _apart(a: Box, b: Box) -> float:
-    """How far two boxes are from each other, mm."""
-    gaps = (max(a.low[k] - b.high[k], b.low[k] - a.high[k], 0.0) for k in range(3))
-    return math.sqrt(sum(gap * gap for gap in gaps))
-
-
-def holds(solid: Solid, point: Vec) -> bool:
-    """Whether a point lies inside a solid."""
-    classifier = _CLASSIFIER.of(solid, lambda: BRepClass3d_SolidClassifier(solid.shape))
-    classifier.Perform(gp_Pnt(*point), 1e-6)
-    return bool(classifier.State() == TopAbs_IN)
 
 
 def vertex_point(vertex: Any) -> Vec:

@@ -15,7 +15,7 @@ import numpy as np
 from supplecast.curves import Line2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, times, unit, vec
-from supplecast.kernel.measuring import measure
+from supplecast.kernel.measuring import measure, probing
 from supplecast.kernel.meshing import mesh
 from supplecast.kernel.shapes.history import FaceOf, Made, Origin, composed, told_by
 from supplecast.kernel.shapes.shape import Solid
@@ -98,14 +98,14 @@ def _tool(
 def _way_out(half: Solid, place: Vec, direction: Vec) -> Vec:
     """Where a way from an undercut leaves the half: a slide that runs clear holds that place, through slanted walls too."""
     far = measure.beyond(half, place)
-    back = measure.first_hit(half, along(place, direction, far), times(direction, -1.0))
+    back = probing.first_hit(half, along(place, direction, far), times(direction, -1.0))
     if back is None:
         raise KernelError("Nothing of the half lies before the undercut.", "Turn the direction of the slide.")
     return along(place, direction, far - back)
 
 
 def _holds(piece: Solid, place: Vec) -> bool:
-    return measure.distance_to_faces(piece, tuple(range(piece.face_count)), place) < _ON
+    return probing.distance_to_faces(piece, tuple(range(piece.face_count)), place) < _ON
 
 
 def _forms(piece: Made, undercut: Triangles) -> bool:

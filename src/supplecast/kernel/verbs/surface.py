@@ -20,7 +20,7 @@ from OCP.TopExp import TopExp
 from supplecast.curves import Curve2
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Vec, cross, dot, subtract, times
-from supplecast.kernel.measuring import datums, measure
+from supplecast.kernel.measuring import datums, measure, probing
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import EdgeOf, FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.shapes.profile import as_dir, as_point, flat_wire
@@ -216,7 +216,7 @@ def _apart(made: Made, thickness: float) -> bool:
     near = tuple(i for i, row in enumerate(made.origins) if any(o.role is None for o in row))
     far = (i for i, row in enumerate(made.origins) if any(o.role == "far" for o in row))
     spots = (measure.point_inside(made.solid, face) for face in far)
-    away = (measure.distance_to_faces(made.solid, near, spot) for spot in spots if spot is not None)
+    away = (probing.distance_to_faces(made.solid, near, spot) for spot in spots if spot is not None)
     return all(abs(distance - thickness) <= max(0.01 * thickness, 0.004) for distance in away)
 
 
@@ -253,7 +253,7 @@ def sewn(sheets: Sequence[Solid], tolerance: float = 1e-4) -> Made:
 
 def side_of(sheet: Solid, p: Vec) -> float:
     """How far a point lies off the nearest place of a sheet, positive where its normals point to, mm."""
-    nearest = min(range(sheet.face_count), key=lambda face: measure.distance_to_faces(sheet, (face,), p))
+    nearest = min(range(sheet.face_count), key=lambda face: probing.distance_to_faces(sheet, (face,), p))
     spot, normal = datums.normal_at(sheet, nearest, p)
     return dot(subtract(p, spot), normal)
 

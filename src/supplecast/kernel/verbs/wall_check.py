@@ -18,7 +18,7 @@ from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_IN
 
 from supplecast.geometry import Bools, Floats, Rows, vec
-from supplecast.kernel.measuring import measure
+from supplecast.kernel.measuring import probing
 from supplecast.kernel.meshing.face_samples import FaceSamples, is_plain
 from supplecast.kernel.shapes.shape import Solid, xyz
 
@@ -163,7 +163,7 @@ def _too_many(room: Room, places: Floats, rows: Rows, spare: Floats) -> bool:
     true = 0
     for row in worst:
         spot = vec(places[row])
-        exact = min(measure.distance_to_faces(wanted.solid, s.faces, spot) - wall for wall, s in room.groups.items())
+        exact = min(probing.distance_to_faces(wanted.solid, s.faces, spot) - wall for wall, s in room.groups.items())
         true += exact < -wanted.slack
     return share * true / len(worst) > _BAD_SHARE
 

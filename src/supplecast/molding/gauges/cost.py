@@ -9,8 +9,8 @@ from supplecast.molding import estimates
 from supplecast.molding.gauge import Gauge, GaugeFigure
 from supplecast.molding.gauges.judged import Asked, Judged, largest
 from supplecast.molding.mass import grams
-from supplecast.quantities import brief
 from supplecast.tooling.resins import PRICE_SOURCE
+from supplecast.wording import brief
 
 _SAFETY = 1.10  # what is added to the clamp force for safety (common practice, no source)
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure
 from supplecast.molding.gauges.judged import Asked, Judged, offender
-from supplecast.quantities import brief
+from supplecast.wording import brief
 
 _RAMP = ("f0", "f1", "f2", "f3")
 

@@ -12,7 +12,7 @@ from supplecast.geometry import Vec, vec
 from supplecast.molding import estimates
 from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, offender
-from supplecast.quantities import brief, plural, way_words
+from supplecast.wording import brief, direction_words, plural
 
 _ROUNDING = 5e-3  # degrees: the map is painted by normals that are off by as much
 
@@ -76,7 +76,7 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     offenders = []
     for body, one in found:
         if one.slide is not None:
-            help = f"a slide along {way_words(one.slide)} frees it"
+            help = f"a slide along {direction_words(one.slide)} frees it"
         elif one.closed:
             help = "a closed hollow, which no tool can fill or leave"
         elif one.share > 0.02:

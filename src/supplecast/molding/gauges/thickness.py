@@ -9,7 +9,7 @@ import numpy as np
 from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure
 from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, largest, offender
 from supplecast.molding.wall import THICK, THIN
-from supplecast.quantities import brief, plural
+from supplecast.wording import brief, plural
 
 _DEEP = 1.35  # walls: from there on a mass sinks deeply (common practice, no source)
 _THINNEST = 0.4  # of the usual wall, where no resin says: ribs and lips are about half of it

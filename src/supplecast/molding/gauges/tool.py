@@ -14,8 +14,8 @@ from supplecast.molding import estimates, opening
 from supplecast.molding.gauge import Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.judge import UPRIGHT, Skin
 from supplecast.molding.mass import grams
-from supplecast.quantities import brief, plural
 from supplecast.tooling.resins import PRICE_SOURCE, SOURCE, Resin
+from supplecast.wording import brief, plural
 
 _SAFETY = 1.10
 _STIFF = 0.02  # mm that a cavity wall may give way (common practice, from memory)

@@ -17,10 +17,10 @@ from supplecast.geometry import Point2
 from supplecast.sketch.acts import Act, Text
 from supplecast.sketch.acts.copies import copy
 from supplecast.sketch.acts.draw import Names, Place
-from supplecast.sketch.equations import System
 from supplecast.sketch.model import ORIGIN, SIZED, Circle, Coordinate, Ellipse, Id, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of
+from supplecast.sketch.system import System
 
 _HOLDS = 1e-6
 

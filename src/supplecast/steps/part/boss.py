@@ -188,7 +188,7 @@ class Boss(Standing):
         stop: kernel.boss.Stop | None,
     ) -> Body:
         spare = stop.spare if stop else 0.0
-        above = kernel.measure.first_hit(entry.body.solid, along(top.origin, top.normal, kernel.boss.MARK), top.normal)
+        above = kernel.probing.first_hit(entry.body.solid, along(top.origin, top.normal, kernel.boss.MARK), top.normal)
         if spare and above is not None and above < spare:
             at.fail("pilot", "The boss ends against the body, so that its pilot has no mouth.", "Set the pilot to 0.")
         if self.deep == "to a depth":

@@ -18,13 +18,14 @@ from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError, KernelError, StepError, SuppleError
 from supplecast.geometry import Frame
 from supplecast.naming import EdgeRef
-from supplecast.quantities import Scope, show
+from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.acts.take import moved_to
-from supplecast.sketch.equations import named, said
+from supplecast.sketch.called import named, said
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Taken, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.work import copied
+from supplecast.wording import show
 
 
 class Sketch(Drawing, Step):

@@ -173,7 +173,7 @@ class Cooling(Step):
         return [float(p) for p, bad in zip(places, near, strict=True) if not bad and span[0] <= p <= span[1]]
 
     def _least(self, bores: list[Made], bodies: list[Entry]) -> float:
-        return kernel.measure.nearest_of([bore.solid for bore in bores], [e.body.solid for e in bodies])
+        return kernel.probing.nearest_of([bore.solid for bore in bores], [e.body.solid for e in bodies])
 
     def _least_to_register(self, at: Builder, bores: list[Made], steel: list[Entry]) -> float:
         """How far bores stay from register pins and their holes, which are faces of the steel itself."""
@@ -181,7 +181,7 @@ class Cooling(Step):
         for entry in steel:
             faces = tuple(f for f, tags in enumerate(entry.body.tags) if self._is_register(at, tags))
             if faces:
-                least = min(least, *(kernel.measure.to_faces(bore.solid, entry.body.solid, faces) for bore in bores))
+                least = min(least, *(kernel.probing.to_faces(bore.solid, entry.body.solid, faces) for bore in bores))
         return least
 
     def _is_register(self, at: Builder, tags: tuple[str, ...]) -> bool:

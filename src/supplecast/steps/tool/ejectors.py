@@ -110,7 +110,7 @@ class Ejectors(Step):
         pins: list[Made] = []
         for number, spot in enumerate(spots, 1):
             over = plane.point(spot)
-            hit = kernel.measure.first_hit(place.part.body.solid, along(over, up, far), times(up, -1.0))
+            hit = kernel.probing.first_hit(place.part.body.solid, along(over, up, far), times(up, -1.0))
             if hit is None:
                 at.fail("moved", f"Pin {number} does not stand on the part.", "Move it over the part.")
             height = far - hit
@@ -140,7 +140,7 @@ class Ejectors(Step):
         """The least distance between a pin and another, or what else runs through the core side."""
         solids = [pin.solid for pin in pins]
         feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
-        least = kernel.measure.nearest_of(solids, feeds)
+        least = kernel.probing.nearest_of(solids, feeds)
         for number, pin in enumerate(solids):
-            least = min(least, kernel.measure.nearest_of([pin], solids[number + 1 :]))
+            least = min(least, kernel.probing.nearest_of([pin], solids[number + 1 :]))
         return least

@@ -50,7 +50,7 @@ class Feed(Step):
         half = pair.cavity if self.side == "cavity" else pair.core
         part = at.body(None, "part", roles=("linked", "part"))
         base, direction = self._entry(at, pair)
-        reach = at.kernel("x", kernel.measure.first_hit, part.body.solid, base, direction)
+        reach = at.kernel("x", kernel.probing.first_hit, part.body.solid, base, direction)
         if reach is None or reach <= 0:
             box = kernel.measure.box(part.body.solid)
             a, b = pair.across

@@ -12,8 +12,8 @@ from supplecast.document.step import Step
 from supplecast.geometry import times
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role, maker
-from supplecast.quantities import plural
 from supplecast.steps.tool.marks import Parted, parted
+from supplecast.wording import plural
 
 _IDENTITY = 1e-9
 _SHARED = 1e-6  # of the block's volume, mm³ each: more than triangles alone make two bodies share

@@ -16,8 +16,8 @@ from supplecast.document.step import Step
 from supplecast.geometry import AXES, Axis, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role, maker
-from supplecast.quantities import plural
 from supplecast.steps.tool.pair import PLANES
+from supplecast.wording import plural
 
 if TYPE_CHECKING:
     from supplecast.kernel.measuring.measure import Box

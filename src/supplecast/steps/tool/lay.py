@@ -12,7 +12,7 @@ from supplecast.document.fields import AxisField, AxisPick, BodyPick, Faces
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import DIRECTIONS, Axis, Vec, cross, dot, times, unit
-from supplecast.quantities import show
+from supplecast.wording import show
 
 _CENTRE: Vec = (0.0, 0.0, 0.0)
 

@@ -10,8 +10,8 @@ from supplecast.document.builder import Builder
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, times
-from supplecast.quantities import plural
 from supplecast.steps.tool.marks import forms_part
+from supplecast.wording import plural
 
 
 @dataclass(frozen=True)

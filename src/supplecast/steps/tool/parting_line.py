@@ -11,8 +11,8 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Floats
 from supplecast.naming import Body
-from supplecast.quantities import plural
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
+from supplecast.wording import plural
 
 if TYPE_CHECKING:
     from supplecast.kernel.molds.parting import Side

@@ -143,14 +143,14 @@ class Runners(Step):
         under = frame.shifted(-_UNDER)
         heading = subtract(under.point(inwards), under.origin)
         start = under.point(outside)
-        hit = kernel.measure.first_hit(entry.body.solid, start, heading)
+        hit = kernel.probing.first_hit(entry.body.solid, start, heading)
         if hit is None:
             at.fail(
                 "gate",
                 f"{entry.name} does not reach the parting plane where it would be gated.",
                 "Use a feed from above instead.",
             )
-        inside = kernel.measure.first_hit(entry.body.solid, along(start, heading, hit + 0.01), heading)
+        inside = kernel.probing.first_hit(entry.body.solid, along(start, heading, hit + 0.01), heading)
         return _Gated(entry, _on2(outside, inwards, hit), inwards, inside or 2.0)
 
     def _gate_size(self, at: Builder, wall: float, flow: float, runner: float) -> GateSize:

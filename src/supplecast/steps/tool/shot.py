@@ -9,7 +9,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.state import PARTS
 from supplecast.document.step import Step
 from supplecast.molding.mass import grams
-from supplecast.quantities import show
+from supplecast.wording import show
 
 
 class TrialShot(Step):

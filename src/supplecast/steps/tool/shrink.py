@@ -11,8 +11,8 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.geometry import Vec
-from supplecast.quantities import show
 from supplecast.tooling.shrinkage import cavity_factor, simple_factor
+from supplecast.wording import show
 
 
 class Shrink(Step):

@@ -11,9 +11,9 @@ from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, Length
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Vec, vec
 from supplecast.naming import Body
-from supplecast.quantities import way_words
 from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
+from supplecast.wording import direction_words
 
 if TYPE_CHECKING:
     from supplecast.molding.judge import Skin
@@ -79,7 +79,7 @@ class SideOpening(Step):
         if core is not None:
             at.replace(pair.core, core)
         at.figure("stroke", stroke)
-        at.note(f"Leaves along {way_words(way)}; the undercut is {at.in_unit(round(cut.depth, 2))} deep, the stroke "
+        at.note(f"Leaves along {direction_words(way)}; the undercut is {at.in_unit(round(cut.depth, 2))} deep, the stroke "
                 f"{at.in_unit(round(stroke, 2))} {at.scope.unit}.")  # fmt: skip
 
     def _undercut(self, at: Builder, part: Parted) -> list[int]:
@@ -115,7 +115,7 @@ class SideOpening(Step):
         if share < molding.undercut.WHOLE:
             at.fail(
                 "way" if self.way != "at an angle" else "angle",
-                f"Only {share:.0%} of the undercut comes free along {way_words(best)}: the rest would be torn.",
+                f"Only {share:.0%} of the undercut comes free along {direction_words(best)}: the rest would be torn.",
                 "Change the part there, or leave it to a lifter, which this program does not make.",
                 lit=(part.entry, faces),
             )

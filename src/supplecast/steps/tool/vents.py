@@ -124,7 +124,7 @@ class Vents(Step):
 
     def _gate(self, part: kernel.shape.Solid, feeds: list[Body]) -> Floats:
         """Where the feed comes nearest to a part."""
-        spots = [kernel.measure.nearest_places(part, feed.solid)[0] for feed in feeds]
+        spots = [kernel.probing.nearest_places(part, feed.solid)[0] for feed in feeds]
         return np.array(spots[0])
 
     def _vent(self, plane: Frame, spot: Point2, out: Point2, width: float, deep: float, reach: float) -> list[Made]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from supplecast.document import words
 from supplecast.document.fields import AxisPick, PlanePick, Spot
-from supplecast.sketch.equations import named
+from supplecast.sketch.called import named
 from supplecast.sketch.model import Drawing
 from supplecast.web.controls import Control, Entry, Place, Token
 from supplecast.web.controls.typed import number

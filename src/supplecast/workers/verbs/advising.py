@@ -10,11 +10,12 @@ from supplecast.document.project import Project
 from supplecast.document.rebuild import rebuild
 from supplecast.document.units import relabelled, renumbered
 from supplecast.molding.plausible import size_warning
-from supplecast.quantities import LENGTH_UNITS, show
+from supplecast.quantities import LENGTH_UNITS
 from supplecast.wire import options
 from supplecast.wire.results import AdviceResult, InUnit, PlacesResult, UnitChange
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import ADVISE, FIND_PLACES, UNITS
+from supplecast.wording import show
 from supplecast.workers.opened import MEMORIES, opened
 from supplecast.workers.registry import does
 

@@ -15,11 +15,11 @@ from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
-from supplecast.quantities import brief
 from supplecast.wire import options
 from supplecast.wire.results import ComparedFace, ComparedFigure, Comparison, OnlyInOne
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import COMPARE
+from supplecast.wording import brief
 from supplecast.workers.opened import built_of, tell
 from supplecast.workers.registry import does
 from supplecast.workers.shown import shown

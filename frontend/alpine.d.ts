@@ -1,0 +1,2 @@
+declare const Alpine: { data(name: string, make: () => ThisType<any> & Record<string, any>): void; start(): void };
+export default Alpine;

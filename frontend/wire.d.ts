@@ -1,0 +1,801 @@
+// Written by scripts/docs.py from the API's description; change the code, then run make docs.
+
+declare namespace Wire {
+  type Document = Record<string, any>;
+  type Edit = Record<string, any>;
+
+  type ActsAnswer = {
+    revision: number;
+    undo: number;
+    redo: boolean;
+    words: string;
+    made: Array<string>;
+    scene: Scene | null;
+  };
+
+  type ActsRequest = {
+    base?: number | null;
+    acts: Array<any>;
+    try?: boolean;
+  };
+
+  type Advice = {
+    step: string;
+    field: string;
+    value: string;
+    words: string;
+  };
+
+  type AdviceRequest = {
+    step: string;
+    edit?: Edit | null;
+  };
+
+  type AdviceResult = {
+    advice: Advice | null;
+  };
+
+  type Band = {
+    upto: number | null;
+    words: string;
+    paint: string;
+  };
+
+  type Bar = {
+    low: number;
+    high: number;
+    at: number;
+  };
+
+  type BodyContact = {
+    bodies: [string, string];
+    names: [string, string];
+    kind: string;
+    place: [number, number, number];
+    volume: number;
+    direction: [number, number, number];
+  };
+
+  type BuildRequest = {
+    upto?: string | null;
+    before?: string | null;
+    picks?: Array<Record<string, any>>;
+    exact?: boolean;
+  };
+
+  type BuildResult = {
+    document: string;
+    ok: boolean;
+    steps: Array<BuiltStep>;
+    bodies: Array<ShownBody>;
+    called: Record<string, string>;
+    sketches: Array<DrawnSketch>;
+    datums: Array<DrawnDatum>;
+    lines: Record<string, Array<Array<[number, number, number]>>>;
+    contacts: Array<BodyContact>;
+    taken: Record<string, Record<string, [number, number]>>;
+    frames: Record<string, SketchFrame>;
+    ms: number;
+    picks: Array<LitPick>;
+  };
+
+  type BuiltStep = {
+    id: string;
+    type: string;
+    status: string;
+    field: string;
+    message: string;
+    notes: Array<string>;
+    readings: Array<Reading>;
+    flags: Array<Flag>;
+    culprits: Array<Record<string, any>>;
+    sized: boolean;
+    figures: Record<string, number>;
+    ms: number;
+    hint: string;
+    hints: Array<Hint>;
+    words: string;
+    reused: boolean;
+  };
+
+  type CaptionedPicture = {
+    words: string;
+    blob: string;
+  };
+
+  type CompareRequest = {
+    other?: string | null;
+    first?: number | null;
+    second?: number | null;
+  };
+
+  type ComparedFace = {
+    kind: string;
+    words: string;
+    first: number | null;
+    second: number | null;
+    by?: number | null;
+    walls?: [number, number] | null;
+    pair?: number;
+  };
+
+  type ComparedFigure = {
+    name: string;
+    unit: string;
+    first: string;
+    second: string;
+    change: string;
+  };
+
+  type Comparison = {
+    words: Array<string>;
+    sides: Array<Array<ShownBody>>;
+    figures: Array<ComparedFigure>;
+    faces: Array<ComparedFace>;
+    pairs: Array<[string, string]>;
+    only: Array<Array<OnlyInOne>>;
+    steps: Array<StepChange>;
+    sound: boolean;
+  };
+
+  type ConstraintRow = {
+    ids: Array<string>;
+    type: string;
+    words: string;
+    on: Array<string>;
+    twice: boolean;
+  };
+
+  type CutBody = {
+    body: string;
+    name: string;
+    lines: Array<Array<[number, number, number]>>;
+  };
+
+  type CutWall = {
+    body: string;
+    ends: [[number, number, number], [number, number, number]];
+    wall: number;
+  };
+
+  type DocumentAnswer = {
+    revision: number;
+    undo: number;
+    redo: boolean;
+    document: Document;
+  };
+
+  type DragAnswer = {
+    scene: MovedScene;
+    radii: Record<string, number>;
+    revision: number;
+  };
+
+  type DragRequest = {
+    name: string;
+    from: [number, number];
+    to: [number, number];
+    begin?: boolean;
+  };
+
+  type DrawingTool = {
+    name: string;
+    family: string;
+    clicks: Array<string>;
+    sizes: Array<string>;
+    more: boolean;
+  };
+
+  type DrawnDatum = {
+    id: string;
+    name: string;
+    kind: string;
+    lines: Array<Array<[number, number, number]>>;
+  };
+
+  type DrawnEntity = {
+    kind: 'line' | 'arc' | 'circle' | 'chain' | 'spline';
+    a?: [number, number] | null;
+    b?: [number, number] | null;
+    c?: [number, number] | null;
+    r?: number | null;
+    ccw?: boolean | null;
+    large?: boolean;
+    points?: Array<Array<number>>;
+    poles?: Array<[number, number]>;
+    id: string;
+    type: string;
+    ends: Array<string>;
+    construction: boolean;
+    loose: boolean;
+    taken: boolean;
+    handles?: Array<string>;
+    through?: Array<string>;
+  };
+
+  type DrawnRegion = {
+    key: string;
+    loops: Array<Array<Shape>>;
+    area: number;
+    filled: boolean;
+  };
+
+  type DrawnSize = {
+    id: string;
+    type: string;
+    title: string;
+    value: string | null;
+    text: string;
+    driven: boolean;
+    on: Array<string>;
+    at: [number, number];
+    lines: Array<[number, number, number, number]>;
+    arcs: Array<[number, number, number, number, number]>;
+    arrows: Array<[number, number, number, number]>;
+  };
+
+  type DrawnSketch = {
+    id: string;
+    name: string;
+    lines: Array<Array<[number, number, number]>>;
+    loose: Array<boolean>;
+    freedoms: number;
+  };
+
+  type EditRequest = {
+    upto?: string | null;
+    base: number;
+    edit: Edit;
+  };
+
+  type ExportRequest = {
+    format: 'step' | 'stl' | '3mf' | 'glb';
+    bodies?: Array<string> | null;
+    tolerance?: number | string | null;
+  };
+
+  type FileBodies = {
+    bodies: Array<string>;
+  };
+
+  type Flag = {
+    field: string;
+    index: number;
+    status: string;
+    words: string;
+    repairs?: Array<Repair>;
+  };
+
+  type Gauge = {
+    id: string;
+    name: string;
+    value: string;
+    unit: string;
+    state: string;
+    verdict: string;
+    bar?: Bar | null;
+    map?: string;
+    bands?: Array<Band>;
+    offenders?: Array<Offender>;
+    figures?: Array<GaugeFigure>;
+    other_map?: string;
+  };
+
+  type GaugeFigure = {
+    name: string;
+    words: string;
+    formula?: string;
+    source?: string;
+  };
+
+  type Gauges = {
+    gauges?: Array<Gauge>;
+    skins?: Array<JudgedSkin>;
+    gate?: [number, number, number] | null;
+    why?: string;
+  };
+
+  type GaugesStarted_Gauges = {
+    job: string;
+    revision: number;
+  };
+
+  type GradeRequest = {
+    name: string;
+    like: string;
+    source?: string;
+    shrinkage: [number, number];
+    density: number;
+    wall: [number, number, number];
+    draft: number;
+    rib: number;
+    price: number;
+    melt?: [number, number] | null;
+    mold?: [number, number] | null;
+    eject?: number | null;
+    diffusivity?: number | null;
+    pressure?: [number, number] | null;
+    flow?: number | null;
+    was?: string;
+  };
+
+  type GuessAnswer = {
+    pick: Record<string, any>;
+    words: string;
+    guides: Array<Guide>;
+    preview: Array<TrialShape>;
+    measures: Record<string, string>;
+    refusal: string;
+  };
+
+  type GuessRequest = {
+    cursor: [number, number];
+    unit?: number;
+    tool?: string | null;
+    picks?: Array<Record<string, any>>;
+    sizes?: Record<string, any>;
+    woken?: Array<string>;
+    free?: boolean;
+  };
+
+  type Guide = {
+    a: [number, number];
+    b: [number, number];
+  };
+
+  type Hint = {
+    rule: string;
+    step: string;
+    words: string;
+    fix?: string;
+    edit?: Record<string, any> | null;
+  };
+
+  type HistoryAnswer = {
+    revisions: Array<PastRevision>;
+  };
+
+  type InUnit = {
+    size: Array<string>;
+    warning: string;
+    ok: boolean;
+  };
+
+  type InUnit = {
+    size: Array<string>;
+    warning: string;
+    ok: boolean;
+  };
+
+  type JobAnswer = {
+    id: string;
+    kind: string;
+    state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'too long' | 'died';
+    message: string;
+    hint: string;
+    seconds: number;
+    at: Progress | null;
+    result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
+  };
+
+  type JudgedSkin = {
+    body: string;
+    mesh: string;
+    skin: string;
+    maps: Record<string, string>;
+    triangles: number;
+    traces: Array<Array<[number, number, number]>>;
+  };
+
+  type KeptPhoto = {
+    asset: string;
+    name: string;
+    pixels: [number, number];
+  };
+
+  type LitPick = {
+    body: string;
+    pick: Record<string, any>;
+    status: string;
+    faces?: Array<number>;
+    edges?: Array<number>;
+    point?: [number, number, number] | null;
+  };
+
+  type Look = {
+    name?: string;
+    colour?: string;
+    hidden?: boolean;
+    clear?: boolean;
+  };
+
+  type Mark = {
+    id: string;
+    type: string;
+    at: [number, number];
+    direction: [number, number];
+  };
+
+  type Measured = {
+    picks: Array<Record<string, any>>;
+    line: [[number, number, number], [number, number, number]] | null;
+    figures: Array<MeasuredFigure>;
+  };
+
+  type MeasuredFigure = {
+    name: string;
+    words: string;
+    value: number;
+  };
+
+  type MeasuresRequest = {
+    upto?: string | null;
+    picked: Array<PickedRequest>;
+  };
+
+  type MilestoneRequest = {
+    revision: number;
+    name?: string;
+  };
+
+  type Motion = {
+    point: string;
+    at: [number, number];
+    along: [number, number] | null;
+  };
+
+  type MovedScene = {
+    points: Record<string, [number, number]>;
+    entities: Array<DrawnEntity>;
+    sizes: Array<DrawnSize>;
+    marks: Array<Mark>;
+  };
+
+  type Named = {
+    name: string;
+  };
+
+  type NumberedRevision = {
+    revision: number;
+  };
+
+  type Offender = {
+    words: string;
+    place: [number, number, number];
+    direction: [number, number, number];
+    body: string;
+    faces: Array<number>;
+  };
+
+  type OfferedRule = {
+    rule: Record<string, any>;
+    count: number;
+    words: string;
+  };
+
+  type OnlyInOne = {
+    volume: number;
+    mesh?: Array<string>;
+  };
+
+  type OpenEnd = {
+    at: [number, number];
+    other: [number, number] | null;
+    width: number | null;
+  };
+
+  type OutlineCurves = {
+    curves: Array<Record<string, any>>;
+    notes?: Array<string>;
+  };
+
+  type PastRevision = {
+    number: number;
+    change: string;
+    made: string;
+    milestone: string;
+    is_head: boolean;
+    parent: number | null;
+  };
+
+  type PhotoAnswer = {
+    photo: KeptPhoto;
+  };
+
+  type PickedRequest = {
+    body: string;
+    mesh?: string | null;
+    face?: number | null;
+    edge?: number | null;
+    point?: [number, number, number] | null;
+  };
+
+  type Picture = {
+    blob: string | null;
+  };
+
+  type PictureAnswer_Picture = {
+    job: string | null;
+    blob: string | null;
+  };
+
+  type PictureRequest = {
+    revision?: number | null;
+  };
+
+  type Place = {
+    after: string | null;
+    why?: string;
+  };
+
+  type PlacesRequest = {
+    step: string;
+  };
+
+  type PlacesResult = {
+    places: Array<Place>;
+  };
+
+  type PlaneRequest = {
+    origin: [number, number, number];
+    normal: [number, number, number];
+  };
+
+  type PreviewRequest = {
+    upto?: string | null;
+    edit: Edit;
+  };
+
+  type PreviewStarted_BuildResult = {
+    job: string;
+    change: string;
+  };
+
+  type Progress = {
+    number: number;
+    of: number;
+    label: string;
+    id: string;
+  };
+
+  type Pull = {
+    direction: [number, number, number];
+    hidden: number;
+  };
+
+  type Pulls = {
+    pulls: Array<Pull>;
+  };
+
+  type Reading = {
+    words: string;
+    state: 'good' | 'near' | 'over';
+  };
+
+  type Reference = {
+    pick: Record<string, any>;
+    word: string;
+    flat?: boolean | null;
+    area?: number | null;
+    rules?: Array<OfferedRule>;
+  };
+
+  type References = {
+    picks: Array<Reference>;
+  };
+
+  type ReferencesRequest = {
+    upto?: string | null;
+    picked: Array<PickedRequest>;
+    before?: string | null;
+    spots?: boolean;
+  };
+
+  type Repair = {
+    words: string;
+    picks: Array<Record<string, any>>;
+  };
+
+  type ReportResult = {
+    gauges: Array<Gauge>;
+    size: Array<number>;
+    pictures: Array<CaptionedPicture>;
+    failed: Array<string>;
+  };
+
+  type RevisionAnswer = {
+    revision: number;
+    change: string;
+    undo: number;
+    redo: boolean;
+    job: string | null;
+  };
+
+  type RevisionRequest = {
+    revision: number;
+  };
+
+  type Scene = {
+    points: Record<string, [number, number]>;
+    entities: Array<DrawnEntity>;
+    sizes: Array<DrawnSize>;
+    marks: Array<Mark>;
+    photos: Array<Record<string, any>>;
+    freedoms: number;
+    loose: Array<string>;
+    directions: Array<Motion>;
+    constraints: Array<ConstraintRow>;
+    names: Record<string, string>;
+    regions: Array<DrawnRegion>;
+    area: number;
+    gaps: Array<OpenEnd>;
+    spare: Array<string>;
+  };
+
+  type Section = {
+    bodies: Array<CutBody>;
+    wall: CutWall | null;
+  };
+
+  type SectionsRequest = {
+    upto?: string | null;
+    plane: PlaneRequest;
+    spot?: [number, number, number] | null;
+    format?: 'dxf' | 'svg' | null;
+    hidden?: Array<string>;
+  };
+
+  type Shape = {
+    kind: 'line' | 'arc' | 'circle' | 'chain' | 'spline';
+    a?: [number, number] | null;
+    b?: [number, number] | null;
+    c?: [number, number] | null;
+    r?: number | null;
+    ccw?: boolean | null;
+    large?: boolean;
+    points?: Array<Array<number>>;
+    poles?: Array<[number, number]>;
+  };
+
+  type Shelved = {
+    written: number;
+  };
+
+  type ShownBody = {
+    id: string;
+    name: string;
+    role: string;
+    mesh: string | null;
+    volume: number;
+    area: number;
+    mass: number | null;
+    low: [number, number, number];
+    high: [number, number, number];
+    faces: number;
+    pull: [number, number, number] | null;
+    stale: boolean;
+    look: Look;
+  };
+
+  type SketchAnswer = {
+    revision: number;
+    undo: number;
+    redo: boolean;
+    name: string;
+    unit: string;
+    scene: Scene;
+    tools: Array<DrawingTool>;
+  };
+
+  type SketchFrame = {
+    origin: [number, number, number];
+    x: [number, number, number];
+    y: [number, number, number];
+    normal: [number, number, number];
+  };
+
+  type Started_AdviceResult = {
+    job: string;
+  };
+
+  type Started_Comparison = {
+    job: string;
+  };
+
+  type Started_Measured = {
+    job: string;
+  };
+
+  type Started_OutlineCurves = {
+    job: string;
+  };
+
+  type Started_PlacesResult = {
+    job: string;
+  };
+
+  type Started_Pulls = {
+    job: string;
+  };
+
+  type Started_References = {
+    job: string;
+  };
+
+  type Started_ReportResult = {
+    job: string;
+  };
+
+  type Started_Section = {
+    job: string;
+  };
+
+  type Started_TakenCurves = {
+    job: string;
+  };
+
+  type Started_UnitChange = {
+    job: string;
+  };
+
+  type Started_WrittenFile = {
+    job: string;
+  };
+
+  type StepChange = {
+    step: string;
+    what: string;
+    first: string | null;
+    second: string | null;
+  };
+
+  type TakeRequest = {
+    how: 'edge' | 'section' | 'silhouette';
+    picked: PickedRequest;
+  };
+
+  type TakenCurves = {
+    curves: Array<Record<string, any>>;
+  };
+
+  type TrialShape = {
+    kind: 'line' | 'arc' | 'circle' | 'chain' | 'spline';
+    a?: [number, number] | null;
+    b?: [number, number] | null;
+    c?: [number, number] | null;
+    r?: number | null;
+    ccw?: boolean | null;
+    large?: boolean;
+    points?: Array<Array<number>>;
+    poles?: Array<[number, number]>;
+    construction: boolean;
+  };
+
+  type TrimAnswer = {
+    piece: Shape;
+  };
+
+  type TrimRequest = {
+    entity: string;
+    at: [number, number];
+  };
+
+  type UnitChange = {
+    size: InUnit;
+    numbers: InUnit;
+  };
+
+  type UnitsRequest = {
+    unit: 'mm' | 'cm' | 'm' | 'in';
+  };
+
+  type UpTo = {
+    upto?: string | null;
+  };
+
+  type WrittenFile = {
+    blob: string;
+    name: string;
+    bytes: number;
+  };
+}

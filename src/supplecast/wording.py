@@ -1,0 +1,33 @@
+"""Numbers, counts and directions in words, as every screen and note says them."""
+
+from __future__ import annotations
+
+import math
+
+
+def brief(value: float, figures: int = 3) -> str:
+    """A number to so many significant figures, whole ones kept whole, no trailing zeros."""
+    if value == 0 or not math.isfinite(value):
+        return show(value)
+    return show(value, max(0, figures - 1 - math.floor(math.log10(abs(value)))))
+
+
+def show(value: float, digits: int = 3) -> str:
+    """A number as people write it: at most `digits` decimals, no trailing zeros, no negative zero."""
+    text = f"{value:.{digits}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def plural(count: int, one: str, many: str = "") -> str:
+    """A count with its word."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def direction_words(direction: tuple[float, float, float]) -> str:
+    """A direction in words: an axis of the document where it is one."""
+    for axis, name in enumerate("xyz"):
+        if abs(direction[axis]) > 1 - 1e-6:
+            return f"{'+' if direction[axis] > 0 else '−'}{name}"
+    return f"({', '.join(brief(c, 2) for c in direction)})"
