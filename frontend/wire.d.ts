@@ -3,6 +3,7 @@
 declare namespace Wire {
   type Document = Record<string, any>;
   type Edit = Record<string, any>;
+  type Job<Result> = string & { comesTo?: Result };
 
   type ActsAnswer = {
     revision: number;
@@ -296,7 +297,7 @@ declare namespace Wire {
   };
 
   type GaugesStarted_Gauges = {
-    job: string;
+    job: Job<Gauges>;
     revision: number;
   };
 
@@ -353,12 +354,6 @@ declare namespace Wire {
 
   type HistoryAnswer = {
     revisions: Array<PastRevision>;
-  };
-
-  type InUnit = {
-    size: Array<string>;
-    warning: string;
-    ok: boolean;
   };
 
   type InUnit = {
@@ -515,7 +510,7 @@ declare namespace Wire {
   };
 
   type PictureAnswer_Picture = {
-    job: string | null;
+    job: Job<Picture> | null;
     blob: string | null;
   };
 
@@ -547,7 +542,7 @@ declare namespace Wire {
   };
 
   type PreviewStarted_BuildResult = {
-    job: string;
+    job: Job<BuildResult>;
     change: string;
   };
 
@@ -603,12 +598,12 @@ declare namespace Wire {
     failed: Array<string>;
   };
 
-  type RevisionAnswer = {
+  type RevisionAnswer_BuildResult = {
     revision: number;
     change: string;
     undo: number;
     redo: boolean;
-    job: string | null;
+    job: Job<BuildResult>;
   };
 
   type RevisionRequest = {
@@ -695,51 +690,51 @@ declare namespace Wire {
   };
 
   type Started_AdviceResult = {
-    job: string;
+    job: Job<AdviceResult>;
   };
 
   type Started_Comparison = {
-    job: string;
+    job: Job<Comparison>;
   };
 
   type Started_Measured = {
-    job: string;
+    job: Job<Measured>;
   };
 
   type Started_OutlineCurves = {
-    job: string;
+    job: Job<OutlineCurves>;
   };
 
   type Started_PlacesResult = {
-    job: string;
+    job: Job<PlacesResult>;
   };
 
   type Started_Pulls = {
-    job: string;
+    job: Job<Pulls>;
   };
 
   type Started_References = {
-    job: string;
+    job: Job<References>;
   };
 
   type Started_ReportResult = {
-    job: string;
+    job: Job<ReportResult>;
   };
 
   type Started_Section = {
-    job: string;
+    job: Job<Section>;
   };
 
   type Started_TakenCurves = {
-    job: string;
+    job: Job<TakenCurves>;
   };
 
   type Started_UnitChange = {
-    job: string;
+    job: Job<UnitChange>;
   };
 
   type Started_WrittenFile = {
-    job: string;
+    job: Job<WrittenFile>;
   };
 
   type StepChange = {

@@ -26,11 +26,16 @@ def text() -> str:
     schemas = description["components"]["schemas"]
     wanted = list(dict.fromkeys(_roots(description)))
     for name in wanted:
-        wanted += [inner for inner in _references(schemas[name]) if inner not in wanted and inner not in _WHOLE]
+        inner = dict.fromkeys(_references(schemas[name]))
+        wanted += [one for one in inner if one not in wanted and one not in _WHOLE]
     lines = ["// Written by scripts/docs.py from the API's description; change the code, then run make docs.", ""]
     lines += ["declare namespace Wire {", *(f"  type {name} = Record<string, any>;" for name in _WHOLE)]
+    lines += ["  type Job<Result> = string & { comesTo?: Result };"]
     for name in sorted(wanted):
-        lines += ["", f"  type {_name(name)} = {_type(schemas[name], '  ')};"]
+        made = _type(schemas[name], "  ")
+        if result := re.search(r"_(\w+?)_$", name):  # an answer that says a job was started, and what the job comes to
+            made = made.replace("job: string", f"job: Job<{result.group(1)}>")
+        lines += ["", f"  type {_name(name)} = {made};"]
     return "\n".join([*lines, "}", ""])
 
 

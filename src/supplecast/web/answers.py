@@ -38,14 +38,14 @@ class Problem:
 
 
 @dataclass(frozen=True)
-class RevisionAnswer:
-    """A revision that is the newest now, what undo and redo can reach, and the job that builds it."""
+class RevisionAnswer(Generic[R]):
+    """A revision that is the newest now, what undo and redo can reach, and the job that builds it, whose result is an R."""
 
     revision: int
     change: str
     undo: int
     redo: bool
-    job: str | None
+    job: str
 
 
 @dataclass(frozen=True)

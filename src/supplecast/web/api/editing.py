@@ -18,12 +18,12 @@ from supplecast.wire.results import BuildResult
 from supplecast.wire.verbs import BUILD
 
 
-def told(revision: Revision, job_id: str) -> RevisionAnswer:
+def told(revision: Revision, job_id: str) -> RevisionAnswer[BuildResult]:
     """A revision as the page hears of it."""
     return RevisionAnswer(revision.number, revision.change, revision.undo, revision.redo, job_id)
 
 
-def built(revision: Revision, upto: str | None = None) -> RevisionAnswer:
+def built(revision: Revision, upto: str | None = None) -> RevisionAnswer[BuildResult]:
     """A revision that is being built, up to and including a step if it has that."""
     known = any(step.id == upto for step in revision.document.steps)
     task = context.task(revision.document, upto=upto if known else None)
@@ -31,7 +31,7 @@ def built(revision: Revision, upto: str | None = None) -> RevisionAnswer:
 
 
 @api.post("/documents/<document_id>/edits")
-def edits(document_id: str, asked: EditRequest) -> RevisionAnswer:
+def edits(document_id: str, asked: EditRequest) -> RevisionAnswer[BuildResult]:
     """Apply an edit to revision `base`, keep it as a new revision and start building it."""
     head = context.library().head(document_id)
     edit = _with_grade(asked.edit)
@@ -48,7 +48,7 @@ def _with_grade(edit: Edit) -> Edit:
 
 
 @api.post("/documents/<document_id>/imports")
-def imports(document_id: str) -> RevisionAnswer:
+def imports(document_id: str) -> RevisionAnswer[BuildResult]:
     """Add the bodies of an uploaded STEP, 3MF or STL file as a step at the end."""
     upload = request.files.get("file")
     if upload is None or not upload.filename:
@@ -70,7 +70,7 @@ def preview(document_id: str, asked: PreviewRequest) -> PreviewStarted[BuildResu
 
 
 @api.post("/documents/<document_id>/build")
-def build(document_id: str, asked: BuildRequest) -> RevisionAnswer:
+def build(document_id: str, asked: BuildRequest) -> RevisionAnswer[BuildResult]:
     """Build the head, up to and including a step, or the model as it stood before one, with picks to be lit."""
     head = context.library().head(document_id)
     for step in (asked.upto, asked.before):
@@ -82,12 +82,12 @@ def build(document_id: str, asked: BuildRequest) -> RevisionAnswer:
 
 
 @api.post("/documents/<document_id>/undo")
-def undo(document_id: str, asked: UpTo) -> RevisionAnswer:
+def undo(document_id: str, asked: UpTo) -> RevisionAnswer[BuildResult]:
     """Go back to the revision the head was made from."""
     return built(context.library().undo(document_id), asked.upto)
 
 
 @api.post("/documents/<document_id>/redo")
-def redo(document_id: str, asked: UpTo) -> RevisionAnswer:
+def redo(document_id: str, asked: UpTo) -> RevisionAnswer[BuildResult]:
     """Go forward again along the newest line of revisions."""
     return built(context.library().redo(document_id), asked.upto)

@@ -7,6 +7,7 @@ from supplecast.web.answers import HistoryAnswer, NumberedRevision, PastRevision
 from supplecast.web.api.editing import built
 from supplecast.web.requests import HistoryQuery, MilestoneRequest, RevisionRequest
 from supplecast.web.routing import api
+from supplecast.wire.results import BuildResult
 
 
 @api.get("/documents/<document_id>/history")
@@ -26,6 +27,6 @@ def milestones(document_id: str, asked: MilestoneRequest) -> NumberedRevision:
 
 
 @api.post("/documents/<document_id>/restore")
-def restore(document_id: str, asked: RevisionRequest) -> RevisionAnswer:
+def restore(document_id: str, asked: RevisionRequest) -> RevisionAnswer[BuildResult]:
     """Make an old revision the newest one again, as a new revision."""
     return built(context.library().restore(document_id, asked.revision))

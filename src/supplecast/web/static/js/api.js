@@ -1,8 +1,9 @@
 // Talks to the server: JSON in and out, problems as errors with a message and a hint, jobs awaited with their progress.
 
-const token = document.querySelector('meta[name="token"]').content;
+const token = /** @type {HTMLMetaElement} */ (document.querySelector('meta[name="token"]')).content;
 
 export class Problem extends Error {
+  /** @param {any} [told] */
   constructor(message, hint, status, told = {}) {
     super(message);
     this.told = told;
@@ -11,6 +12,11 @@ export class Problem extends Error {
   }
 }
 
+/**
+ * @param {string} path
+ * @param {{ method?: string, body?: any, form?: FormData }} [more]
+ * @returns {Promise<any>}
+ */
 export async function call(path, { method = 'GET', body, form } = {}) {
   let response;
   try {
@@ -31,7 +37,14 @@ export const post = (path, body = {}) => call(path, { method: 'POST', body });
 
 export const send = (path, form) => call(path, { method: 'POST', form });
 
-// Resolves with the ended job. `onProgress` hears of steps on the way; `isStale` may give up waiting.
+/**
+ * Resolves with the ended job. `onProgress` hears of steps on the way; `isStale` may give up waiting.
+ *
+ * @template Result
+ * @param {Wire.Job<Result>} jobId
+ * @param {(running: Wire.JobAnswer) => void} [onProgress]
+ * @returns {Promise<Omit<Wire.JobAnswer, 'result' | 'state'> & { result: Result, state: string }>}
+ */
 export async function finished(jobId, onProgress = () => {}, isStale = () => false) {
   for (let wait = 0.15; ; wait = 1) {
     const job = await call(`/api/jobs/${jobId}?wait=${wait}`);

@@ -32,6 +32,7 @@ views.forEach((view, index) => {
 });
 window.compareViews = views;
 
+/** @type {Wire.Comparison} */
 let result = null;
 
 async function show() {
@@ -132,7 +133,7 @@ function list() {
       Object.assign(make('i', '', 'swatch mr-2'), {}),
       document.createTextNode(`only here: ${brief(volume)} mm³`),
     );
-    note.firstChild.style.background = ONLY[side];
+    note.querySelector('i').style.background = ONLY[side];
   });
 }
 
@@ -142,6 +143,7 @@ async function compare() {
   words.textContent = 'comparing …';
   delete document.documentElement.dataset.ready;
   try {
+    /** @type {Wire.Started_Comparison} */
     const told = await post(`/api/documents/${root.dataset.document}/compare`, {
       other: root.dataset.other,
       first: number('first'),

@@ -44,11 +44,12 @@ Alpine.data('handoff', () => ({
     this.id = this.$el.dataset.document;
     this.name = this.$el.dataset.name;
     try {
+      /** @type {Wire.RevisionAnswer_BuildResult} */
       const told = await post(`/api/documents/${this.id}/build`, { exact: true });
       const job = await finished(told.job, ({ at }) => {
         if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label;
       });
-      if (job.state !== 'done') throw new Problem(job.message, job.hint);
+      if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
       const bad = job.result.steps.find((step) => step.status === 'failed');
       if (bad) this.fault = `The document does not build yet. ${bad.message}`;
       this.bodies = job.result.bodies
@@ -89,13 +90,14 @@ Alpine.data('handoff', () => ({
     try {
       for (const bodies of groups) {
         this.say = `writing ${this.format.toUpperCase()} …`;
+        /** @type {Wire.Started_WrittenFile} */
         const told = await post(`/api/documents/${this.id}/exports`, {
           format: this.format,
           bodies,
           tolerance: this.tolerance,
         });
         const job = await finished(told.job);
-        if (job.state !== 'done') throw new Problem(job.message, job.hint);
+        if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
         const { blob, name, bytes } = job.result;
         this.files.unshift({
           href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`,

@@ -53,6 +53,7 @@ root.addEventListener('click', async ({ target }) => {
   for (const picture of document.querySelectorAll('[data-picture]')) {
     const waiting = picture.parentElement.querySelector('[data-waiting]');
     try {
+      /** @type {Wire.PictureAnswer_Picture} */
       const told = await post(path('picture'), { revision: Number(picture.dataset.picture) });
       let { blob } = told;
       if (told.job) {

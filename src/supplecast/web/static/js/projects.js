@@ -17,6 +17,7 @@ for (const input of document.querySelectorAll('[data-sends]')) {
   for (const picture of document.querySelectorAll('[data-picture]')) {
     const waiting = picture.parentElement.querySelector('[data-waiting]');
     try {
+      /** @type {Wire.PictureAnswer_Picture} */
       const told = await post(`/api/documents/${picture.dataset.picture}/picture`);
       const job = told.job ? await finished(told.job) : null;
       const blob = job ? job.result?.blob : told.blob;

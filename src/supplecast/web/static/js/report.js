@@ -10,6 +10,7 @@ if (root.dataset.made) {
 } else {
   const say = document.getElementById('say');
   try {
+    /** @type {Wire.Started_ReportResult} */
     const told = await post(`/api/documents/${root.dataset.document}/report`);
     const job = await finished(told.job, ({ at }) => {
       if (at) say.textContent = `${at.number ? `step ${at.number} of ${at.of}: ` : ''}${at.label} …`;

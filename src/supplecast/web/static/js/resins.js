@@ -2,7 +2,8 @@
 
 import { call, post } from './api.js';
 
-const form = document.getElementById('grade');
+/** @type {HTMLFormElement} */
+const form = document.querySelector('#grade');
 const wrong = document.getElementById('wrong');
 const fail = (problem) => {
   wrong.textContent = [problem.message, problem.hint].filter(Boolean).join(' ');
@@ -17,7 +18,7 @@ document
 // Typed figures as the server wants them: pairs as lists, blanks left out, a comma for a point.
 function figures() {
   const found = { like: form.dataset.like };
-  for (const [name, text] of new FormData(form)) {
+  for (const [name, text] of /** @type {[string, string][]} */ ([...new FormData(form)])) {
     if (['name', 'source'].includes(name)) {
       found[name] = text;
       continue;
@@ -62,5 +63,5 @@ document.getElementById('drop')?.addEventListener('click', async ({ target }) =>
     fail(problem);
   }
 });
-form?.elements.name.select();
+form?.querySelector('[name="name"]').select();
 document.documentElement.dataset.ready = 'yes';

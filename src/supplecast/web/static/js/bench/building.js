@@ -37,6 +37,7 @@ export const building = {
 
   async rebuild(extra = {}, again = 0) {
     try {
+      /** @type {Wire.RevisionAnswer_BuildResult} */
       const told = await post(this.path('build'), { upto: this.standing, ...extra });
       return await this.follow(told.job, { sheet: !extra.before, again });
     } catch (problem) {
@@ -50,6 +51,7 @@ export const building = {
     this.modes.end('shown');
     this.chain = this.chain.then(async () => {
       try {
+        /** @type {Wire.RevisionAnswer_BuildResult} */
         const told = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
         this.take(told);
         this.follow(told.job, { sheet: true, change: told.change });
@@ -70,6 +72,7 @@ export const building = {
   async preview(edit) {
     const serial = (this.serial += 1);
     try {
+      /** @type {Wire.PreviewStarted_BuildResult} */
       const told = await post(this.path('preview'), { edit, upto: this.standing });
       if (serial === this.serial) await this.follow(told.job, { preview: edit });
     } catch (problem) {
@@ -110,6 +113,7 @@ export const building = {
     );
   },
 
+  /** @param {Wire.Job<Wire.BuildResult>} jobId */
   async follow(jobId, { sheet = false, preview = null, change = '', again = 0 } = {}) {
     const serial = (this.serial += 1);
     const stale = () => serial !== this.serial;
@@ -179,6 +183,7 @@ export const building = {
   // What would fit is looked for beside the work that goes on; it is said when it comes, unless something newer is shown.
   async advise(bad, preview, stale) {
     try {
+      /** @type {Wire.Started_AdviceResult} */
       const told = await post(this.path('advice'), { step: bad.id, edit: preview });
       const job = await finished(told.job, () => {}, stale);
       const advice = !stale() && job.state === 'done' ? job.result.advice : null;

@@ -73,7 +73,7 @@ export class Cutting {
       this.range();
       bench.cut.at = Number((plane.normal.dot(plane.point) - 0.01).toFixed(3));
     } else {
-      this.base.set(...AXES[axis]);
+      this.base.fromArray(AXES[axis]);
       this.side = KEPT[axis];
       Object.assign(bench.cut, { axis, turn: 0, tilt: 0, name: '' });
       this.range();
@@ -131,14 +131,20 @@ export class Cutting {
     return [...this.bench.viewer.hidden];
   }
 
-  async ask(extra = {}) {
+  /** @returns {Promise<Wire.Started_Section & Wire.Started_WrittenFile>} with a format the latter, else the former */
+  begin(extra = {}) {
     const { bench } = this;
-    const told = await post(bench.path('sections'), {
+    return post(bench.path('sections'), {
       plane: this.plane,
       hidden: this.hidden,
       upto: bench.standing,
       ...extra,
     });
+  }
+
+  async ask(extra = {}) {
+    /** @type {Wire.Started_Section} */
+    const told = await this.begin(extra);
     return finished(told.job);
   }
 
@@ -191,7 +197,7 @@ export class Cutting {
     const { bench } = this;
     const found = bench.cut.kept.find((one) => one.name === name);
     if (!found) return;
-    this.base.set(...found.normal).normalize();
+    this.base.fromArray(found.normal).normalize();
     const axis = Object.keys(AXES).find((key) => this.base.distanceTo(new Vector3(...AXES[key])) < 1e-9) || 'face';
     this.side = KEPT[axis];
     Object.assign(bench.cut, { on: true, axis, turn: 0, tilt: 0, name });
@@ -202,7 +208,9 @@ export class Cutting {
   }
 
   async write(format) {
-    const job = await this.ask({ format });
+    /** @type {Wire.Started_WrittenFile} */
+    const told = await this.begin({ format });
+    const job = await finished(told.job);
     if (job.state !== 'done') {
       this.bench.tell('Not written:', [job.message, job.hint].filter(Boolean).join(' '), 'fault');
       return;

@@ -12,6 +12,7 @@ export class Gauges {
     this.bench = bench;
     this.paint = new Paint(bench.viewer);
     bench.viewer.paint = this.paint;
+    /** @type {Wire.Gauges} */
     this.result = null;
     this.serial = 0;
     this.at = 0;
@@ -25,6 +26,7 @@ export class Gauges {
     bench.judged = { old: true, why: '' };
     this._strip();
     try {
+      /** @type {Wire.GaugesStarted_Gauges} */
       const told = await post(bench.path('gauges'), { upto: bench.standing });
       const job = await finished(
         told.job,
@@ -203,6 +205,7 @@ export class Gauges {
   async suggest() {
     const { bench } = this;
     bench.tell('Pull:', 'trying the three axes …');
+    /** @type {Wire.Started_Pulls} */
     const told = await post(bench.path('pulls'));
     const job = await finished(told.job);
     if (job.state !== 'done') {

@@ -47,6 +47,7 @@ export class Measuring {
     this.items = this.items.length === 2 ? [found] : [...this.items, found];
     bench.viewer.overlay.light(marked(this.items));
     const asked = this.items;
+    /** @type {Wire.Started_Measured} */
     const told = await post(bench.path('measures'), { picked: asked, upto: bench.standing });
     const job = await finished(told.job);
     if (asked !== this.items || !bench.measuring) return;

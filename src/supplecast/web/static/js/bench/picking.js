@@ -29,6 +29,7 @@ export const picking = {
 
   // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
   async refer(items, extra = {}) {
+    /** @type {Wire.Started_References} */
     const told = await post(this.path('references'), { picked: items, upto: this.standing, ...extra });
     const job = await finished(told.job);
     if (job.state !== 'done') {

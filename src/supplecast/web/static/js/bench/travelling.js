@@ -8,6 +8,7 @@ export const travelling = {
   async offerPlaces(step) {
     this.tell('Move:', 'trying where this step may stand …');
     try {
+      /** @type {Wire.Started_PlacesResult} */
       const told = await post(this.path('places'), { step });
       const job = await finished(told.job);
       if (job.state !== 'done') {

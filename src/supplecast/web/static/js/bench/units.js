@@ -4,6 +4,7 @@ import { finished, post } from '../api.js';
 
 export async function askUnit(bench, unit) {
   bench.unitAsk = { unit, on: true, size: '', numbers: '', sizeWarning: '', numbersWarning: '' };
+  /** @type {Wire.Started_UnitChange} */
   const told = await post(bench.path('units'), { unit });
   const job = await finished(told.job);
   if (bench.unitAsk.unit !== unit || !bench.unitAsk.on) return;

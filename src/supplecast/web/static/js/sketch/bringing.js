@@ -107,6 +107,7 @@ export class Bringing {
       return;
     }
     try {
+      /** @type {Wire.Started_TakenCurves} */
       const told = await post(this.sheet.path('/take'), { how, picked: found });
       const job = await finished(told.job);
       if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);

@@ -24,18 +24,18 @@ export class Choosing {
     this.sheet.tool.preview();
   }
 
-  // Which constraints suit what is chosen: [id, {words, acts}].
+  // Which constraints suit what is chosen: {id, word, key, words, acts}.
   possible() {
     const chosen = [...this.sheet.drawing.chosen];
     const points = chosen.filter((id) => this.sheet.scene.points[id]);
     const curves = chosen.map((id) => this.sheet.entity(id)).filter(Boolean);
     return Object.entries(CONSTRAINTS)
-      .map(([id, entry]) => [id, { ...entry, acts: entry.acts(points, curves) }])
-      .filter(([, entry]) => entry.acts);
+      .map(([id, entry]) => ({ ...entry, id, acts: entry.acts(points, curves) }))
+      .filter((entry) => entry.acts);
   }
 
   async hold(id) {
-    const entry = this.possible().find(([key]) => key === id)?.[1];
+    const entry = this.possible().find((one) => one.id === id);
     if (!entry) return;
     const told = await this.sheet.act(...entry.acts.map(({ type, on }) => ({ do: 'hold', type, on })));
     if (told.refused) return;

@@ -6,6 +6,10 @@ import { make } from './svg.js';
 export class Drawing {
   constructor(svg) {
     this.svg = svg;
+    this.photosAt = ''; // the path of the photos' blobs
+    this.shifted = null; // a photo under way: {id, at}
+    this.showWays = true; // the marks of directions
+    this.plain = false; // areas are chosen: no sizes, no marks
     this.measure();
     this.unit = 0.25; // mm to a pixel
     this.centre = [0, 0];

@@ -110,9 +110,9 @@ export class Keys {
     }
     const letter = event.key.length === 1 ? event.key.toLowerCase() : '';
     const constraint =
-      this.sheet.drawing.chosen.size && this.sheet.choosing.possible().find(([, entry]) => entry.key === letter);
+      this.sheet.drawing.chosen.size && this.sheet.choosing.possible().find((entry) => entry.key === letter);
     if (constraint) {
-      this.sheet.choosing.hold(constraint[0]);
+      this.sheet.choosing.hold(constraint.id);
       return true;
     }
     const act = {

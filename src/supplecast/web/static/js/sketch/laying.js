@@ -27,6 +27,7 @@ export class Laying {
       const sizes = Object.fromEntries(
         this.sheet.sk.fields.filter((f) => f.name !== 'at' && f.value.trim()).map((f) => [f.name, f.value]),
       );
+      /** @type {Wire.GuessAnswer} */
       const told = await post(this.sheet.path('/guess'), {
         cursor,
         unit: this.sheet.drawing.unit,

@@ -7,6 +7,7 @@ import { UNITS } from '../facts.js';
 export class Pointer {
   constructor(sheet) {
     this.sheet = sheet;
+    this.touches = new Map(); // where each finger is
     this._listen();
   }
 
@@ -90,7 +91,6 @@ export class Pointer {
   // Two fingers move the sheet and change its scale.
   _fingers(event) {
     if (event.pointerType !== 'touch') return false;
-    this.touches ||= new Map();
     if (['pointerup', 'pointercancel'].includes(event.type)) {
       this.touches.delete(event.pointerId);
       return false;
@@ -101,8 +101,8 @@ export class Pointer {
     if (after.length < 2) return false;
     this.held = null;
     if (before.length === 2 && event.type === 'pointermove') {
-      const middle = ([p, q]) => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
-      const apart = ([p, q]) => Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
+      const middle = (/** @type {any[]} */ [p, q]) => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
+      const apart = (/** @type {any[]} */ [p, q]) => Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
       const [from, to] = [middle(before), middle(after)];
       this.sheet.drawing.centre = [
         this.sheet.drawing.centre[0] - (to[0] - from[0]) * this.sheet.drawing.unit,
@@ -216,6 +216,7 @@ export class Pointer {
     if (this.looking) return;
     this.looking = true;
     try {
+      /** @type {Wire.TrimAnswer} */
       const told = await post(this.sheet.path('/trims'), { entity: curve.id, at: place });
       if (this.sheet.hand === 'trim') this.sheet.drawing.trial([told.piece], [], null, 'is-gone');
     } catch (problem) {
@@ -255,6 +256,7 @@ export class Pointer {
       while (held.to) {
         const target = held.to;
         held.to = null;
+        /** @type {Wire.DragAnswer} */
         const told = await post(this.sheet.path('/drag'), {
           name: id,
           from: this.sheet.drawing.mm(...held.at),

@@ -18,6 +18,7 @@ export class Sketcher {
     this.__v_skip = true; // the page's reactive state must not wrap this
     this.bench = bench;
     this.box = document.getElementById('sketch');
+    /** @type {any} */
     this.svg = document.getElementById('drawing');
     this.drawing = new Drawing(this.svg);
     this.panel = document.getElementById('sketch-panel');
@@ -27,6 +28,7 @@ export class Sketcher {
     this.hand = 'choose';
     this.picks = [];
     this.names = [];
+    this.waysOn = null; // the marks of directions: as the drawing is, until someone says
     this.sizes = {};
     this.woken = [];
     this.construct = false;
@@ -77,6 +79,7 @@ export class Sketcher {
     this.areas = areas;
     this.opened = true;
     try {
+      /** @type {Wire.SketchAnswer} */
       const told = await call(this.path());
       this.bench.take(told);
       this.tools = Object.fromEntries(told.tools.map((tool) => [tool.name, tool]));
@@ -239,9 +242,11 @@ export class Sketcher {
   }
 
   // Do acts and keep them. They wait for each other, since each names the revision it was made from.
+  /** @returns {Promise<any>} the answer, or what was refused */
   act(...acts) {
     const job = this.queue.then(async () => {
       try {
+        /** @type {Wire.ActsAnswer} */
         const told = await post(this.path('/acts'), { base: this.bench.revision, acts });
         this.bench.take(told);
         this.take(told.scene);
@@ -269,13 +274,15 @@ export class Sketcher {
     this.wanted = null;
     const serial = this.counted;
     try {
+      /** @type {Wire.ActsAnswer} */
       const told = await post(this.path('/acts'), { acts, try: true });
       if (serial !== this.counted || this.hand === 'choose' || this.hand === 'photo') return;
       if (!told.scene) {
         this.drawing.trial([]);
         this.tell(told.words, { tone: 'fault' });
       } else {
-        const shapeOf = ({ a, b, c, r, poles, points }) => JSON.stringify([a, b, c, r, poles, points]);
+        const shapeOf = (/** @type {Wire.DrawnEntity} */ { a, b, c, r, poles, points }) =>
+          JSON.stringify([a, b, c, r, poles, points]);
         const there = new Set(this.scene.entities.map(shapeOf));
         const fresh = told.scene.entities.filter((entity) => !there.has(shapeOf(entity)));
         const sizes =

@@ -87,7 +87,7 @@ export class ToolInHand {
     } else if (slot && slot.hands.length > 1)
       for (const hand of slot.hands) chip(`hand:${hand}`, shortOf(hand), hand === this.sheet.hand);
     if (this.sheet.hand === 'choose' || this.sheet.hand === 'fix')
-      for (const [id, { words }] of this.sheet.choosing.possible()) chip(`hold:${id}`, words);
+      for (const { id, words } of this.sheet.choosing.possible()) chip(`hold:${id}`, words);
     for (const [option, choices] of Object.entries(HANDS[this.sheet.hand]?.choices || {}))
       for (const choice of choices) chip(`option:${option}:${choice}`, choice, this.sheet.options[option] === choice);
     if (this.sheet.hand === 'size' && this.sheet.names.length)

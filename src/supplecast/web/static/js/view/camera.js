@@ -86,10 +86,7 @@ export class Eye {
     if (!this.before) this.before = { target: this.target.clone(), span: this.span };
     const [right, up, way] = [frame.x, frame.y, frame.normal].map((v) => new Vector3(...v));
     this.straight = { right, up, way };
-    this.target
-      .set(...frame.origin)
-      .addScaledVector(right, centre[0])
-      .addScaledVector(up, centre[1]);
+    this.target.fromArray(frame.origin).addScaledVector(right, centre[0]).addScaledVector(up, centre[1]);
     this.span = (unit * Math.min(this.width, this.height)) / 2;
     this.apply();
   }

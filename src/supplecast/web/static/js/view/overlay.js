@@ -52,9 +52,9 @@ export class Overlay {
         continue;
       }
       // What can still move is amber, what is fixed is ink.
-      for (const [loose, colour] of [
-        [true, AMBER],
-        [false, INK],
+      for (const { loose, colour } of [
+        { loose: true, colour: AMBER },
+        { loose: false, colour: INK },
       ]) {
         const points = [];
         sketch.lines.forEach((line, number) => {

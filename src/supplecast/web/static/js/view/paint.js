@@ -10,6 +10,7 @@ import {
   Mesh,
   MeshLambertMaterial,
   Raycaster,
+  Vector2,
 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 
@@ -72,7 +73,7 @@ export class Paint {
     const box = canvas.getBoundingClientRect();
     const caster = new Raycaster();
     caster.setFromCamera(
-      { x: ((clientX - box.left) / box.width) * 2 - 1, y: 1 - ((clientY - box.top) / box.height) * 2 },
+      new Vector2(((clientX - box.left) / box.width) * 2 - 1, 1 - ((clientY - box.top) / box.height) * 2),
       eye.camera,
     );
     let best = null;

@@ -43,9 +43,11 @@ export class Picker {
       if (i === from * 3) normal.copy(way);
       else if (way.dot(normal) < 0.9995) return null;
     }
-    for (const k of [0, 1, 2])
-      if (Math.abs(Math.abs(normal.getComponent(k)) - 1) < 1e-4)
-        normal.set(0, 0, 0).setComponent(k, Math.sign(normal.getComponent(k)) || 1);
+    const axis = [0, 1, 2].find((k) => Math.abs(Math.abs(normal.getComponent(k)) - 1) < 1e-4);
+    if (axis !== undefined) {
+      const sign = Math.sign(normal.getComponent(axis));
+      normal.set(0, 0, 0).setComponent(axis, sign);
+    }
     return { point, normal: normal.normalize() };
   }
 
@@ -158,6 +160,7 @@ export class Picker {
       waiting = true;
       requestAnimationFrame(() => {
         waiting = false;
+        /** @type {any} */ // an edge or a face
         const found = this.at(event.clientX, event.clientY);
         const key = found ? `${found.body} ${found.face} ${found.edge}` : '';
         if (key === this.view.hoverKey) return;

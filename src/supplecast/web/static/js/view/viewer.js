@@ -34,6 +34,10 @@ Mesh.prototype.raycast = acceleratedRaycast;
 const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 
 export class Viewer {
+  /**
+   * @param {HTMLElement} holder
+   * @param {{ onPick?: (found: any, event: MouseEvent) => void, onHover?: (found: any) => void }} [heard]
+   */
   constructor(holder, { onPick = () => {}, onHover = () => {} } = {}) {
     this.__v_skip = true; // the page's reactive state must not wrap the scene in proxies
     this.holder = holder;
@@ -264,7 +268,7 @@ export class Viewer {
       }
     }
     if (!corners.length) {
-      this.sketches.traverse((line) => {
+      this.sketches.traverse((/** @type {any} */ line) => {
         const at = line.geometry?.getAttribute('position');
         for (let i = 0; at && i < at.count; i += 1) corners.push(new Vector3().fromBufferAttribute(at, i));
       });
@@ -305,7 +309,7 @@ export class Viewer {
       this.lamp.target.position.copy(this.eye.target);
       this.renderer.render(this.scene, this.eye.camera);
       this.frame += 1;
-      this.holder.dataset.frame = this.frame;
+      this.holder.dataset.frame = String(this.frame);
     });
   }
 }
