@@ -21,7 +21,7 @@ from supplecast.molding import estimates, flow, gauges, undercut, wall
 from supplecast.molding.gauges import Asked, Judged
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.sampled import sampled
-from supplecast.tooling.resins import RESINS, Injection
+from supplecast.tooling.resins import RESINS
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 
 UP = (0.0, 0.0, 1.0)
@@ -113,7 +113,6 @@ def test_faces_in_order_of_need() -> None:
     assert set(tags[:2]) == {"e.side[f1_L2]", "e.side[f1_L4]"} and tags[2:] == ["e.side[f1_L1]"] and not pulled.turning
     lying = judged(cylinder((0, 0, 0), (1, 0, 0), 5, 20).solid)
     assert len(lying.turning) == 1
-    assert estimates.required_draft(1.0, 0.05) == pytest.approx(3.0)  # 1° a 0.025 mm of texture: common practice, no source
 
 
 TILTED = [UP, unit((0.3, 0.2, 1.0)), unit((1.0, 0.2, 0.5))]
@@ -276,23 +275,6 @@ def test_the_shadow_is_that_of_shapely() -> None:
         outlines = [Polygon(flat[t]) for t in triangles]
         shadow = union_all([p for p in outlines if p.area > 1e-9]).area
         assert estimates.projected_area([fine.welded()], pull) == pytest.approx(shadow, rel=1e-5)
-
-
-def test_cooling_ends_where_the_full_series_says() -> None:
-    """Put back into the series for a plate (Carslaw, Jaeger) the middle is at the ejection temperature, to 0.1 K."""
-    resin = Injection(melt=(230, 230), mold=(50, 50), eject=90, diffusivity=0.09, pressure=(30, 50), flow=150)
-    seconds = estimates.cooling_time(2.0, resin)
-    assert seconds == pytest.approx(7.86, abs=0.01)
-    terms = np.arange(0, 60)
-    decay = np.exp(-((2 * terms + 1) ** 2) * math.pi**2 * 0.09 * seconds / 4.0)
-    middle = 50 + 180 * 4 / math.pi * ((-1.0) ** terms / (2 * terms + 1) * decay).sum()
-    assert middle == pytest.approx(90, abs=0.1)
-
-
-def test_clamp_force_of_a_worked_example() -> None:
-    """40 MPa on 4175 mm² hold with 167 kN, which presses are sold as 17 t (common practice)."""
-    assert estimates.clamp_force(4175, 40) == pytest.approx(167.0)
-    assert estimates.tonnes(167.0) == pytest.approx(17.03, abs=0.01)
 
 
 # --- gauges ---------------------------------------------------------------------------------------------------------
