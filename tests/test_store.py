@@ -61,6 +61,14 @@ def test_an_edit_after_undo_keeps_the_other_branch_in_history(library: Library) 
     assert library.revision(card.id, 2).name == "two"
 
 
+def test_a_document_is_parsed_once_however_often_it_is_read(library: Library) -> None:
+    card = library.add_document(library.create_project("P").id, named("one"))
+    edited = named("two")
+    assert library.commit(card.id, 1, edited, "to two").document is edited
+    again = library.head(card.id).document
+    assert again == edited and again is library.revision(card.id, 2) is library.head(card.id).document
+
+
 def test_a_stale_write_is_refused(library: Library) -> None:
     card = library.add_document(library.create_project("P").id, named("one"))
     library.commit(card.id, 1, named("two"), "")

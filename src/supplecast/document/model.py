@@ -10,6 +10,7 @@ import math
 import secrets
 from collections import OrderedDict
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import (
@@ -67,7 +68,7 @@ class Document(BaseModel):
     place where the resin enters, in mm: what the part is judged by. `grade` holds the figures of a resin not of the table.
     """
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", frozen=True)
     format: Literal["supplecast"] = "supplecast"
     version: Literal[1] = 1
     id: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")] = "untitled"
@@ -308,6 +309,14 @@ def parse_document(text: str | bytes) -> Document:
         where = f" (line {fault.lineno})" if isinstance(fault, json.JSONDecodeError) else ""
         raise DocumentError(f"The file is not sound JSON{where}.", "Open a .supple.json file.") from fault
     return read_document(data)
+
+
+@lru_cache(maxsize=64)
+def known_document(text: str) -> Document:
+    """As `parse_document`, for what is read over and over: each of the newest texts is parsed once, since no document is ever
+    changed in place.
+    """
+    return parse_document(text)
 
 
 def new_id(length: int = 4) -> str:

@@ -21,7 +21,7 @@ from sqlalchemy import create_engine, event, func, select
 from sqlalchemy.orm import Session
 
 from supplecast.atomic import write_atomically
-from supplecast.document.model import Document, new_id, parse_document
+from supplecast.document.model import Document, known_document, new_id
 from supplecast.errors import ConflictError, StoreError
 from supplecast.store.backup import DATABASE
 from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRow, ProjectRow, RevisionRow, now
@@ -162,7 +162,7 @@ class Library:
     def revision(self, document_id: str, number: int) -> Document:
         with self._session() as session:
             found = self._revision_row(session, document_id, number)
-            return parse_document(found.content)
+            return known_document(found.content)
 
     def commit(self, document_id: str, base: int, document: Document, change: str) -> Revision:
         """Write a new revision made from revision `base`. ConflictError if another was written meanwhile."""
@@ -179,7 +179,7 @@ class Library:
             row.head = row.tip = number
             row.name, row.kind, row.changed = document.name, document.kind, now()
             session.flush()
-            return self._told(session, row, number)
+            return self._told(session, row, number, document)
 
     def undo(self, document_id: str) -> Revision:
         with self._session() as session:
@@ -232,7 +232,7 @@ class Library:
         """Make an old revision the newest one again, as a new revision: nothing that came after it is lost."""
         with self._session() as session:
             row = self._row(session, document_id)
-            old = parse_document(self._revision_row(session, document_id, number).content)
+            old = known_document(self._revision_row(session, document_id, number).content)
             name = self._milestones(session, document_id).get(number)
             head, words = row.head, f"Restore revision {number}" + (f", “{name}”" if name else "")
         return self.commit(document_id, head, old, words)
@@ -243,13 +243,15 @@ class Library:
         row.name, row.changed = told.document.name, now()
         return told
 
-    def _told(self, session: Session, row: DocumentRow, number: int) -> Revision:
+    def _told(self, session: Session, row: DocumentRow, number: int, document: Document | None = None) -> Revision:
+        """A revision and what lies about it; its `document`, if that is at hand already."""
         found = self._revision_row(session, row.id, number)
         parents = self._parents(session, row.id)
         depth, at = 0, number
         while (parent := parents[at]) is not None:
             depth, at = depth + 1, parent
-        return Revision(number, parse_document(found.content), found.change, depth, _following(parents, row) is not None)
+        document = document or known_document(found.content)
+        return Revision(number, document, found.change, depth, _following(parents, row) is not None)
 
     def _parents(self, session: Session, document_id: str) -> dict[int, int | None]:
         """For every revision of a document the one it was made from."""

@@ -7,7 +7,7 @@ import json
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from supplecast.document.model import Document, parse_document, read_step
+from supplecast.document.model import Document, known_document, parse_document, read_step
 from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.handoff import FORMATS, file_name
@@ -224,7 +224,7 @@ def _report_job(document_id: str, job_id: str) -> Job[ReportResult]:
 def _datasheet(job: Job[ReportResult]) -> Datasheet:
     """What a finished report says, of the document as it was when the report was asked for."""
     assert job.result is not None
-    document = parse_document(job.task.document)
+    document = known_document(job.task.document)
     steps = [
         ("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, context.around(document))
     ]

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.document.model import Document, parse_document
+from supplecast.document.model import Document, known_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory
 from supplecast.document.step import load_steps
@@ -36,12 +36,12 @@ def start_worker(ceiling: int, more: tuple[str, ...]) -> None:
 
 def opened(task: Task) -> tuple[Document, Project]:
     """The document of a task as far as it asks for, and the project it belongs to."""
-    document = parse_document(task.document)
+    document = known_document(task.document)
     if task.before is not None:
         document = document.model_copy(update={"steps": document.steps[: document.position(task.before)]})
     elif task.upto is not None:
         document = document.model_copy(update={"steps": document.steps[: document.position(task.upto) + 1]})
-    revisions: dict[tuple[str, int | None], Document] = {key: parse_document(text) for key, text in task.linked.items()}
+    revisions: dict[tuple[str, int | None], Document] = {key: known_document(text) for key, text in task.linked.items()}
     revisions[(document.id, None)] = document
     _tidy()
     recall = partial(shelf.recall, blobs=Path(task.blobs))
