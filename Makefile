@@ -1,4 +1,4 @@
-.PHONY: demo serve test lint bench fuzz docs shots css
+.PHONY: demo serve test quick lint bench fuzz mutate docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -8,16 +8,24 @@ serve:  ## start without the demo project
 	@scripts/setup.sh run
 	@.venv/bin/supplecast serve
 
-test:  ## set up and run every test
+test:  ## set up and run every test, file by file on every core
 	@scripts/setup.sh dev
-	@.venv/bin/python -m pytest
+	@.venv/bin/python -m pytest --numprocesses auto --dist loadfile
 
-lint:
+quick:  ## under two minutes, for the everyday loop: lint, and what needs neither browser nor a minute
+	@scripts/setup.sh dev
+	@scripts/quick.sh
+
+lint:  ## everything that can be said without running
 	@scripts/setup.sh dev
 	@.venv/bin/ruff check .
 	@.venv/bin/ruff format --check .
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports
+	@.venv/bin/djlint --lint --quiet src/supplecast/web/templates
+	@.venv/bin/python -m scripts.docs --check
+	@.venv/bin/python -m pip check
+	@scripts/lint_frontend.sh
 
 bench:  ## speed, as ratios against bare kernel calls in the same run
 	@scripts/setup.sh dev
@@ -26,6 +34,10 @@ bench:  ## speed, as ratios against bare kernel calls in the same run
 fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.fuzz $(or $(SECONDS),600) $(or $(SEED),1)
+
+mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formulas.py unless told
+	@scripts/setup.sh dev
+	@scripts/mutate.sh $(or $(MODULE),supplecast.molding.estimates) $(or $(TESTS),tests/test_formulas.py)
 
 docs:  ## rewrite the pages that are made from the code
 	@scripts/setup.sh dev
@@ -37,3 +49,11 @@ shots:  ## refresh docs/screenshots from the demo project
 
 css:  ## rebuild the vendored scripts and styles; needs npm, running does not
 	@scripts/vendor.sh
+
+lock:  ## write the lock files, with hashes, from requirements*.in, and the list of licences
+	@scripts/setup.sh dev
+	@scripts/lock.sh
+
+licences:  ## write the list of licences of what is installed
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.licences

@@ -21,7 +21,7 @@ from scripts import wire_types
 from supplecast import kernel
 from supplecast.document.fields import KIND_WORDS, AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
-from supplecast.document.step import Step, load_steps
+from supplecast.document.step import Step, in_order, load_steps
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order
 from supplecast.sketch.figures import CircleRequest, PolygonRequest, RectangleRequest, SlotRequest
@@ -35,7 +35,7 @@ _MADE = "<!-- Written by scripts/docs.py from the code; change the code, then ru
 def pages() -> dict[Path, str]:
     """Every generated page and its text."""
     load_steps()
-    kinds = sorted(Step.registry.items(), key=lambda row: (_folder(row[1]), row[1].rank))
+    kinds = sorted(in_order(), key=lambda row: _folder(row[1]))
     made = {
         wire_types.TARGET: wire_types.text(),
         _STUB: _kernel_stub(),

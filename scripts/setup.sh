@@ -17,10 +17,11 @@ apt_need() { # apt_need PACKAGE...: install, or say how
   fi
 }
 
-python=$(command -v python3.11 || command -v python3 || true)
+# Wheels of the geometry kernel are there for these; tried with all three.
+python=$(command -v python3.11 || command -v python3.12 || command -v python3.13 || command -v python3 || true)
 if [ -z "$python" ]; then apt_need python3 python3-venv; python=$(command -v python3); fi
-if ! "$python" -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))'; then
-  echo "Supple Cast needs Python 3.11; found $("$python" --version)." >&2
+if ! "$python" -c 'import sys; sys.exit(not (3, 11) <= sys.version_info[:2] <= (3, 13))'; then
+  echo "Supple Cast needs Python 3.11, 3.12 or 3.13; found $("$python" --version)." >&2
   exit 1
 fi
 "$python" -c 'import ensurepip, venv' 2>/dev/null || apt_need python3-venv
@@ -29,7 +30,10 @@ has_library() { ldconfig -p 2>/dev/null | grep -q "$1" || ls /usr/lib/*/"$1" >/d
 missing=()
 has_library libGL.so.1 || missing+=(libgl1)
 has_library libX11.so.6 || missing+=(libx11-6)
-if [ "$what" = dev ] && ! command -v chromium >/dev/null; then missing+=(chromium); fi
+if [ "$what" = dev ]; then
+  command -v chromium >/dev/null || missing+=(chromium)
+  command -v node >/dev/null || missing+=(nodejs)
+fi
 if [ ${#missing[@]} -gt 0 ]; then apt_need "${missing[@]}"; fi
 
 lock=requirements.lock

@@ -19,17 +19,17 @@ from supplecast.errors import DocumentError
 class Step(BaseModel):
     """A step of a document.
 
-    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `rank` to where it
-    stands among the steps in order of work, `document_kinds` to where it belongs, and `sentence` to the words of the sheet,
-    with fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says
-    what can be picked first. `build` reads and writes only through the builder.
+    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `follows` to the type
+    of the step after which it stands in the list of steps (“” for the first), `document_kinds` to where it belongs, and
+    `sentence` to the words of the sheet, with fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there
+    and what the step makes; `suits` says what can be picked first. `build` reads and writes only through the builder.
     """
 
     model_config = ConfigDict(extra="forbid")
     registry: ClassVar[dict[str, type[Step]]] = {}
     word: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
-    rank: ClassVar[int] = 1000
+    follows: ClassVar[str | None] = None
     picture: ClassVar[tuple[str, str]] = ("", "")
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
     document_kinds: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
@@ -135,6 +135,20 @@ class Before:
     def step(self, step_id: str) -> Step:
         """A step above. StopIteration if there is none with this id."""
         return next(step for step in self.steps if step.id == step_id)
+
+
+def in_order() -> list[tuple[str, type[Step]]]:
+    """Every type of step with its class, in order of work: each right after the one it follows; those that follow none last."""
+    behind: dict[str | None, list[str]] = {}
+    for name in sorted(Step.registry):
+        behind.setdefault(Step.registry[name].follows, []).append(name)
+    found: dict[str, type[Step]] = {}
+    waiting = behind.get("", [])[::-1]
+    while waiting:
+        name = waiting.pop()
+        found[name] = Step.registry[name]
+        waiting += behind.get(name, [])[::-1]
+    return list({**found, **Step.registry}.items())
 
 
 def load_steps(package: str = "supplecast.steps") -> dict[str, type[Step]]:

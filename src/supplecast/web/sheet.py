@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
-from supplecast.document.step import Step
+from supplecast.document.step import in_order
 from supplecast.store.library import DocumentCard
 from supplecast.web.controls import Around, Place, Token
 from supplecast.web.controls.rows import sentence
@@ -95,6 +95,6 @@ class Addable:
 
 def addable(document: Document) -> list[Addable]:
     """Step types for this sheet; its own kind first, in the order of work."""
-    kinds = [kind for name, kind in Step.registry.items() if document.kind in kind.document_kinds]
-    kinds.sort(key=lambda kind: (f".{document.kind}." not in kind.__module__, kind.rank))
+    kinds = [kind for _, kind in in_order() if document.kind in kind.document_kinds]
+    kinds.sort(key=lambda kind: f".{document.kind}." not in kind.__module__)
     return [Addable(k.model_fields["type"].default, k.word, k.purpose, k.picture, k.suits) for k in kinds]

@@ -19,7 +19,7 @@ class ExtendSurface(Step):
     type: Literal["extend surface"] = "extend surface"
     word = "Extend surface"
     purpose = "carry a surface on beyond its edges"
-    rank = 154
+    follows = "offset surface"
     picture = ("M9 16l4-8h12l-4 8z", "M4 20l5-12h4M25 8h4l-5 12h-4M4 20h20")
 
     surface: BodyPick = None

@@ -35,7 +35,7 @@ class Extrude(Shaping):
     type: Literal["extrude"] = "extrude"
     word = "Extrude"
     purpose = "raise an outline: new body, add or cut"
-    rank = 20
+    follows = "point"
     picture = ("M4 19l6-4h18l-6 4z", "M4 19V8l6-4h18v11M4 8h18l6-4M22 8v11")
     suits = ("faces",)
 

@@ -23,7 +23,7 @@ class Import(Step):
     type: Literal["import"] = "import"
     word = "Import"
     purpose = "bodies from a STEP, 3MF or STL file"
-    rank = 140
+    follows = "ring"
     picture = ("M4 14v7h24v-7", "M16 3v12m-5-5l5 5 5-5")
 
     file: FileName

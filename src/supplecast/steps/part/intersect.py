@@ -19,7 +19,7 @@ class Intersect(Step):
     type: Literal["intersect"] = "intersect"
     word = "Intersect"
     purpose = "what bodies share"
-    rank = 112
+    follows = "subtract"
     picture = ("M4 8h12v12H4zM12 3h15v12H12z", "M12 8h4v7h-4z")
 
     body: BodyPick = None

@@ -22,7 +22,7 @@ class Mirror(Copying):
     type: Literal["mirror"] = "mirror"
     word = "Mirror"
     purpose = "the image in a plane"
-    rank = 120
+    follows = "delete body"
     picture = ("M4 20V8l8 4v8z", "M16 2v20M28 20V8l-8 4v8z")
     suits = ("faces",)
 

@@ -26,7 +26,7 @@ class Move(Step):
     type: Literal["move"] = "move"
     word = "Move"
     purpose = "shift, turn or seat a body, or a copy"
-    rank = 116
+    follows = "split body"
     picture = ("M3 12h9v9H3z", "M17 3h11v10H17zM9 9l6-4m-4 0h4v4")
     suits = ("faces",)
 

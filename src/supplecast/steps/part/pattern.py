@@ -25,7 +25,7 @@ class Pattern(Copying):
     type: Literal["pattern"] = "pattern"
     word = "Pattern"
     purpose = "copies in a row or in rows"
-    rank = 130
+    follows = "mirror"
     picture = ("M3 8h6v8H3z", "M13 8h6v8h-6zM23 8h6v8h-6z")
     suits = ("faces",)
 

@@ -24,7 +24,7 @@ class Plane(Step):
     type: Literal["plane"] = "plane"
     word = "Plane"
     purpose = "a datum plane to draw, mirror or split on"
-    rank = 12
+    follows = "sketch"
     picture = ("M4 20h18", "M8 15l5-11h16l-5 11z")
     suits = (
         "faces",

@@ -33,7 +33,7 @@ class Rib(Standing):
     type: Literal["rib"] = "rib"
     word = "Rib"
     purpose = "thin walls that stiffen, standing on the body"
-    rank = 100
+    follows = "shell"
     picture = ("M3 5h26v16H3zM6 8h20v10H6z", "M6 12h20M6 14h20M13 8v10M15 8v10")
 
     line: LineField

@@ -23,7 +23,7 @@ class Ring(Copying):
     type: Literal["ring"] = "ring"
     word = "Ring"
     purpose = "copies round an axis"
-    rank = 132
+    follows = "pattern"
     picture = ("M13 2h6v5h-6z", "M23 9h5v6h-5zM4 9h5v6H4zM13 17h6v5h-6z")
     suits = ("faces",)
 

@@ -19,7 +19,7 @@ class ScrewHole(Drilling):
     type: Literal["screw hole"] = "screw hole"
     word = "Screw hole"
     purpose = "holes by metric screw sizes and fits"
-    rank = 56
+    follows = "hole"
     picture = ("M3 7h26v14H3z", "M8 7v5h5v9M24 7v5h-5v9")
     suits = (
         "faces",

@@ -38,7 +38,7 @@ class Sketch(Drawing, Step):
     type: Literal["sketch"] = "sketch"
     word = "Sketch"
     purpose = "an outline on a plane or a flat face"
-    rank = 10
+    follows = ""
     picture = ("M3 21h26", "M6 17V7h12a5 5 0 0 1 0 10z")
     suits = ("faces",)
 

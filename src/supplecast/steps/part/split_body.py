@@ -30,7 +30,7 @@ class SplitBody(Step):
     type: Literal["split body"] = "split body"
     word = "Split body"
     purpose = "cut a body apart"
-    rank = 114
+    follows = "contour"
     picture = ("M4 6h10v14H4zM18 6h10v14H18z", "M16 2v20")
     suits = ("faces",)
 

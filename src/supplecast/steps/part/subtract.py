@@ -19,7 +19,7 @@ class Subtract(Step):
     type: Literal["subtract"] = "subtract"
     word = "Subtract"
     purpose = "take bodies away from one"
-    rank = 110
+    follows = "lip"
     picture = ("M12 3h15v12H12z", "M4 8h8v7h4v5H4z")
 
     body: BodyPick = None

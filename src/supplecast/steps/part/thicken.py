@@ -20,7 +20,7 @@ class Thicken(Step):
     type: Literal["thicken"] = "thicken"
     word = "Thicken"
     purpose = "give a surface a wall"
-    rank = 150
+    follows = "measure"
     picture = ("M4 19C10 6 20 6 27 14", "M4 15C10 1 21 1 28 10l-1 4M4 19v-4")
 
     surface: BodyPick = None

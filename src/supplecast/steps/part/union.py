@@ -19,7 +19,7 @@ class Union(Step):
     type: Literal["union"] = "union"
     word = "Union"
     purpose = "join bodies into one"
-    rank = 100
+    follows = "rib"
     picture = ("M4 8h12v12H4z", "M4 8h8V3h15v12H16v5H4z")
 
     body: BodyPick = None

@@ -36,7 +36,7 @@ class Cooling(Step):
     type: Literal["cooling"] = "cooling"
     word = "Cooling"
     purpose = "straight bores for the coolant"
-    rank = 82
+    follows = "trial shot"
     picture = (
         "M4 4h24v17H4z",
         "M8 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M14 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0M20 17a2 2 0 1 0 4 0a2 2 0 1 0-4 0",

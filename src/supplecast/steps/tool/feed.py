@@ -26,7 +26,7 @@ class Feed(Step):
     type: Literal["feed"] = "feed"
     word = "Feed"
     purpose = "sprue or pour funnel"
-    rank = 70
+    follows = "register pins"
     picture = ("M4 10h24v11H4z", "M12 2h8l-3 10h-2z")
     document_kinds = ("tool",)
 

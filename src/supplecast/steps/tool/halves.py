@@ -30,7 +30,7 @@ class Halves(Step):
     type: Literal["halves"] = "halves"
     word = "Halves"
     purpose = "cavity and core round the parting surface"
-    rank = 45
+    follows = "parting surface"
     picture = ("M4 13h24v8H4z", "M4 3h24v7H20l-2 3h-4l-2-3H4z")
     document_kinds = ("tool",)
 

@@ -28,7 +28,7 @@ class Lay(Step):
     type: Literal["lay"] = "lay"
     word = "Lay"
     purpose = "turn the part to the pull"
-    rank = 15
+    follows = "link"
     picture = ("M7 15l9-10 9 10z", "M4 20h24M16 18V8m-3 3l3-3 3 3")
     suits = ("faces", "edges")
     document_kinds = ("tool",)

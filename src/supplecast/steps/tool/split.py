@@ -28,7 +28,7 @@ class Split(Step):
     type: Literal["split"] = "split"
     word = "Split"
     purpose = "part the block into core and cavity"
-    rank = 50
+    follows = "side opening"
     picture = ("M4 3h24v7H4zM4 15h24v7H4z", "M2 12.5h28")
     suits = ("faces",)
     document_kinds = ("tool",)
