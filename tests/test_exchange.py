@@ -17,6 +17,7 @@ from PIL import Image
 from supplecast.document.rebuild import Built
 from supplecast.errors import ExchangeError, KernelError
 from supplecast.exchange import handoff
+from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.kernel import measure, mesh, step_files
@@ -38,7 +39,7 @@ def test_every_part_of_the_demo_is_read_back_from_step_as_it_was() -> None:
 
 def test_stl_is_binary_watertight_and_within_tolerance(mold: Built) -> None:
     entry = mold.state.bodies["spl.core"]
-    content = handoff.write([entry], "stl", handoff.Tolerance(0.01, 0.1))
+    content = handoff.write([entry], "stl", Tolerance(0.01, 0.1))
     assert not content.startswith(b"solid")
     assert len(content) == 84 + 50 * struct.unpack("<I", content[80:84])[0]
     read = trimesh.load(io.BytesIO(content), file_type="stl")
@@ -52,11 +53,11 @@ def test_tolerance_is_kept() -> None:
     """Chord error of a circle: facets stay within the tolerance of the true cylinder."""
     entry = bodies(part([circle("s", "40"), extrude("e", "s", "5")]))["e"]
     for tolerance in (0.5, 0.01):
-        read = trimesh.load(io.BytesIO(handoff.write([entry], "stl", handoff.Tolerance(tolerance, 1.0))), file_type="stl")
+        read = trimesh.load(io.BytesIO(handoff.write([entry], "stl", Tolerance(tolerance, 1.0))), file_type="stl")
         middles = read.triangles_center[np.abs(read.face_normals[:, 2]) < 0.5]
         assert 20 - np.linalg.norm(middles[:, :2], axis=1).min() < tolerance
-    fine = handoff.write([entry], "stl", handoff.Tolerance(0.001, 1.0))
-    assert len(fine) > len(handoff.write([entry], "stl", handoff.Tolerance(0.5, 1.0)))
+    fine = handoff.write([entry], "stl", Tolerance(0.001, 1.0))
+    assert len(fine) > len(handoff.write([entry], "stl", Tolerance(0.5, 1.0)))
 
 
 def test_3mf_is_read_by_its_reference_library(mold: Built) -> None:
@@ -117,7 +118,7 @@ def zipped(*files_in: tuple[str, bytes]) -> bytes:
 def test_our_own_triangles_come_back_as_solids() -> None:
     entry = bodies(part([rectangle("s", "40", "30"), extrude("e", "s", "20"), circle("c", "8"),
                          extrude("h", "c", "20", result="cut")]))["e"]  # fmt: skip
-    written = {format: handoff.write([entry], format, handoff.Tolerance(0.5, 1.0)) for format in ("stl", "3mf")}
+    written = {format: handoff.write([entry], format, Tolerance(0.5, 1.0)) for format in ("stl", "3mf")}
     twin = trimesh.load(io.BytesIO(written["stl"]), file_type="stl")
     for content in written.values():
         ((_, read),) = step_files.read_bodies(content)
@@ -205,7 +206,7 @@ def test_bad_orders_are_told(mold: Built) -> None:
         handoff.write([], "stl")
     for tolerance in (0, -1, 50, math.nan):
         with pytest.raises(ExchangeError, match="out of range"):
-            handoff.Tolerance(tolerance)
+            Tolerance(tolerance)
 
 
 def test_surfaces_are_written_as_step_alone() -> None:

@@ -25,7 +25,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     build = commands.add_parser("build", help="build documents and write their bodies and a report")
     build.add_argument("documents", nargs="+", type=Path, metavar="DOC.json", help="one or several linked documents")
     build.add_argument("--out", type=Path, help="directory for the files of the bodies")
-    build.add_argument("--formats", default="step", help="of step, stl, 3mf, glb; separated by commas")
+    build.add_argument("--formats", default="step", help="such as step, stl, 3mf, glb; separated by commas")
     build.add_argument("--tolerance", type=float, default=0.02, help="of triangles, mm (0.02)")
     build.add_argument("--report", type=Path, help="where to write the report as JSON; - for standard output")
 
@@ -111,11 +111,12 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document import project
     from supplecast.document.advise import largest
     from supplecast.exchange import handoff, report
+    from supplecast.exchange.formats import Tolerance
 
     kernel.preload()  # so that the report's times are the steps' own
 
     formats = _formats(options.formats)
-    tolerance = handoff.Tolerance(options.tolerance)
+    tolerance = Tolerance(options.tolerance)
     opened = project.read_files(options.documents)
     reports, status = [], GOOD
     for (name, revision), document in opened.revisions.items():
@@ -149,12 +150,12 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
 
 
 def _formats(text: str) -> list:  # type: ignore[type-arg]
-    from supplecast.exchange.handoff import FORMATS
+    from supplecast.exchange.formats import formats
 
     wanted = [word.strip().lower() for word in text.split(",") if word.strip()]
-    unknown = [word for word in wanted if word not in FORMATS]
+    unknown = [word for word in wanted if word not in formats()]
     if unknown or not wanted:
-        raise SuppleError(f"“{text}” names no known formats.", "Known: " + ", ".join(FORMATS) + ".")
+        raise SuppleError(f"“{text}” names no known formats.", "Known: " + ", ".join(formats()) + ".")
     return wanted
 
 
@@ -164,6 +165,7 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     load_steps()
     from supplecast.document import project
     from supplecast.exchange import handoff
+    from supplecast.exchange.formats import Tolerance
 
     format = _formats(options.to.suffix.lstrip(".").replace("stp", "step"))[0]
     opened = project.read_files(options.documents)
@@ -173,7 +175,7 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
         raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
     entries = [bodies[options.body]] if options.body else list(bodies.values())
     colours = opened.revisions[last].colours
-    options.to.write_bytes(handoff.write(entries, format, handoff.Tolerance(options.tolerance), colours))
+    options.to.write_bytes(handoff.write(entries, format, Tolerance(options.tolerance), colours))
     return GOOD
 
 

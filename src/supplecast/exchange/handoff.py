@@ -5,30 +5,10 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import get_args
 
-from supplecast import kernel
 from supplecast.document.state import Entry
 from supplecast.errors import ExchangeError
-from supplecast.exchange.triangles import ROLE_COLOURS, Part, write_3mf, write_glb, write_stl
-from supplecast.wire.options import Format
-
-FORMATS: tuple[Format, ...] = get_args(Format)
-MEDIA = {"step": "model/step", "stl": "model/stl", "3mf": "model/3mf", "glb": "model/gltf-binary"}
-FINEST = 0.001
-
-
-@dataclass(frozen=True)
-class Tolerance:
-    """How far triangles may leave the surface in mm, and the angle between neighbouring ones in rad."""
-
-    deflection: float = 0.02
-    angle: float = 0.2
-
-    def __post_init__(self) -> None:
-        if not FINEST <= self.deflection <= 5:
-            raise ExchangeError(f"A tolerance of {self.deflection:g} mm is out of range.", f"Type one from {FINEST:g} to 5 mm.")
+from supplecast.exchange.formats import Tolerance, formats
 
 
 def file_name(*words: str, extension: str) -> str:
@@ -38,13 +18,13 @@ def file_name(*words: str, extension: str) -> str:
     return f"{text or 'body'}.{extension}"
 
 
-def writable(entries: Iterable[Entry], format: Format) -> list[Entry]:
-    """Those bodies that a format can hold: all but STEP hold closed triangles, so no surfaces."""
-    return [entry for entry in entries if format == "step" or entry.role != "surface"]
+def writable(entries: Iterable[Entry], format: str) -> list[Entry]:
+    """Those bodies that a format can hold: surfaces only go into exact ones."""
+    return [entry for entry in entries if formats()[format].exact or entry.role != "surface"]
 
 
 def write(
-    entries: Sequence[Entry], format: Format, tolerance: Tolerance | None = None, colours: Mapping[str, str] | None = None
+    entries: Sequence[Entry], format: str, tolerance: Tolerance | None = None, colours: Mapping[str, str] | None = None
 ) -> bytes:
     """One file that holds those of the given bodies that it can; `colours` are those given by hand, by body."""
     if not entries:
@@ -52,18 +32,4 @@ def write(
     entries = writable(entries, format)
     if not entries:
         raise ExchangeError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
-    if format == "step":
-        tints = [(colours or {}).get(entry.id) or ROLE_COLOURS[entry.role] for entry in entries]
-        return kernel.step_files.write_step([(entry.name, entry.body.solid) for entry in entries], tints)
-    tolerance = tolerance or Tolerance()
-    parts = [
-        Part(
-            entry.name,
-            entry.role,
-            kernel.mesh.tessellate(entry.body.solid, tolerance.deflection, tolerance.angle),
-            (colours or {}).get(entry.id, ""),
-        )
-        for entry in entries
-    ]
-    writers = {"stl": write_stl, "3mf": write_3mf, "glb": write_glb}
-    return writers[format](parts)
+    return formats()[format].write(entries, tolerance or Tolerance(), colours or {})

@@ -10,7 +10,8 @@ from werkzeug.wrappers import Response
 from supplecast.document.model import Document, known_document, parse_document, read_step
 from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
-from supplecast.exchange.handoff import FORMATS, file_name
+from supplecast.exchange.formats import formats
+from supplecast.exchange.handoff import file_name
 from supplecast.geometry import Vec
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
@@ -270,7 +271,7 @@ def handoff(document_id: str) -> str:
         project=library.project(card.project),
         document=head.document,
         head=head,
-        formats=FORMATS,
+        formats=list(formats().values()),
         json_name=file_name(head.document.name, extension="supple.json"),
         screen="handoff",
     )

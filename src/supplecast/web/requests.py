@@ -8,7 +8,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 
 from supplecast.document.edits import Edit, read_edit
 from supplecast.errors import DocumentError, SuppleError
-from supplecast.exchange.handoff import FORMATS
+from supplecast.exchange.formats import formats
 from supplecast.quantities import LENGTH_UNITS
 from supplecast.tooling.grades import Grade
 from supplecast.wire import options
@@ -32,8 +32,8 @@ class Request(BaseModel):
 
 
 def _a_format(name: str) -> str:
-    if name not in FORMATS:
-        raise DocumentError("There is no such format.", "Known: " + ", ".join(FORMATS) + ".")
+    if name not in formats():
+        raise DocumentError("There is no such format.", "Known: " + ", ".join(formats()) + ".")
     return name
 
 
@@ -149,7 +149,7 @@ class PlacesRequest(Request):
 class ExportRequest(Request):
     """All bodies where none are named; the tolerance in mm, for triangles."""
 
-    format: Annotated[options.Format, BeforeValidator(_a_format)]
+    format: Annotated[str, BeforeValidator(_a_format), WithJsonSchema({"enum": list(formats())})]
     bodies: list[str] | None = None
     tolerance: Annotated[
         float, BeforeValidator(_a_tolerance), WithJsonSchema({"type": ["number", "string", "null"], "default": 0.02})

@@ -9,7 +9,6 @@ from typing import Any, Literal
 from supplecast.geometry import Vec
 from supplecast.wire.task import Task
 
-Format = Literal["step", "stl", "3mf", "glb"]
 """The formats in which bodies are handed off."""
 
 
@@ -110,7 +109,7 @@ class Report:
 class Export:
     """All bodies where none are named; `tolerance` in mm for triangles."""
 
-    format: Format
+    format: str
     bodies: Sequence[str] | None = None
     tolerance: float = 0.02
 

@@ -7,7 +7,8 @@ import re
 from flask import Response, send_from_directory
 
 from supplecast.errors import StoreError
-from supplecast.exchange.handoff import MEDIA, file_name
+from supplecast.exchange.formats import formats
+from supplecast.exchange.handoff import file_name
 from supplecast.web import context
 from supplecast.web.answers import PictureAnswer, Started
 from supplecast.web.requests import BlobQuery, ExportRequest, PictureRequest
@@ -17,7 +18,13 @@ from supplecast.wire.results import Picture, WrittenFile
 from supplecast.wire.verbs import EXPORT, PICTURE
 
 _MEDIA = {"f32": "application/octet-stream", "png": "image/png", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
-_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(glb|step|stl|3mf|png|f32|dxf|svg)$")
+_BLOB = re.compile(r"^[0-9a-f]{24,64}\.(\w+)$")
+
+
+def _media(kind: str) -> str:
+    """The media type of a kind of blob; blank for what is not handed out."""
+    written = formats().get(kind)
+    return written.media if written else _MEDIA.get(kind, "")
 
 
 @api.post("/documents/<document_id>/exports")
@@ -43,14 +50,14 @@ def picture(document_id: str, asked: PictureRequest) -> PictureAnswer[Picture]:
 @api.get("/blobs/<name>")
 def blob(name: str, query: BlobQuery) -> Response:
     """A mesh, picture or written file, by a name that never changes its content."""
-    if not _BLOB.match(name) or not (context.library().blobs / name).is_file():
+    if not (found := _BLOB.match(name)) or not _media(found[1]) or not (context.library().blobs / name).is_file():
         raise StoreError("That file is no longer there.", "Make it again.")
     kind = name.rsplit(".", 1)[1]
     offered = query.offered
     response = send_from_directory(
         context.library().blobs.resolve(),
         name,
-        mimetype=MEDIA.get(kind) or _MEDIA[kind],
+        mimetype=_media(kind),
         as_attachment=offered is not None,
         download_name=file_name(offered.rsplit(".", 1)[0], extension=kind) if offered else None,
         max_age=31_536_000,

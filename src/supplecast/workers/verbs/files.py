@@ -12,6 +12,7 @@ from supplecast import kernel
 from supplecast.atomic import write_atomically
 from supplecast.errors import SuppleError
 from supplecast.exchange import handoff, outlines
+from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.wire import options
@@ -28,7 +29,7 @@ def export(task: Task, asked: options.Export) -> WrittenFile:
     document, built = built_of(task)
     bodies = built.state.bodies.values()
     entries = [entry for entry in bodies if asked.bodies is None or entry.id in asked.bodies]
-    tolerance = handoff.Tolerance(asked.tolerance)
+    tolerance = Tolerance(asked.tolerance)
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
