@@ -2,6 +2,8 @@
 
 The bare call is the binding's own operation on the same shapes, made ready beforehand, its result checked and measured once
 by the bindings' own means, as in `bare`; our step adds its guards, the names of its faces and its trace.
+
+Long, since it is a list: one step after another.
 """
 
 from __future__ import annotations

@@ -33,6 +33,16 @@ settings.load_profile("steady")
 STEPS = list[dict[str, Any]]
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Marks what drives a browser, and lets those files begin first, so that no core waits for the longest at the end."""
+    for item in items:
+        if "page" in getattr(item, "fixturenames", ()):
+            item.add_marker("browser")
+    driven = {item.path for item in items if item.get_closest_marker("browser")}
+    slow = {item.path for item in items if item.get_closest_marker("slow")}
+    items.sort(key=lambda item: (item.path not in driven, item.path not in slow))
+
+
 def part(steps: STEPS, **more: Any) -> Document:
     return read_document(
         {"format": "supplecast", "version": 1, "id": "part", "kind": "part", "name": "Part", "steps": steps, **more}

@@ -159,6 +159,7 @@ OTHER = st.one_of(
 )
 
 
+@pytest.mark.slow
 @settings(max_examples=8, deadline=None)
 @example(
     [

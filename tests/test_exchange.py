@@ -25,6 +25,7 @@ from supplecast.web import demo
 from tests.conftest import bodies, built, circle, extrude, part, rectangle
 
 
+@pytest.mark.slow
 def test_every_part_of_the_demo_is_read_back_from_step_as_it_was() -> None:
     """Lips run along curves aside of others, which the bindings' writer leaves out, and their faces with them."""
     for document in (d for d in demo.documents() if d.kind == "part"):

@@ -84,6 +84,7 @@ LOFT: STEPS = [
 ]
 
 
+@pytest.mark.slow
 @settings(max_examples=12, deadline=None)
 @given(st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: math.hypot(*v) > 0.1))
 def test_draft_is_no_narrower_than_any_place_of_the_face(pull: tuple[float, float, float]) -> None:

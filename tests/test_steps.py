@@ -279,6 +279,7 @@ def test_an_unknown_step_type_is_refused() -> None:
         part([{"id": "a", "type": "weld"}])
 
 
+@pytest.mark.slow
 def test_the_demo_builds() -> None:
     from supplecast.web.demo import documents
 

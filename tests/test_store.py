@@ -227,6 +227,7 @@ def test_the_doctor_tells_a_ruined_database(tmp_path: Path) -> None:
 # --- killed in the middle ------------------------------------------------------------------------------------------
 
 
+@pytest.mark.slow
 def test_a_hundred_kills_in_the_middle_of_writing_lose_nothing(tmp_path: Path) -> None:
     library = Library(tmp_path)
     card = library.add_document(library.create_project("P").id, named("one"))

@@ -1,4 +1,7 @@
-"""The tool sheet: slides, inserts, runners, pins, vents, bores, the opening check and the estimates, against closed forms."""
+"""The tool sheet: slides, inserts, runners, pins, vents, bores, the opening check and the estimates, against closed forms.
+
+Long, since all of it is about one tool of four places, which takes many seconds to build.
+"""
 
 from __future__ import annotations
 

@@ -10,8 +10,8 @@ import pytest
 
 from supplecast.kernel import boolean, feature, measure, move, solid
 from supplecast.tooling.screws import SCREWS
-from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
-from tests.referee.bodies import chain, drawn, fault, volume
+from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle
+from tests.referee.bodies import fault, volume
 from tests.referee.meshes import manifold
 
 BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]

@@ -189,6 +189,7 @@ def test_a_worker_may_not_take_more_memory_than_the_ceiling(engine: Engine, tmp_
     assert ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build())).state == "done"
 
 
+@pytest.mark.slow
 def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_path: Path) -> None:
     library = Library(tmp_path)
     card = library.add_document(library.create_project("Chaos").id, part(TRAY))

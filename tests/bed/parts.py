@@ -1,4 +1,7 @@
-"""The parts of the test bed, with fifteen picks each. Dimensions are invented."""
+"""The parts of the test bed, with fifteen picks each. Dimensions are invented.
+
+Long, since it is a list: one part after another.
+"""
 
 from __future__ import annotations
 
