@@ -81,6 +81,7 @@ def test_castings_pass_the_gates(name: str) -> None:
 
 
 @pytest.mark.parametrize("seed", range(24))
+@pytest.mark.slow
 def test_random_plans_pass_the_gates(seed: int) -> None:
     try:
         found = mold(random_plan(seed))

@@ -24,6 +24,8 @@ from supplecast.tooling import mixing
 from supplecast.tooling.resins import RESINS
 from tests.conftest import STEPS, TRAY, part, tool
 
+pytestmark = pytest.mark.slow
+
 WINDOW: STEPS = [
     *TRAY,
     {"id": "w", "type": "sketch", "on": {"plane": "front"},

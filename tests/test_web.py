@@ -330,6 +330,7 @@ def test_progress_tells_the_step(desk: Desk, engine: Engine) -> None:
     assert job.progress is not None and job.progress.id == "draw ext"
 
 
+@pytest.mark.slow
 def test_the_tool_knows_that_its_part_has_moved_on(desk: Desk) -> None:
     project = demo.add(desk.library)
     back, tool, *_ = project.documents
