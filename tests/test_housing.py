@@ -20,9 +20,9 @@ class Maker(Shop):
     def look(self, where: str) -> None:
         self.page.evaluate("document.activeElement.blur()")
         self.page.mouse.click(*PETALS[where])
-        self.page.wait_for_timeout(700)
+        self.page.evaluate("atRest()")
         self.page.keyboard.press("f")
-        self.page.wait_for_timeout(400)
+        self.page.evaluate("atRest()")
 
     def only(self, body: int | None) -> None:
         """Hide all bodies but one; None shows all again."""

@@ -8,18 +8,21 @@ import subprocess
 import sys
 import threading
 import zipfile
+from dataclasses import replace
 from pathlib import Path
+from typing import get_args
 
 import pytest
 from alembic import command
 from sqlalchemy import inspect
 
+from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Spline2
 from supplecast.document.model import Document
 from supplecast.errors import ConflictError, StoreError
 from supplecast.store import backup, doctor, shelf
 from supplecast.store.library import Library, migrations
 from supplecast.store.models import Base
-from tests.conftest import TRAY, built, part
+from tests.conftest import TRAY, built, part, rectangle
 
 
 @pytest.fixture
@@ -243,6 +246,26 @@ def test_a_hundred_kills_in_the_middle_of_writing_lose_nothing(tmp_path: Path) -
     assert library.head(card.id).number >= acknowledged
     assert doctor.examine(tmp_path) == []
     library.close()
+
+
+CURVES = (
+    Line2("L1", (0.0, 0.0), (3.0, 4.0)),
+    Arc2("A1", (0.0, 0.0), (5.0, 0.0), (0.0, 5.0), True),
+    Circle2("C1", (1.0, -2.0), 0.1),
+    Circle2("C2", (1.0, -2.0), 0.1, ccw=False),
+    Ellipse2("E1", (1.0, 2.0), (4.0, 3.0), 2.5, 0.7, -1.2),
+    Spline2("S1", ((0.0, 0.0), (1.0, 2.0), (3.0, 1.0), (4.0, 0.1 + 0.2)), (0.0, 0.4, 1.0)),
+)
+
+
+def test_every_kind_of_curve_comes_back_from_the_shelf_as_it_was(tmp_path: Path) -> None:
+    """Told apart by their members alone, to the last digit."""
+    assert {type(one) for one in CURVES} == set(get_args(Curve2))
+    shelf.keep(built(part([rectangle("s", "10", "20")])), "part", tmp_path)
+    (trace,) = shelf.traces_of(tmp_path / shelf.memory_name("part")).values()
+    kept = replace(trace, sketches=(replace(trace.sketches[0], curves=CURVES),))
+    (again,) = shelf._traces.validate_json(shelf._traces.dump_json(kept)).sketches
+    assert again.curves == CURVES
 
 
 def test_assets_are_kept_by_content(library: Library) -> None:

@@ -6,7 +6,6 @@ import math
 import socket
 import subprocess
 import sys
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -19,8 +18,25 @@ FLAGS = [
 ]  # fmt: skip
 
 
-BENCH = "Object.defineProperty(window, 'bench', { get: () => document.getElementById('bench').bench })"
-"""The workbench by a short name, for what tests ask of the page; run before its own scripts."""
+BENCH = """
+Object.defineProperty(window, 'bench', { get: () => document.getElementById('bench').bench });
+const asked = (window.asked = new Set()), fetched = window.fetch;
+window.fetch = async (path, more) => {
+  const one = { path: String(path) };
+  asked.add(one);
+  try { return await fetched(path, more); } finally { asked.delete(one); }
+};
+// Nothing is asked of the server but what the gauges wait for, and the view has stood still for ten frames.
+window.atRest = async () => {
+  for (let still = 0, frame = -1; still < 10; ) {
+    await new Promise(requestAnimationFrame);
+    const busy = [...asked].some(({ path }) => !path.startsWith('/api/jobs/') || path.includes(`/${bench.job}?`));
+    still = busy || bench.viewer.frame !== frame ? 0 : still + 1;
+    frame = bench.viewer.frame;
+  }
+};
+"""
+"""The workbench by a short name, and when it rests, for what tests ask of the page; run before its own scripts."""
 
 
 def served(data: Path, *options: str) -> Iterator[str]:
@@ -101,7 +117,7 @@ class Hands:
         """Wait until the last edit is kept, built and shown."""
         self.page.evaluate("async () => { await bench.chain; }")
         self.page.wait_for_function("() => bench.result && !bench.busy")
-        time.sleep(0.6)
+        self.page.evaluate("atRest()")
 
     def spot(self, body: str, kind: str, index: int) -> dict[str, float]:
         found = self.page.evaluate("([b, k, i]) => bench.viewer.picker.project(b, k, i)", [body, kind, index])
