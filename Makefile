@@ -10,7 +10,7 @@ serve:  ## start without the demo project
 
 test:  ## set up and run every test, file by file on every core
 	@scripts/setup.sh dev
-	@.venv/bin/python -m pytest --numprocesses auto --dist loadfile
+	@.venv/bin/python -m pytest --numprocesses auto --dist loadfile --no-loadscope-reorder
 
 quick:  ## under two minutes, for the everyday loop: lint, and what needs neither browser nor a minute
 	@scripts/setup.sh dev

@@ -15,4 +15,4 @@ scripts=$(changed 'src/supplecast/web/static/js' 'frontend/tests')
 [ -z "$scripts" ] || scripts/lint_frontend.sh
 pages=$(changed 'src/supplecast/web/templates')
 [ -z "$pages" ] || .venv/bin/djlint --lint --quiet src/supplecast/web/templates
-.venv/bin/python -m pytest --numprocesses auto --dist loadfile -m "not browser and not slow"
+.venv/bin/python -m pytest --numprocesses auto --dist loadfile --no-loadscope-reorder -m "not browser and not slow"

@@ -93,7 +93,7 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
     page.keyboard.press("Escape")
 
     # Bodies alike are one line of the list; the stroke plays the opening in order.
-    assert page.get_by_role("button", name="Cavity insert", exact=True).count() >= 1
+    page.get_by_role("button", name="Cavity insert", exact=True).first.wait_for()
     page.locator("#play-stroke").click()
     page.wait_for_function("() => Number(bench.stroke) === 160")
     moved = "() => [...bench.viewer.bodies.values()].find((one) => one.body.role === 'slide').group.position.length()"
