@@ -68,6 +68,8 @@ def test_a_part_sits_on_its_core_as_a_shrunk_ring(wall: float, radius: float, ar
     pressure = 1000 * 0.005 / ((outer**2 + inner**2) / (outer**2 - inner**2) + 0.4)
     force = 0.4 * pressure * area / 1000
     assert estimates.release_force(area, 0.005, wall, radius) == pytest.approx(force, rel=0.04)
+    # By hand: a hoop of 5 MPa, 2 mm thick at a radius of 30, presses with 1/3 MPa; 1000 mm² of it rub with 133.3 N.
+    assert estimates.release_force(1000.0, 0.005, 2.0, 30.0) == pytest.approx(0.133333, rel=1e-5)
 
 
 def test_what_a_press_and_a_piece_cost() -> None:
