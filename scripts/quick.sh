@@ -9,7 +9,7 @@ if [ -n "$python" ]; then
   .venv/bin/ruff check $python
   .venv/bin/ruff format --check $python
   .venv/bin/mypy
-  .venv/bin/lint-imports --no-cache >/dev/null || .venv/bin/lint-imports
+  .venv/bin/lint-imports
 fi
 scripts=$(changed 'src/supplecast/web/static/js' 'frontend/tests')
 [ -z "$scripts" ] || scripts/lint_frontend.sh

@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 from hypothesis import settings
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
 from supplecast.document.model import Document, read_document
 from supplecast.document.project import Project
@@ -19,7 +19,7 @@ from supplecast.document.step import load_steps
 from supplecast.store.library import Library
 from supplecast.web.app import create_app
 from supplecast.workers.engine import Engine
-from tests.referee.browser import BENCH, FLAGS, served
+from tests.referee.browser import opened, served
 from tests.referee.desk import Desk
 
 load_steps()
@@ -142,18 +142,8 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 @pytest.fixture
 def page(address: str) -> Iterator[Page]:
-    faults: list[str] = []
-    with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
-        context.add_init_script(BENCH)
-        made = context.new_page()
-        made.set_default_timeout(45_000)
-        made.on("pageerror", lambda fault: faults.append(str(fault)))
-        made.on("console", lambda m: faults.append(m.text) if m.type == "error" or "Content Security" in m.text else None)
+    with opened(address) as made:
         yield made
-        browser.close()
-    assert faults == []
 
 
 @pytest.fixture

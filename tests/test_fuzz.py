@@ -11,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from scripts.fuzz import judged
 
+from supplecast.geometry import Mass
 from supplecast.kernel import check, measure, solid
 from supplecast.workers.engine import Engine
 from tests.documents import documents
@@ -50,5 +51,5 @@ def test_the_second_look_sees_what_it_should() -> None:
     """The judge of the fuzzing has teeth: a solid told a wrong weight is found out, a sound one is not accused."""
     box = solid.box((0, 0, 0), (30, 20, 10)).solid
     assert check.faults(box) == []
-    measure.MASS.keep(box, measure.Mass(6001.0 * 1.2, 2200.0, (15.0, 10.0, 5.0)))
+    measure.MASS.keep(box, Mass(6001.0 * 1.2, 2200.0, (15.0, 10.0, 5.0)))
     assert any("weighs" in words for words in check.faults(box))

@@ -12,7 +12,7 @@ from typing import Any
 import ezdxf
 import numpy as np
 import pytest
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 from pydantic import ValidationError
 
 from supplecast.document.edits import apply, read_edit
@@ -30,7 +30,7 @@ from supplecast.wire.results import Gauges, OnlyInOne
 from supplecast.wire.task import Task
 from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
-from tests.referee.browser import BENCH, FLAGS, served
+from tests.referee.browser import opened, served
 
 TRAY: STEPS = [
     rectangle("s", "60 mm", "40 mm"),
@@ -249,18 +249,8 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 @pytest.fixture
 def page(address: str) -> Iterator[Page]:
-    faults: list[str] = []
-    with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
-        context.add_init_script(BENCH)
-        made = context.new_page()
-        made.set_default_timeout(45_000)
-        made.on("pageerror", lambda fault: faults.append(str(fault)))
-        made.on("console", lambda m: faults.append(m.text) if m.type == "error" and "422" not in m.text else None)
+    with opened(address, "422") as made:
         yield made
-        browser.close()
-    assert faults == []
 
 
 def judged(page: Page) -> dict[str, str]:

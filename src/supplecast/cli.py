@@ -149,7 +149,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     return status
 
 
-def _formats(text: str) -> list:  # type: ignore[type-arg]
+def _formats(text: str) -> list[str]:
     from supplecast.exchange.formats import formats
 
     wanted = [word.strip().lower() for word in text.split(",") if word.strip()]

@@ -77,6 +77,39 @@ def _mixed(a: Vec, share: float, b: Vec, other: float) -> Vec:
 
 
 @dataclass(frozen=True)
+class Mass:
+    """Volume in mm³, surface in mm², centre of volume in mm."""
+
+    volume: float
+    area: float
+    centroid: Vec
+
+
+@dataclass(frozen=True)
+class Box:
+    """Axis-parallel box, mm."""
+
+    low: Vec
+    high: Vec
+
+    @property
+    def size(self) -> Vec:
+        return (self.high[0] - self.low[0], self.high[1] - self.low[1], self.high[2] - self.low[2])
+
+    @property
+    def centre(self) -> Vec:
+        return (
+            (self.high[0] + self.low[0]) / 2,
+            (self.high[1] + self.low[1]) / 2,
+            (self.high[2] + self.low[2]) / 2,
+        )
+
+    @property
+    def diagonal(self) -> float:
+        return float(sum(s * s for s in self.size) ** 0.5)
+
+
+@dataclass(frozen=True)
 class Frame:
     """A plane with axes: `origin`, in-plane `x`, and `normal`; y completes the right-handed triple."""
 

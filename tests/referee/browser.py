@@ -7,10 +7,11 @@ import socket
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Page
+from playwright.sync_api import ConsoleMessage, Page, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -37,6 +38,29 @@ window.atRest = async () => {
 };
 """
 """The workbench by a short name, and when it rests, for what tests ask of the page; run before its own scripts."""
+
+
+@contextmanager
+def opened(address: str, *expected: str) -> Iterator[Page]:
+    """A page of a browser of its own. Nothing may go wrong in it, but messages that say one of the `expected` words."""
+    faults: list[str] = []
+
+    def heard(message: ConsoleMessage) -> None:
+        wrong = message.type == "error" or "Content Security" in message.text
+        if wrong and not any(word in message.text for word in expected):
+            faults.append(message.text)
+
+    with sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+        context.add_init_script(BENCH)
+        made = context.new_page()
+        made.set_default_timeout(45_000)
+        made.on("pageerror", lambda fault: faults.append(str(fault)))
+        made.on("console", heard)
+        yield made
+        browser.close()
+    assert faults == []
 
 
 def served(data: Path, *options: str) -> Iterator[str]:

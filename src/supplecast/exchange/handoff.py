@@ -31,5 +31,6 @@ def write(
         raise ExchangeError("There is no body to write.", "Pick at least one body.")
     entries = writable(entries, format)
     if not entries:
-        raise ExchangeError("Surfaces can only be written as STEP.", "Choose STEP, or thicken them first.")
+        exact = " or ".join(one.name.upper() for one in formats().values() if one.exact)
+        raise ExchangeError(f"Surfaces can only be written as {exact}.", f"Choose {exact}, or thicken them first.")
     return formats()[format].write(entries, tolerance or Tolerance(), colours or {})

@@ -20,25 +20,16 @@ from supplecast.atomic import write_atomically
 from supplecast.document.keys import Read, digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role, SketchEntry
-from supplecast.geometry import Vec
+from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
-_VERSION = 4
+_VERSION = 5
 Tags = tuple[tuple[str, ...], ...]
 
 
 @dataclass(frozen=True)
-class StoredMass:
-    """What a body weighs: mm³, mm², mm."""
-
-    volume: float
-    area: float
-    centroid: Vec
-
-
-@dataclass(frozen=True)
 class StoredBody:
-    """An `Entry`; its shape lies in the file `shape`. Mass and box, as (low, high), if they were known."""
+    """An `Entry`; its shape lies in the file `shape`. Mass and box, if they were known."""
 
     id: str
     name: str
@@ -47,8 +38,8 @@ class StoredBody:
     pull: Vec | None
     tags: Tags
     shape: str
-    mass: StoredMass | None
-    box: tuple[Vec, Vec] | None
+    mass: Mass | None
+    box: Box | None
 
 
 @dataclass(frozen=True)
@@ -88,7 +79,7 @@ class StoredTrace:
 
 
 _traces: TypeAdapter[StoredTrace] = TypeAdapter(StoredTrace)
-_masses: TypeAdapter[StoredMass] = TypeAdapter(StoredMass)
+_masses: TypeAdapter[Mass] = TypeAdapter(Mass)
 
 
 def memory_name(document: str) -> str:
@@ -160,15 +151,14 @@ def keep_mass(entry: Entry, blobs: Path) -> None:
     known = kernel.measure.MASS.known(entry.body.solid)
     place = blobs / _mass_name(entry)
     if known is not None and not place.exists():
-        write_atomically(place, _sealed(_masses.dump_json(StoredMass(known.volume, known.area, known.centroid))))
+        write_atomically(place, _sealed(_masses.dump_json(known)))
 
 
 def recall_mass(entry: Entry, blobs: Path) -> None:
     """Let a body know its exact mass, if the shelf does."""
     content = opened(blobs / _mass_name(entry))
     if content is not None and kernel.measure.MASS.known(entry.body.solid) is None:
-        held = _masses.validate_json(content)
-        kernel.measure.MASS.keep(entry.body.solid, kernel.measure.Mass(held.volume, held.area, held.centroid))
+        kernel.measure.MASS.keep(entry.body.solid, _masses.validate_json(content))
 
 
 def _mass_name(entry: Entry) -> str:
@@ -202,8 +192,6 @@ def _stored(trace: Trace) -> StoredTrace:
 
 
 def _stored_body(entry: Entry) -> StoredBody:
-    mass = kernel.measure.MASS.known(entry.body.solid)
-    box = kernel.measure.BOX.known(entry.body.solid)
     return StoredBody(
         entry.id,
         entry.name,
@@ -212,8 +200,8 @@ def _stored_body(entry: Entry) -> StoredBody:
         entry.pull,
         entry.body.tags,
         _shape_name(entry.body, entry.key),
-        StoredMass(mass.volume, mass.area, mass.centroid) if mass else None,
-        (box.low, box.high) if box else None,
+        kernel.measure.MASS.known(entry.body.solid),
+        kernel.measure.BOX.known(entry.body.solid),
     )
 
 
@@ -232,9 +220,9 @@ def _trace(row: StoredTrace, blobs: Path) -> Trace:
 def _entry(stored: StoredBody, blobs: Path) -> Entry:
     solid = kernel.blob.Shelved(_content(stored.shape, blobs))
     if stored.mass:
-        kernel.measure.MASS.keep(solid, kernel.measure.Mass(stored.mass.volume, stored.mass.area, stored.mass.centroid))
+        kernel.measure.MASS.keep(solid, stored.mass)
     if stored.box:
-        kernel.measure.BOX.keep(solid, kernel.measure.Box(*stored.box))
+        kernel.measure.BOX.keep(solid, stored.box)
     return Entry(stored.id, stored.name, stored.role, Body(solid, stored.tags), stored.key, stored.pull)
 
 

@@ -10,6 +10,7 @@ from supplecast.document.keys import digest
 from supplecast.document.model import Document, Look
 from supplecast.document.state import Entry
 from supplecast.exchange.triangles import Part, write_glb
+from supplecast.geometry import Box, Mass
 from supplecast.molding.mass import grams
 from supplecast.store import shelf
 from supplecast.wire.options import Build
@@ -41,7 +42,7 @@ def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: 
     )
 
 
-def _measured(entry: Entry, task: Task, asked: Build) -> tuple[kernel.measure.Box, kernel.measure.Mass]:
+def _measured(entry: Entry, task: Task, asked: Build) -> tuple[Box, Mass]:
     """Box and mass, exact unless finding them is known to take too long.
 
     While a number is being typed the shape counts; the last digits follow when it is kept, of steel when it is handed off.

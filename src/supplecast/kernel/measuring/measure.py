@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -26,45 +25,11 @@ from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Frame, Vec, vec
+from supplecast.geometry import Box, Floats, Frame, Mass, Vec, vec
 from supplecast.kernel.measuring import edges, integrate
 from supplecast.kernel.measuring.integrate import moments
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import Solid, xyz
-
-
-@dataclass(frozen=True)
-class Mass:
-    """Volume in mm³, surface in mm², centre of volume in mm."""
-
-    volume: float
-    area: float
-    centroid: Vec
-
-
-@dataclass(frozen=True)
-class Box:
-    """Axis-parallel box, mm."""
-
-    low: Vec
-    high: Vec
-
-    @property
-    def size(self) -> Vec:
-        return (self.high[0] - self.low[0], self.high[1] - self.low[1], self.high[2] - self.low[2])
-
-    @property
-    def centre(self) -> Vec:
-        return (
-            (self.high[0] + self.low[0]) / 2,
-            (self.high[1] + self.low[1]) / 2,
-            (self.high[2] + self.low[2]) / 2,
-        )
-
-    @property
-    def diagonal(self) -> float:
-        return float(sum(s * s for s in self.size) ** 0.5)
-
 
 MASS: Memo[Mass] = Memo("mass")
 """The exact mass."""

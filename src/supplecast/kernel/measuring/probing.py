@@ -12,8 +12,8 @@ from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_IN
 
-from supplecast.geometry import Vec
-from supplecast.kernel.measuring.measure import Box, loose_box
+from supplecast.geometry import Box, Vec
+from supplecast.kernel.measuring.measure import loose_box
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import Solid, faces_of, xyz
 

@@ -11,7 +11,7 @@ from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Axis, Frame, Vec
+from supplecast.geometry import Axis, Frame, Mass, Vec
 from supplecast.kernel.measuring import integrate, measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.shapes.profile import as_dir, as_point
@@ -143,5 +143,5 @@ def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> M
     known = measure.MASS.known(solid)
     if known is not None:  # it weighs what it did, wherever it is
         centre = as_point(known.centroid).Transformed(motion.trsf)
-        measure.MASS.keep(made.solid, measure.Mass(known.volume, known.area, xyz(centre)))
+        measure.MASS.keep(made.solid, Mass(known.volume, known.area, xyz(centre)))
     return made

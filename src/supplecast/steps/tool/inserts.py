@@ -13,14 +13,13 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, LengthFromZero
 from supplecast.document.state import Entry, Role
 from supplecast.document.step import Step
-from supplecast.geometry import AXES, Axis, Frame, Vec, along, cross, dot, rounded, times, unit
+from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role, maker
 from supplecast.steps.tool.pair import PLANES
 from supplecast.wording import plural
 
 if TYPE_CHECKING:
-    from supplecast.kernel.measuring.measure import Box
     from supplecast.kernel.verbs.move import Motion
 
 _FOLLOWS: dict[Role, Role] = {
@@ -125,7 +124,7 @@ class Inserts(Step):
             high = tuple(max(b.high[a] for b in boxes) for a in range(3))
             faces = [f for f, tags in enumerate(core.body.tags) if in_role(tags, *PLANES)]
             level = dot(kernel.measure.flat_frame(core.body.solid, faces[0]).origin, pull)
-            found.append(_Set(tuple(held), kernel.measure.Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
+            found.append(_Set(tuple(held), Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
         return found, pull
 
     def _belongs(self, entry: Entry, core: Entry, bodies: list[Entry]) -> bool:

@@ -8,6 +8,12 @@ const PROMPTS = {
   text: 'type the name, Enter to keep',
 };
 
+// What is chosen, as JSON, with one entry put in, or taken out if it was there.
+function flipped(chosen, one) {
+  const held = JSON.parse(chosen);
+  return held.includes(one) ? held.filter((other) => other !== one) : [...held, one];
+}
+
 // True while fresh HTML is put in place: the focus then comes back by itself, and says nothing new.
 let swapping = false;
 
@@ -161,25 +167,10 @@ export function listenToSheet(sheet, bench) {
     else if (button.hasAttribute('data-unmute')) bench.edit({ op: 'mute' });
     else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });
     else if (button.dataset.turn) {
-      const chosen = JSON.parse(button.dataset.chosen);
-      const turned = button.dataset.turn;
-      bench.edit({
-        op: 'set',
-        step,
-        field,
-        value: (chosen.includes(turned) ? chosen.filter((c) => c !== turned) : [...chosen, turned]).map((c) =>
-          JSON.parse(c),
-        ),
-      });
+      const value = flipped(button.dataset.chosen, button.dataset.turn).map((pick) => JSON.parse(pick));
+      bench.edit({ op: 'set', step, field, value });
     } else if (button.dataset.toggle) {
-      const chosen = JSON.parse(button.dataset.chosen);
-      const body = button.dataset.toggle;
-      bench.edit({
-        op: 'set',
-        step,
-        field,
-        value: chosen.includes(body) ? chosen.filter((b) => b !== body) : [...chosen, body],
-      });
+      bench.edit({ op: 'set', step, field, value: flipped(button.dataset.chosen, button.dataset.toggle) });
     } else if (button.dataset.do) act(button);
     else if (button.dataset.repair)
       bench.edit({
