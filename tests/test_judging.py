@@ -262,6 +262,9 @@ def judged(page: Page) -> dict[str, str]:
 def test_gauges_sections_and_reports_in_the_browser(page: Page) -> None:
     page.goto("/documents/tray")
     found = judged(page)
+    page.set_viewport_size({"width": 1024, "height": 768})
+    assert page.evaluate("document.documentElement.scrollWidth") == 1024, "gauges share a narrow window, nothing is cut off"
+    page.set_viewport_size({"width": 1280, "height": 800})
     assert (
         found["wall"] == "2 mm, even" and found["draft"] == "2°, enough all over" and found["undercut"] == "none, opens freely"
     )
