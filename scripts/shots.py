@@ -40,7 +40,7 @@ def main() -> int:
 def _take(page: Page) -> None:
     def ready() -> None:
         page.wait_for_selector("html[data-ready]", state="attached", timeout=200_000)
-        page.wait_for_timeout(700)
+        page.evaluate("atRest()")
 
     def keep(name: str) -> None:
         page.screenshot(path=FOLDER / f"{name}.png")
@@ -57,29 +57,30 @@ def _take(page: Page) -> None:
     page.keyboard.press("s")
     page.wait_for_function("() => bench.viewer.cuts.children.length > 0")
     page.select_option('[aria-label="Kept sections"]', "bosses")
-    page.wait_for_timeout(2500)
+    page.evaluate("atRest()")
     page.mouse.click(*page.evaluate(_ON_THE_FLOOR))
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     keep("section")
     page.keyboard.press("s")
     page.locator('[data-step="flo"][data-pick="edges"]').click()
     page.get_by_text("1 picked").wait_for()
-    page.wait_for_timeout(900)
+    page.evaluate("atRest()")
     keep("picking")
     page.keyboard.press("Escape")
-    page.wait_for_timeout(900)
+    page.evaluate("atRest()")
     control = page.locator('input[data-step="flo"][data-field="radius"]')
     control.fill("40 mm")
     control.press("Enter")
     page.get_by_text("The largest that fits").first.wait_for()
-    page.wait_for_timeout(600)
+    page.evaluate("atRest()")
     keep("refused")
     page.evaluate("document.activeElement.blur()")
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(2500)
+    page.evaluate("atRest()")
     _notched(page)
     page.locator('[data-flag="split"]').scroll_into_view_if_needed()
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
     keep("flagged")
     _sketched(page)
     keep("sketch")
@@ -108,7 +109,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
         page.wait_for_selector("#strip .gauge-value", timeout=60_000)
         page.locator("#stroke").fill("110")
         page.get_by_role("button", name="Fit").click()
-        page.wait_for_timeout(1500)
+        page.evaluate("atRest()")
         keep(name)
     page.goto("/documents/dusk-front-shell-tool?at=sur")
     page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
@@ -117,7 +118,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
     page.keyboard.press("v")
     page.keyboard.press("v")
     page.wait_for_selector("#strip .gauge-value", timeout=60_000)
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     keep("parting")
 
 
@@ -131,13 +132,13 @@ def _judged(page: Page, keep: Callable[[str], None]) -> None:
     """Gauges of the back shell: what leans too little, and how far the melt flows."""
     page.wait_for_function("() => bench.strip.length && !bench.judged.old")
     page.click('[data-gauge="draft"]')
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     keep("gauges")
     page.click('[data-gauge="flow"]')
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     keep("flow")
     page.keyboard.press("Escape")
-    page.wait_for_timeout(600)
+    page.evaluate("atRest()")
 
 
 def _compared(page: Page, keep: Callable[[str], None]) -> None:
@@ -147,19 +148,19 @@ def _compared(page: Page, keep: Callable[[str], None]) -> None:
     wall = page.locator('input[data-value="wall"]')
     wall.fill("2.4 mm")
     wall.press("Enter")
-    page.wait_for_timeout(1000)
+    page.evaluate("atRest()")
     page.wait_for_function("() => bench.strip.length && !bench.judged.old && bench.result.ok")
     head = page.evaluate("bench.revision")
     page.goto(f"/documents/dusk-back-shell/compare?first={head - 1}")
     page.wait_for_selector("html[data-ready]", state="attached", timeout=120_000)
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     keep("compare")
     page.goto("/documents/dusk-back-shell/report")
     page.wait_for_selector("html[data-ready]", state="attached", timeout=120_000)
-    page.wait_for_timeout(500)
+    page.evaluate("atRest()")
     keep("report")
     page.goto("/resins?like=ABS")
-    page.wait_for_timeout(600)
+    page.evaluate("atRest()")
     keep("resins")
 
 
@@ -167,22 +168,22 @@ def _shaped(page: Page, keep: Callable[[str], None]) -> None:
     """The knob with a distance being measured, and the horn with the list of steps that suit a picked face."""
     page.goto("/documents/dusk-tuning-knob")
     page.wait_for_selector("html[data-ready]", state="attached")
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     page.evaluate("bench.viewer.look('oblique')")
     page.keyboard.press("m")
     for name in ("top", "rim"):
         index = {"top": "max", "rim": "min"}[name]
         spot = page.evaluate(_LEVEL_FACE, index)
         page.mouse.click(spot["x"], spot["y"])
-        page.wait_for_timeout(1200)
+        page.evaluate("atRest()")
     keep("measure")
     page.goto("/documents/dusk-horn")
     page.wait_for_selector("html[data-ready]", state="attached")
-    page.wait_for_timeout(1500)
+    page.evaluate("atRest()")
     page.mouse.click(430, 330)
-    page.wait_for_timeout(800)
+    page.evaluate("atRest()")
     page.locator("#add").click()
-    page.wait_for_timeout(600)
+    page.evaluate("atRest()")
     keep("add-step")
 
 
@@ -208,7 +209,7 @@ def _sketched(page: Page) -> None:
     step = next(s for s in page.evaluate("[...document.querySelectorAll('.step')].map(l => l.dataset.line)") if s not in before)
     page.evaluate("step => bench.draw(step)", step)
     page.wait_for_selector("html[data-sketching]", state="attached")
-    page.wait_for_timeout(2500)
+    page.evaluate("atRest()")
     page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.17; s.drawing.centre = [4, 0]; s.redraw(); }")
     box = page.locator("#drawing").bounding_box() or {"x": 0, "y": 0}
 
@@ -219,9 +220,9 @@ def _sketched(page: Page) -> None:
     def click(*places: tuple[float, float]) -> None:
         for place in places:
             page.mouse.move(*at(*place), steps=3)
-            page.wait_for_timeout(250)
+            page.evaluate("atRest()")
             page.mouse.click(*at(*place))
-            page.wait_for_timeout(350)
+            page.evaluate("atRest()")
 
     page.keyboard.press("6")
     click((-18, -8), (18, -8), (0, -1))
@@ -230,12 +231,12 @@ def _sketched(page: Page) -> None:
     click((-18, -8), (18, -8), (0, -24))
     page.keyboard.type("36")
     page.keyboard.press("Enter")
-    page.wait_for_timeout(400)
+    page.evaluate("atRest()")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     page.keyboard.press("0")
     click((0, -1))
-    page.wait_for_timeout(900)
+    page.evaluate("atRest()")
 
 
 def _notched(page: Page) -> None:
@@ -255,7 +256,7 @@ def _notched(page: Page) -> None:
     for edit in edits:
         page.evaluate("edit => bench.edit(edit)", edit)
     page.get_by_text("14").first.wait_for(state="attached")
-    page.wait_for_timeout(2500)
+    page.evaluate("atRest()")
     sketch = page.evaluate("[...document.querySelectorAll('.step')].map(l => l.dataset.line)[5]")
     cut = {"profile": {"sketch": sketch}, "distance": "6 mm", "direction": "down", "result": "cut", "name": "Notch"}
     page.evaluate("edit => bench.edit(edit)", {"op": "add", "type": "extrude", "after": sketch, "values": cut})

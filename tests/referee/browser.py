@@ -27,13 +27,15 @@ window.fetch = async (path, more) => {
   asked.add(one);
   try { return await fetched(path, more); } finally { asked.delete(one); }
 };
-// Nothing is asked of the server but what the gauges wait for, and the view has stood still for ten frames.
+// Nothing is asked of the server but, on the workbench, what the gauges wait for; and the view has stood still for ten frames.
 window.atRest = async () => {
-  for (let still = 0, frame = -1; still < 10; ) {
+  for (let still = 0, frame = null; still < 10; ) {
     await new Promise(requestAnimationFrame);
-    const busy = [...asked].some(({ path }) => !path.startsWith('/api/jobs/') || path.includes(`/${bench.job}?`));
-    still = busy || bench.viewer.frame !== frame ? 0 : still + 1;
-    frame = bench.viewer.frame;
+    const made = document.getElementById('bench')?.bench;
+    const busy = [...asked].some(({ path }) => !made || !path.startsWith('/api/jobs/') || path.includes(`/${made.job}?`));
+    const seen = made ? made.viewer.frame : 0;
+    still = busy || seen !== frame ? 0 : still + 1;
+    frame = seen;
   }
 };
 """
