@@ -85,11 +85,11 @@ def test_every_route_answers_as_described(route: str, described: Any, signed: di
 
 def test_every_route_is_described(tmp_path: Path) -> None:
     app = create_app(Library(tmp_path), NoEngine())
-    told = app.test_client().get("/api/openapi.json").get_json()
+    description = app.test_client().get("/api/openapi.json").get_json()
     routes = {re.sub(r"<(\w+)>", r"{\1}", r.rule) for r in app.url_map.iter_rules() if r.endpoint.startswith("api.")}
-    assert set(told["paths"]) == routes
-    assert {f"{m.upper()} {p}" for p, operations in told["paths"].items() for m in operations} == set(ROUTES)
-    for path, operations in told["paths"].items():
+    assert set(description["paths"]) == routes
+    assert {f"{m.upper()} {p}" for p, operations in description["paths"].items() for m in operations} == set(ROUTES)
+    for path, operations in description["paths"].items():
         for method, operation in operations.items():
             assert operation["summary"].endswith("."), (path, method)
             if method == "post":

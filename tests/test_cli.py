@@ -42,10 +42,10 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
 
 def test_a_failed_step_exits_1_and_says_why(tmp_path: Path) -> None:
     steps = [*TRAY[:-1], {**TRAY[-1], "wall": "60 mm"}]
-    told = run("build", written(tmp_path, "a.json", part(steps)))
-    assert told.status == 1
-    assert "step 5 “Shell” (shl), field wall" in told.err
-    assert json.loads(told.out)["steps"][4]["status"] == "failed"
+    ended = run("build", written(tmp_path, "a.json", part(steps)))
+    assert ended.status == 1
+    assert "step 5 “Shell” (shl), field wall" in ended.err
+    assert json.loads(ended.out)["steps"][4]["status"] == "failed"
 
 
 @pytest.mark.parametrize(

@@ -36,7 +36,7 @@ def tray(floor: str = "2", width: str = "60", renamed: bool = False) -> Document
     return part(steps)
 
 
-def told(first: Document, second: Document) -> Compared:
+def compared(first: Document, second: Document) -> Compared:
     ((a, b),) = paired_bodies(list(bodies(first).values()), list(bodies(second).values()))
     return compare(a, b, (first, second))
 
@@ -44,7 +44,7 @@ def told(first: Document, second: Document) -> Compared:
 @pytest.mark.parametrize("renamed", [False, True])
 def test_trays_that_differ_in_their_floor_alone(renamed: bool) -> None:
     """By 0.1 mm: one face has moved, by exactly that, and the floor is as much thicker; nothing is in the first alone."""
-    found = told(tray(), tray("2.1", renamed=renamed))
+    found = compared(tray(), tray("2.1", renamed=renamed))
     moved = [change for change in found.faces if change.kind == "moved"]
     assert len(moved) == 1 and moved[0].by == pytest.approx(0.1, abs=1e-9)
     assert moved[0].walls == pytest.approx((2.0, 2.1), abs=2e-3)
@@ -56,7 +56,7 @@ def test_trays_that_differ_in_their_floor_alone(renamed: bool) -> None:
 
 
 def test_the_same_are_said_to_be_the_same() -> None:
-    found = told(tray(), tray())
+    found = compared(tray(), tray())
     assert found.words == "The two are the same." and not found.faces and not found.only_first and not found.only_second
     assert sheet_differences(tray(), tray()) == []
 
@@ -66,11 +66,11 @@ def test_a_hole_more_and_a_wider_tray() -> None:
     hole: STEPS = [circle("c", "8"), extrude("x", "c", "50", direction="both ways", result="cut")]
     plain = tray()
     holed = part([*(step for step in plain.to_dict()["steps"]), *hole])
-    found = told(plain, holed)
+    found = compared(plain, holed)
     assert [change.kind for change in found.faces if change.kind in ("added", "lost", "moved")] == ["added"]
     assert measure.volume(found.only_first[0]) == pytest.approx(math.pi * 16 * 2, rel=1e-6) and not found.only_second
     assert found.words.startswith("Faces added: 1")
-    wider = told(plain, tray(width="64"))
+    wider = compared(plain, tray(width="64"))
     ends = [change for change in wider.faces if change.kind == "moved"]
     # Outside faces lean by 2°: 2 mm along the floor are a little less square to them.
     square = 2 * math.cos(math.radians(2))

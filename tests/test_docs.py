@@ -119,9 +119,9 @@ def test_the_gauge_of_the_page_is_on_the_strip(monkeypatch: pytest.MonkeyPatch) 
     pulled = Pulled(Skin(box.body.solid), (0.0, 0.0, 1.0))
     with run_from("add-a-gauge.md", "supplecast.molding.gauges.skin") as page:
         monkeypatch.setattr(gauges, "_STRIP", (*gauges._STRIP, page.skin))
-        *_, told = gauges.gauges([gauges.Judged("e", "Box", pulled)], gauges.Asked(RESINS["ABS"], (0.0, 0.0, 1.0)))
+        *_, gauge = gauges.gauges([gauges.Judged("e", "Box", pulled)], gauges.Asked(RESINS["ABS"], (0.0, 0.0, 1.0)))
     # 2 (200 + 300 + 600) mm² on 6000 mm³.
-    assert (told.value, told.unit, told.state) == ("3.67", "cm²/cm³", "good")
+    assert (gauge.value, gauge.unit, gauge.state) == ("3.67", "cm²/cm³", "good")
 
 
 def test_the_hint_of_the_page_speaks_and_its_mend_silences_it(monkeypatch: pytest.MonkeyPatch) -> None:

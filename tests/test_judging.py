@@ -58,9 +58,9 @@ def floats(folder: Path, name: str) -> np.ndarray:
 
 def test_a_part_is_judged_with_maps_that_are_made_once(tmp_path: Path) -> None:
     document, _ = apply(part(TRAY), read_edit({"op": "document", "gate": [0, 0, -18]}))
-    told = judge(document, tmp_path)
-    assert [gauge.id for gauge in told.gauges] == ["wall", "draft", "undercut", "sink", "flow", "mass", "clamp"]
-    (skin,) = told.skins
+    judged = judge(document, tmp_path)
+    assert [gauge.id for gauge in judged.gauges] == ["wall", "draft", "undercut", "sink", "flow", "mass", "clamp"]
+    (skin,) = judged.skins
     assert floats(tmp_path, skin.skin).size == 12 * skin.triangles
     for name in ("wall", "rays", "draft", "undercut", "flow"):
         assert floats(tmp_path, skin.maps[name]).size == skin.triangles
@@ -68,7 +68,7 @@ def test_a_part_is_judged_with_maps_that_are_made_once(tmp_path: Path) -> None:
     other = document.model_copy(update={"resin": "PP"})
     assert judge(other, tmp_path).gauges[5].name == "Mass, PP"
     assert {path.name: path.stat().st_mtime_ns for path in tmp_path.glob("*.f32")} == written
-    assert told.gate == (0, 0, -18)
+    assert judged.gate == (0, 0, -18)
 
 
 def test_maps_not_asked_for_are_thrown_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -104,16 +104,16 @@ def test_the_exact_mass_comes_from_the_shelf(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("steps", "why"), [([], "no body yet"), (SHEET, "only surfaces")])
 def test_what_cannot_be_judged_says_why(steps: STEPS, why: str, tmp_path: Path) -> None:
-    told = judge(part(steps), tmp_path)
-    assert list(told.gauges) == [] and why in told.why
+    judged = judge(part(steps), tmp_path)
+    assert list(judged.gauges) == [] and why in judged.why
     with pytest.raises(SuppleError, match="no body"):
         judging.suggest_pull(task(part([]), tmp_path), Nothing())
 
 
 def test_a_section_in_a_worker(tmp_path: Path) -> None:
-    told = sectioning.section(task(part(TRAY), tmp_path), Section((0, 0, 0), (0, 1, 0), spot=(3, 0, -19)))
-    assert told.wall is not None and told.wall.wall == pytest.approx(2.0, abs=1e-9)
-    points = np.array([p for line in told.bodies[0].lines for p in line])
+    cut = sectioning.section(task(part(TRAY), tmp_path), Section((0, 0, 0), (0, 1, 0), spot=(3, 0, -19)))
+    assert cut.wall is not None and cut.wall.wall == pytest.approx(2.0, abs=1e-9)
+    points = np.array([p for line in cut.bodies[0].lines for p in line])
     assert (
         np.allclose(points[:, 1], 0) and np.ptp(points[:, 0]) == pytest.approx(60) and np.ptp(points[:, 2]) == pytest.approx(20)
     )
@@ -123,26 +123,26 @@ def test_a_section_in_a_worker(tmp_path: Path) -> None:
         assert file.bytes == len(content) and file.name == f"part-section.{format}"
         if format == "dxf":
             drawing = ezdxf.read(io.StringIO(content.decode()))
-            assert drawing.units == 4 and len(drawing.modelspace()) == len(told.bodies[0].lines)
+            assert drawing.units == 4 and len(drawing.modelspace()) == len(cut.bodies[0].lines)
     with pytest.raises(SuppleError, match="cuts no body"):
         sectioning.section(task(part(TRAY), tmp_path), Section((0, 99, 0), (0, 1, 0)))
 
 
 def test_two_revisions_compared_in_a_worker(tmp_path: Path) -> None:
     first, second = part(TRAY), part([*TRAY, circle("c", "8"), extrude("x", "c", "50", direction="both ways", result="cut")])
-    told = comparing.compare_two(task(first, tmp_path), Compare(task(second, tmp_path)))
-    assert told.sound and told.only[0][0].volume == pytest.approx(math.pi * 16 * 2, rel=1e-6)
-    assert told.only[0][1] == OnlyInOne(0, []) and (tmp_path / told.only[0][0].mesh[0]).exists()
-    change = {row.name: row.change for row in told.figures}
+    compared = comparing.compare_two(task(first, tmp_path), Compare(task(second, tmp_path)))
+    assert compared.sound and compared.only[0][0].volume == pytest.approx(math.pi * 16 * 2, rel=1e-6)
+    assert compared.only[0][1] == OnlyInOne(0, []) and (tmp_path / compared.only[0][0].mesh[0]).exists()
+    change = {row.name: row.change for row in compared.figures}
     assert change["faces"] == "+1" and change["volume"] == "−0.1005" and change["wide (x)"] == "–"
     with pytest.raises(SuppleError, match="no body to compare"):
         comparing.compare_two(task(first, tmp_path), Compare(task(part([]), tmp_path)))
 
 
 def test_the_report_in_a_worker(tmp_path: Path) -> None:
-    told = judging.sheet_report(task(part(TRAY), tmp_path), Report(1))
-    assert told.size == pytest.approx([60, 40, 20]) and len(told.gauges) == 7 and told.failed == []
-    for picture in told.pictures:
+    report = judging.sheet_report(task(part(TRAY), tmp_path), Report(1))
+    assert report.size == pytest.approx([60, 40, 20]) and len(report.gauges) == 7 and report.failed == []
+    for picture in report.pictures:
         content = (tmp_path / picture.blob).read_bytes()
         assert content[:8] == b"\x89PNG\r\n\x1a\n" and struct.unpack(">II", content[16:24]) == (480, 336)
 

@@ -169,10 +169,10 @@ def test_a_line_that_leaves_an_arc_is_taken_tangent_and_alignment_is_woken() -> 
 def test_the_scene_holds_what_the_sheet_shows_and_a_drag_shows_the_same_parts() -> None:
     done = drawn("rectangle by corners", pick(0, 0), pick(30, 20), width="30")
     live = Live(done.drawing, SIZE)
-    told = scene(live, SCOPE)
-    assert told.freedoms == 3 and told.area == pytest.approx(600) and len(told.regions) == 1
-    (size,) = told.sizes
+    resting = scene(live, SCOPE)
+    assert resting.freedoms == 3 and resting.area == pytest.approx(600) and len(resting.regions) == 1
+    (size,) = resting.sizes
     assert (size.text, size.title) == ("30", "length of line 1") and len(size.arrows) == 2
-    assert told.constraints[0].words == "horizontal of line 1"
+    assert resting.constraints[0].words == "horizontal of line 1"
     shown = moved(live, live.drawing.points, {}, SCOPE)
-    assert shown.entities == told.entities and shown.sizes == told.sizes
+    assert shown.entities == resting.entities and shown.sizes == resting.sizes

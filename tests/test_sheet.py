@@ -193,7 +193,7 @@ def test_a_body_used_up_keeps_its_name_in_the_chip() -> None:
 
 
 def test_standing_and_outcomes_reach_the_lines() -> None:
-    failed = BuiltStep.told(Outcome("shl", "failed", field="wall", message="no"), "shell", [])
+    failed = BuiltStep.with_hints(Outcome("shl", "failed", field="wall", message="no"), "shell", [])
     lines = sheet.lines(part(TRAY), sheet.Around(outcomes={"shl": failed}), standing="upr")
     assert [line.after_standing for line in lines] == [False, False, False, True, True]
     assert lines[4].status == "failed" and lines[4].outcome == failed

@@ -33,7 +33,7 @@ class Surface:
 
     def __init__(self, desk: Desk, document: str, step: str) -> None:
         self.desk, self.document, self.step = desk, document, step
-        self.told: dict[str, Any] = self.get()
+        self.answer: dict[str, Any] = self.get()
 
     def path(self, rest: str = "") -> str:
         return f"/api/documents/{self.document}/sketches/{self.step}{rest}"
@@ -42,14 +42,14 @@ class Surface:
         return dict(self.desk.client.get(self.path()).get_json())
 
     def act(self, *acts: dict[str, Any], **more: Any) -> Any:
-        answer = self.desk.post(self.path("/acts"), base=self.told["revision"], acts=list(acts), **more)
+        answer = self.desk.post(self.path("/acts"), base=self.answer["revision"], acts=list(acts), **more)
         if answer.status_code == 200 and not more:
-            self.told = answer.get_json()
+            self.answer = answer.get_json()
         return answer
 
     @property
     def scene(self) -> dict[str, Any]:
-        return dict(self.told["scene"])
+        return dict(self.answer["scene"])
 
     def send(self, rest: str, content: bytes, name: str) -> Any:
         data = {"file": (io.BytesIO(content), name)}

@@ -134,7 +134,7 @@ def test_another_solver_finds_nothing_nearer(row: tuple[Any, ...]) -> None:
     """scipy's least squares, started at our answer, stays there: it is a solution by other equations' reckoning too."""
     system = System(row[1], size, merged=False)
     z, _ = newton(System(row[1], size))
-    places = solver.z_told(System(row[1], size), z)
+    places = solver.scalar_values(System(row[1], size), z)
     start = np.array([places[name] for name in system.start])
     if not system.count:
         return

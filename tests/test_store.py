@@ -55,8 +55,8 @@ def test_an_edit_after_undo_keeps_the_other_branch_in_history(library: Library) 
     card = library.add_document(library.create_project("P").id, named("one"))
     library.commit(card.id, 1, named("two"), "to two")
     library.undo(card.id)
-    told = library.commit(card.id, 1, named("other"), "to other")
-    assert (told.number, told.redo) == (3, False)
+    revision = library.commit(card.id, 1, named("other"), "to other")
+    assert (revision.number, revision.redo) == (3, False)
     with pytest.raises(StoreError, match="nothing to redo"):
         library.redo(card.id)
     assert [past.change for past in library.history(card.id)] == ["to other", "to two", "New"]
@@ -207,9 +207,9 @@ def test_the_doctor_repairs_what_can_be_derived_and_names_the_rest(library: Libr
     connection.close()
     assert not any(f.repaired for f in doctor.examine(tmp_path, repair=False))
     found = doctor.examine(tmp_path)
-    told = " ".join(finding.words for finding in found)
+    said = " ".join(finding.words for finding in found)
     for words in ("“a.step” has changed", "revision 1 cannot be read", "stood at revision 77", "damaged", "cut short"):
-        assert words in told
+        assert words in said
     assert sorted(f.repaired for f in found) == [False] * 2 + [True] * 4
     assert library.head(card.id).number == 2
     assert [f.repaired for f in doctor.examine(tmp_path)] == [False, False]

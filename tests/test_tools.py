@@ -510,12 +510,12 @@ def test_the_gauges_of_a_tool(four: Built) -> None:
     parts = [e.body.solid for e in of_role(four, "molded")]
     feeds = [e.body.solid for e in of_role(four, "feed")]
     asked = gauges.ToolAsked(parts, feeds, [], [e.body.solid for e in of_role(four, "core", "cavity")], UP, RESINS["ABS"])
-    told = {gauge.id: gauge for gauge in gauges.gauges(asked)}
-    assert list(told) == ["opens", "press", "shot", "cycle", "steel", "price"]
+    by_id = {gauge.id: gauge for gauge in gauges.gauges(asked)}
+    assert list(by_id) == ["opens", "press", "shot", "cycle", "steel", "price"]
     outline = (124 * 72 - (4 - math.pi) * 11**2) / 0.9945**2
     alone = gauges.ToolAsked(parts, [], [], [], UP, RESINS["ABS"])
     assert alone.area == pytest.approx(4 * outline, rel=2e-3)
-    assert asked.area > alone.area and told["press"].verdict.startswith("on")
+    assert asked.area > alone.area and by_id["press"].verdict.startswith("on")
     assert (
         gauges.ToolAsked([], [], [], [], UP, None).area == 0 and gauges.gauges(gauges.ToolAsked([], [], [], [], UP, None)) == []
     )
@@ -529,8 +529,8 @@ def test_a_tool_with_an_undercut_is_told_by_its_gauge() -> None:
     formed = tuple(f for f, tags in enumerate(cavity.body.tags) if any("cavity side" in t for t in tags))
     steel = gauges.Steel(cavity.id, cavity.name, cavity.body.solid, formed, (0, 0, -1))
     asked = gauges.ToolAsked([of_role(made, "linked")[0].body.solid], [], [steel], [], UP, RESINS["ABS"])
-    told = gauges.opens(asked)
-    assert told.state == "fault" and told.offenders and told.offenders[0].body == cavity.id
+    gauge = gauges.opens(asked)
+    assert gauge.state == "fault" and gauge.offenders and gauge.offenders[0].body == cavity.id
 
 
 def test_parts_that_are_surfaces_are_refused() -> None:

@@ -56,11 +56,11 @@ def test_the_web_process_never_loads_the_kernel(tmp_path: Path) -> None:
 
 
 def test_an_edit_is_kept_built_and_undone(desk: Desk, tray_id: str) -> None:
-    told = desk.post(
+    answer = desk.post(
         f"/api/documents/{tray_id}/edits", base=1, edit={"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}
     )
-    assert told.status_code == 200 and told.get_json()["undo"] == 1
-    job = desk.done(told.get_json()["job"])
+    assert answer.status_code == 200 and answer.get_json()["undo"] == 1
+    job = desk.done(answer.get_json()["job"])
     assert job["state"] == "done" and job["result"]["ok"]
     mesh = job["result"]["bodies"][0]["mesh"]
     fetched = desk.client.get(f"/api/blobs/{mesh}")
@@ -74,8 +74,8 @@ def test_an_edit_is_kept_built_and_undone(desk: Desk, tray_id: str) -> None:
 
 
 def test_a_preview_changes_nothing(desk: Desk, tray_id: str) -> None:
-    told = desk.post(f"/api/documents/{tray_id}/preview", edit={"op": "set", "step": "shl", "field": "wall", "value": "90"})
-    job = desk.done(told.get_json()["job"])
+    answer = desk.post(f"/api/documents/{tray_id}/preview", edit={"op": "set", "step": "shl", "field": "wall", "value": "90"})
+    job = desk.done(answer.get_json()["job"])
     assert [s["status"] for s in job["result"]["steps"]][-1] == "failed"
     assert desk.library.head(tray_id).number == 1
 
@@ -83,8 +83,8 @@ def test_a_preview_changes_nothing(desk: Desk, tray_id: str) -> None:
 def test_picks_become_references_and_come_back_lit(desk: Desk, tray_id: str) -> None:
     built = desk.done(desk.post(f"/api/documents/{tray_id}/build").get_json()["job"])["result"]["bodies"][0]
     pick = {"body": "ext", "mesh": built["mesh"], "face": 0}
-    told = desk.done(desk.post(f"/api/documents/{tray_id}/references", picked=[pick]).get_json()["job"])
-    reference = told["result"]["picks"][0]["pick"]
+    answer = desk.done(desk.post(f"/api/documents/{tray_id}/references", picked=[pick]).get_json()["job"])
+    reference = answer["result"]["picks"][0]["pick"]
     lit = desk.done(desk.post(f"/api/documents/{tray_id}/build", picks=[reference]).get_json()["job"])
     assert lit["result"]["picks"][0]["faces"] == [0]
     stale = desk.post(f"/api/documents/{tray_id}/references", picked=[{**pick, "mesh": "0.glb"}]).get_json()
@@ -94,32 +94,32 @@ def test_picks_become_references_and_come_back_lit(desk: Desk, tray_id: str) -> 
 def test_a_body_is_measured_by_one_thing_and_by_two(desk: Desk, tray_id: str) -> None:
     """The tray's bottom: flat, and 27 mm from its rim."""
 
-    def told(*picked: dict[str, Any]) -> dict[str, Any]:
+    def measured(*picked: dict[str, Any]) -> dict[str, Any]:
         return desk.done(desk.post(f"/api/documents/{tray_id}/measures", upto="ext", picked=list(picked)).get_json()["job"])
 
-    everything = [told({"body": "ext", "face": face})["result"] for face in range(6)]
+    everything = [measured({"body": "ext", "face": face})["result"] for face in range(6)]
     by_face = {shown["picks"][0]["face"]: shown for shown in everything}
     assert list(by_face).count("ext.start") == 1
     (area,) = [f["value"] for f in by_face["ext.start"]["figures"] if f["name"] == "area"]
     assert area == pytest.approx(124 * 72)
     ends = [{"body": "ext", "face": everything.index(by_face[name])} for name in ("ext.start", "ext.end")]
-    (gap,) = [f["value"] for f in told(*ends)["result"]["figures"] if f["name"] == "least distance"]
+    (gap,) = [f["value"] for f in measured(*ends)["result"]["figures"] if f["name"] == "least distance"]
     assert gap == pytest.approx(27)
     for wrong in ({"face": 99}, {"edge": -1}, {}):
-        assert "no longer there" in told({"body": "ext", **wrong})["message"]
+        assert "no longer there" in measured({"body": "ext", **wrong})["message"]
     refused = desk.post(f"/api/documents/{tray_id}/measures", picked=[{"body": "ext", "face": "0"}])
     assert refused.status_code == 422 and "picked.0.face" in refused.get_json()["title"]
 
 
 def test_another_unit_is_foretold_both_ways(desk: Desk, tray_id: str) -> None:
-    told = desk.done(desk.post(f"/api/documents/{tray_id}/units", unit="in").get_json()["job"])["result"]
-    assert told["size"]["size"] == ["4.8819", "2.8346", "1.063"] and told["size"]["ok"] and not told["size"]["warning"]
+    answer = desk.done(desk.post(f"/api/documents/{tray_id}/units", unit="in").get_json()["job"])["result"]
+    assert answer["size"]["size"] == ["4.8819", "2.8346", "1.063"] and answer["size"]["ok"] and not answer["size"]["warning"]
     assert desk.library.head(tray_id).document.unit == "mm"
 
 
 def test_exports_come_as_files_with_sensible_names(desk: Desk, tray_id: str) -> None:
-    told = desk.post(f"/api/documents/{tray_id}/exports", format="stl", bodies=["ext"], tolerance="0.1").get_json()
-    result = desk.done(told["job"])["result"]
+    answer = desk.post(f"/api/documents/{tray_id}/exports", format="stl", bodies=["ext"], tolerance="0.1").get_json()
+    result = desk.done(answer["job"])["result"]
     fetched = desk.client.get(f"/api/blobs/{result['blob']}?as={result['name']}")
     assert "filename=part-body.stl" in fetched.headers["Content-Disposition"]
     assert len(fetched.data) == result["bytes"]
@@ -145,9 +145,9 @@ def test_exports_come_as_files_with_sensible_names(desk: Desk, tray_id: str) -> 
     ],
 )
 def test_nonsense_is_answered_with_words(desk: Desk, tray_id: str, path: str, body: dict[str, Any]) -> None:
-    told = desk.post(f"/api/documents/{tray_id}/{path}", **body)
-    assert 400 <= told.status_code < 500
-    assert told.content_type == "application/problem+json" and told.get_json()["title"]
+    answer = desk.post(f"/api/documents/{tray_id}/{path}", **body)
+    assert 400 <= answer.status_code < 500
+    assert answer.content_type == "application/problem+json" and answer.get_json()["title"]
 
 
 # --- guards ------------------------------------------------------------------------------------------------------
@@ -202,9 +202,9 @@ def test_step_files_become_parts(desk: Desk) -> None:
 def test_step_files_become_steps_of_a_part(desk: Desk, tray_id: str) -> None:
     content = step_files.write_step([("Insert", solid.box((0, 0, 0), (1, 2, 3)).solid)])
     form = {"file": (io.BytesIO(content), "insert.step")}
-    told = desk.client.post(f"/api/documents/{tray_id}/imports", data=form, headers={"X-Token": desk.token}).get_json()
-    assert {b["name"] for b in desk.done(told["job"])["result"]["bodies"]} == {"Body", "Insert"}
-    assert told["undo"] == 1
+    answer = desk.client.post(f"/api/documents/{tray_id}/imports", data=form, headers={"X-Token": desk.token}).get_json()
+    assert {b["name"] for b in desk.done(answer["job"])["result"]["bodies"]} == {"Body", "Insert"}
+    assert answer["undo"] == 1
 
 
 def test_documents_come_in_as_they_went_out(desk: Desk, tray_id: str) -> None:
@@ -265,8 +265,8 @@ def test_names_are_text_wherever_they_appear(desk: Desk) -> None:
         assert "49" not in re.findall(r"onerror=alert\(2\)[^{]{0,5}", html)
     name = f"/api/blobs/{'0' * 24}.glb?as=" + "..%2f..%2f%0d%0aSet-Cookie:%20x=1.glb"
     assert "Set-Cookie: x=1" not in str(desk.client.get(name).headers)
-    told = desk.client.get(f"/api/documents/{card.id}/file").headers["Content-Disposition"]
-    assert "<" not in told and "\n" not in told
+    answer = desk.client.get(f"/api/documents/{card.id}/file").headers["Content-Disposition"]
+    assert "<" not in answer and "\n" not in answer
     missing = desk.client.get(f"/documents/{EVIL}")
     assert missing.status_code == 404 and b"<script>alert" not in missing.data
 

@@ -205,10 +205,10 @@ def _doctor(options: argparse.Namespace) -> int:
     from supplecast.store import doctor
 
     load_steps()
-    found = doctor.examine(options.data, repair=not options.look_only)
-    for finding in found:
+    findings = doctor.examine(options.data, repair=not options.look_only)
+    for finding in findings:
         print(f"{'repaired' if finding.repaired else 'WRONG'}: {finding.words}")
-    left = sum(not finding.repaired for finding in found)
+    left = sum(not finding.repaired for finding in findings)
     print("All is well." if not left else f"{left} fault{'s' if left > 1 else ''} left.")
     return FAILED if left else GOOD
 

@@ -364,7 +364,7 @@ def restated(text: str, scope: Scope, unit: str) -> str:
     places = [m.end() for m in re.finditer(r"(?<![A-Za-z_0-9.])(\d+\.?\d*|\.\d+)", text)][:10]
     subsets = (chosen for size in range(1, len(places) + 1) for chosen in combinations(places, size))
     tries = (_with_units(text, chosen, scope.unit) for chosen in subsets)
-    return next((found for found in (f"{text} {scope.unit}", f"({text}) {scope.unit}", *tries) if same(found)), text)
+    return next((written for written in (f"{text} {scope.unit}", f"({text}) {scope.unit}", *tries) if same(written)), text)
 
 
 def _with_units(text: str, places: tuple[int, ...], unit: str) -> str:

@@ -39,14 +39,14 @@ class Triangles:
         """Of length 1, out of the material; zero for a triangle without area, (n, 3)."""
         a, b, c = (self.corners[:, k] for k in range(3))
         cross = np.cross(b - a, c - a)
-        found: Floats = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-300)
-        return found
+        normals: Floats = cross / np.maximum(np.linalg.norm(cross, axis=1, keepdims=True), 1e-300)
+        return normals
 
     @cached_property
     def areas(self) -> Floats:
         a, b, c = (self.corners[:, k] for k in range(3))
-        found: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
-        return found
+        areas: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+        return areas
 
     @cached_property
     def _tree(self) -> tuple[Floats, Rows, Rows]:
@@ -79,8 +79,8 @@ class Triangles:
     def crossed(self, starts: Floats, ends: Floats) -> Bools:
         """Whether anything lies between the points of each pair."""
         _, away = self.hits(starts, ends - starts, 1.0)
-        found: Bools = away < 1.0
-        return found
+        inside: Bools = away < 1.0
+        return inside
 
     def balls(self, places: Floats, normals: Floats, most: Floats) -> tuple[Floats, Floats]:
         """Diameters of the largest balls inside that touch the skin at places on it, no larger than `most` each, and the
@@ -227,7 +227,7 @@ def _closest(t, p, foot):  # type: ignore[no-untyped-def]
 @njit(cache=True)
 def _find(boxes, nodes, order, corners, p, most2, foot, normals, against, stack):  # type: ignore[no-untyped-def]
     """The nearest triangle nearer than the root of most2 whose normal, if `against` has a length, faces that; -1 if none."""
-    found, best = -1, most2
+    nearest, best = -1, most2
     ax, ay, az = against[0], against[1], against[2]
     facing = ax != 0 or ay != 0 or az != 0
     on = np.empty(3)
@@ -246,7 +246,7 @@ def _find(boxes, nodes, order, corners, p, most2, foot, normals, against, stack)
                     continue
                 away = _closest(corners[index], p, on)
                 if away < best:
-                    best, found = away, index
+                    best, nearest = away, index
                     foot[0], foot[1], foot[2] = on[0], on[1], on[2]
             continue
         near, far = first, first + 1
@@ -254,7 +254,7 @@ def _find(boxes, nodes, order, corners, p, most2, foot, normals, against, stack)
             near, far = far, near
         stack[top], stack[top + 1] = far, near
         top += 2
-    return found
+    return nearest
 
 
 @njit(cache=True)
@@ -319,7 +319,7 @@ def _first_hits(boxes, nodes, order, corners, places, directions, limit, which, 
         p, direction = places[k], directions[k]
         for axis in range(3):
             inverse[axis] = 1.0 / direction[axis] if direction[axis] != 0 else np.inf
-        best, found = limit, -1
+        best, nearest = limit, -1
         top = 1
         stack[0] = 0
         while top > 0:
@@ -332,15 +332,15 @@ def _first_hits(boxes, nodes, order, corners, places, directions, limit, which, 
                 for m in range(nodes[node, 1], nodes[node, 1] - first):
                     t = _meets(corners[order[m]], p, direction)
                     if 0 < t < best:
-                        best, found = t, order[m]
+                        best, nearest = t, order[m]
                 continue
             near, far = first, first + 1
             if _enters(boxes[far], p, inverse, best) < _enters(boxes[near], p, inverse, best):
                 near, far = far, near
             stack[top], stack[top + 1] = far, near
             top += 2
-        which[k] = found
-        away[k] = best if found >= 0 else np.inf
+        which[k] = nearest
+        away[k] = best if nearest >= 0 else np.inf
 
 
 @njit(cache=True)
@@ -353,8 +353,8 @@ def _balls(boxes, nodes, order, corners, normals, places, outwards, sizes, touch
         for _ in range(_ROUNDS):
             centre[0], centre[1], centre[2] = p[0] - r * n[0], p[1] - r * n[1], p[2] - r * n[2]
             inner = r - 1e-9 - 1e-7 * r
-            found = _find(boxes, nodes, order, corners, centre, inner * inner, foot, normals, n, stack)
-            if found < 0:
+            triangle = _find(boxes, nodes, order, corners, centre, inner * inner, foot, normals, n, stack)
+            if triangle < 0:
                 break
             gx, gy, gz = p[0] - foot[0], p[1] - foot[1], p[2] - foot[2]
             deep = n[0] * gx + n[1] * gy + n[2] * gz

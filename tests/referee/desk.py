@@ -25,7 +25,7 @@ class Desk:
 
     def done(self, job: str) -> dict[str, Any]:
         for _ in range(60):
-            told = self.client.get(f"/api/jobs/{job}?wait=5").get_json()
-            if told["state"] not in ("waiting", "running"):
-                return dict(told)
+            current = self.client.get(f"/api/jobs/{job}?wait=5").get_json()
+            if current["state"] not in ("waiting", "running"):
+                return dict(current)
         raise AssertionError("job never ended")

@@ -59,23 +59,23 @@ def one(folder: Path, document: str, pause: float) -> list[int]:
         finally:
             os._exit(9)
     os.close(writer)
-    told = os.read(reader, 4)  # it works by now
+    losses = os.read(reader, 4)  # it works by now
     time.sleep(pause)
     os.kill(child, signal.SIGKILL)
     os.waitpid(child, 0)
     while more := os.read(reader, 4096):
-        told += more
+        losses += more
     os.close(reader)
-    return [int.from_bytes(told[i : i + 4], "big") for i in range(0, len(told) - len(told) % 4, 4)]
+    return [int.from_bytes(losses[i : i + 4], "big") for i in range(0, len(losses) - len(losses) % 4, 4)]
 
 
 def main() -> None:
     folder, document, count = Path(sys.argv[1]), sys.argv[2], int(sys.argv[3])
     load_steps()
-    rng, told = random.Random(3), []
+    rng, losses = random.Random(3), []
     for _ in range(count):
-        told += one(folder, document, rng.uniform(0, 0.03))
-    print(count, max(told), len(told))
+        losses += one(folder, document, rng.uniform(0, 0.03))
+    print(count, max(losses), len(losses))
 
 
 if __name__ == "__main__":

@@ -148,7 +148,7 @@ class Builder(Protocol):
     def one_edge(self, reference: EdgeRef, field: str, index: int = 0) -> tuple[Entry, int]:
         """One edge in whichever body carries it."""
 
-    def found(
+    def resolved(
         self, pick: FaceRef | EdgeRef | Rule, field: str, index: int = 0, *, whole: bool = False
     ) -> tuple[Entry, tuple[int, ...]]:
         """The body that carries a pick, and where it leads there; `whole`: a split face is taken without a word."""

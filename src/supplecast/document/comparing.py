@@ -89,24 +89,24 @@ def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> lis
     a, b = first.body.solid, second.body.solid
     pairs = dict(_paired(first, second))
     skins = Skin(a), Skin(b)
-    found = []
+    changes = []
     for here, there in pairs.items():
         by = _moved(a, here, b, there)
         words = face_words(first.body.tags[here][0], steps[0].steps)
         if by is not None and abs(by) > _NEAR:
             before, after = _wall_at(skins[0], here), _wall_at(skins[1], there)
             both = (before, after) if before and after else None
-            found.append(FaceChange("moved", words, here, there, by, both))
+            changes.append(FaceChange("moved", words, here, there, by, both))
             continue
         areas = kernel.measure.face_area(a, here), kernel.measure.face_area(b, there)
         if abs(areas[1] - areas[0]) > _SAME * max(areas):
-            found.append(FaceChange("resized", words, here, there))
+            changes.append(FaceChange("resized", words, here, there))
     for face in set(range(a.face_count)) - set(pairs):
-        found.append(FaceChange("lost", face_words(first.body.tags[face][0], steps[0].steps), face, None))
+        changes.append(FaceChange("lost", face_words(first.body.tags[face][0], steps[0].steps), face, None))
     for face in set(range(b.face_count)) - set(pairs.values()):
-        found.append(FaceChange("added", face_words(second.body.tags[face][0], steps[1].steps), None, face))
+        changes.append(FaceChange("added", face_words(second.body.tags[face][0], steps[1].steps), None, face))
     order = {"moved": 0, "added": 1, "lost": 2, "resized": 3}
-    return sorted(found, key=lambda change: (order[change.kind], -abs(change.by or 0.0), change.words))
+    return sorted(changes, key=lambda change: (order[change.kind], -abs(change.by or 0.0), change.words))
 
 
 def _paired(first: Entry, second: Entry) -> Iterator[tuple[int, int]]:
@@ -155,16 +155,16 @@ def _sense(solid: Solid, face: int) -> tuple[float, ...]:
 def _nearest(a: Solid, free_a: set[int], b: Solid, free_b: set[int]) -> Iterator[tuple[int, int]]:
     """Flats left over that look the same way and are about as large, the nearest ones first."""
     reach = 0.1 * kernel.measure.loose_box(a).diagonal
-    found = []
+    pairs = []
     for here in free_a:
         for there in free_b:
             if _sense(a, here) and _sense(a, here) == _sense(b, there):
                 away = math.dist(kernel.measure.face_middle(a, here), kernel.measure.face_middle(b, there))
                 share = kernel.measure.face_area(a, here) / kernel.measure.face_area(b, there)
                 if away < reach and 0.5 < share < 2:
-                    found.append((away, here, there))
+                    pairs.append((away, here, there))
     used_a, used_b = set[int](), set[int]()
-    for _, here, there in sorted(found):
+    for _, here, there in sorted(pairs):
         if here not in used_a and there not in used_b:
             used_a.add(here)
             used_b.add(there)
@@ -200,30 +200,30 @@ def _wall_at(skin: Skin, face: int) -> float | None:
 
 def sheet_differences(first: Document, second: Document) -> list[StepChange]:
     """Steps, named values and figures of the document that differ: what of which, before and after."""
-    found: list[StepChange] = []
+    changes: list[StepChange] = []
     for name in dict.fromkeys((*first.values, *second.values)):
         held = first.values.get(name), second.values.get(name)
         if held[0] != held[1]:
-            found.append(StepChange("", f"named value {name}", *held))
+            changes.append(StepChange("", f"named value {name}", *held))
     if first.resin != second.resin:
-        found.append(StepChange("", "resin", first.resin, second.resin))
+        changes.append(StepChange("", "resin", first.resin, second.resin))
     steps = {step.id: step for step in second.steps}
     numbers = {step.id: number for number, step in enumerate(first.steps, 1)}
     for step in first.steps:
         label = f"step {numbers[step.id]}, {step.label}"
         other = steps.pop(step.id, None)
         if other is None:
-            found.append(StepChange(step.id, label, "is there", None))
+            changes.append(StepChange(step.id, label, "is there", None))
             continue
         here, there = step_dict(step), step_dict(other)
         for field in dict.fromkeys((*here, *there)):
             if here.get(field) != there.get(field):
                 what = f"{label}: {field.replace('_', ' ')}"
-                found.append(StepChange(step.id, what, _plain(step, field), _plain(other, field)))
+                changes.append(StepChange(step.id, what, _plain(step, field), _plain(other, field)))
     for number, step in enumerate(second.steps, 1):
         if step.id in steps:
-            found.append(StepChange(step.id, f"step {number}, {step.label}", None, "is there"))
-    return found
+            changes.append(StepChange(step.id, f"step {number}, {step.label}", None, "is there"))
+    return changes
 
 
 def _plain(step: Any, field: str) -> str:
@@ -238,12 +238,12 @@ def _plain(step: Any, field: str) -> str:
 
 def paired_bodies(first: Sequence[Entry], second: Sequence[Entry]) -> list[tuple[Entry, Entry]]:
     """Bodies to be compared with each other: of the same id, else of the same name, else the only ones."""
-    found, left = [], list(second)
+    pairs, left = [], list(second)
     for entry in first:
         same = next((o for o in left if o.id == entry.id), None) or next((o for o in left if o.name == entry.name), None)
         if same is None and len(first) == len(second) == 1:
             same = left[0]
         if same is not None:
             left.remove(same)
-            found.append((entry, same))
-    return found
+            pairs.append((entry, same))
+    return pairs

@@ -78,19 +78,19 @@ class Drilling(Shaping):
 
 def places(step: Step, at: Builder, plane: Frame) -> dict[str, Vec]:
     """Where a step that has `sketch` and `spots` is to do something, dropped squarely onto a plane, by a lasting label each."""
-    found: dict[str, Vec] = {}
+    labelled: dict[str, Vec] = {}
     sketch_id: str | None = step.held("sketch")
     if sketch_id is not None:
         sketch = at.sketch(sketch_id, "sketch")
         centres = {c.entity: c.centre for c in sketch.curves if isinstance(c, Circle2)}
         for name, mark in (sketch.marks or centres).items():
-            found[name] = sketch.frame.point(mark)
+            labelled[name] = sketch.frame.point(mark)
     # Named by what is picked, not by its number: a pick taken out must not pass its name on to the next.
     labels = [hashlib.sha256(pick.model_dump_json().encode()).hexdigest()[:8] for pick in step.held("spots")]
-    found |= zip(labels, at.spots("spots"), strict=True)
-    if not found:
+    labelled |= zip(labels, at.spots("spots"), strict=True)
+    if not labelled:
         at.fail("spots", "No point is picked.", "Pick round edges or corners, or draw points in a sketch and choose it.")
-    dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in found.items()}
+    dropped = {label: along(p, plane.normal, -plane.over(p)) for label, p in labelled.items()}
     close = any(math.dist(a, b) < 1e-6 for a, b in itertools.combinations(dropped.values(), 2))
     if close or len(set(labels)) < len(labels):
         at.fail("spots", "Two of them stand in the same place.", "Take one of the points out.")

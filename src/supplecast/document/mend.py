@@ -48,8 +48,8 @@ def repairs(entry: Entry, pick: FaceRef | EdgeRef | Rule, resolution: Resolution
 
     def repair(words: str, items: Sequence[int]) -> Repair:
         make = reference_face if isinstance(pick, FaceRef) else reference_edge
-        found = (make(entry.body, item, pick.body) for item in items)
-        return Repair(words, tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in found))
+        references = (make(entry.body, item, pick.body) for item in items)
+        return Repair(words, tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in references))
 
     items, other = resolution.items, resolution.other
     match resolution.status:
@@ -84,9 +84,9 @@ def culprits(state: State, fault: KernelError, args: Sequence[object]) -> tuple[
     entry = next((e for e in state.bodies.values() if any(a is e.body.solid for a in args)), None)
     if entry is None:
         return ()
-    found = [reference_face(entry.body, face, entry.id) for face in fault.faces]
+    faces = [reference_face(entry.body, face, entry.id) for face in fault.faces]
     edges = [reference_edge(entry.body, edge, entry.id) for edge in fault.edges]
-    return tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in (*found, *edges))
+    return tuple(f.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for f in (*faces, *edges))
 
 
 def _tags(pick: FaceRef | EdgeRef) -> tuple[str, ...]:

@@ -16,7 +16,7 @@ _NOT_NEEDED = frozenset({"points", "entities", "constraints", "figures", "name",
 def mentions(step: Step, ids: Sequence[str]) -> set[str]:
     """Which of `ids` a step cannot do without: those it names as a sketch, a body, or inside the tags of its picks."""
     known = set(ids)
-    found: set[str] = set()
+    mentioned: set[str] = set()
 
     def look(value: Any) -> None:
         if isinstance(value, dict):
@@ -27,7 +27,9 @@ def mentions(step: Step, ids: Sequence[str]) -> set[str]:
             for inner in value:
                 look(inner)
         elif isinstance(value, str):
-            found.update(known.intersection(re.findall(r"[A-Za-z][A-Za-z0-9]*", value)) if "." in value else known & {value})
+            mentioned.update(
+                known.intersection(re.findall(r"[A-Za-z][A-Za-z0-9]*", value)) if "." in value else known & {value}
+            )
 
     look(step_dict(step))
-    return found - {step.id}
+    return mentioned - {step.id}

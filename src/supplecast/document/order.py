@@ -31,20 +31,20 @@ def places(document: Document, step_id: str, memory: Memory, outside: Outside, s
     gaps = [index for index in range(len(others) + 1) if index != now]
     base = rebuild(document, _copied(memory), outside=outside)
     deadline = time.monotonic() + seconds
-    found: dict[int, Place] = {}
+    allowed: dict[int, Place] = {}
     for index in sorted(gaps, key=lambda i: abs(i - now)):
         after = others[index - 1] if index else None
         try:
             moved, _ = apply(document, MoveStep(op="move", step=step_id, after=after))
         except DocumentError as fault:
-            found[index] = Place(after, fault.message)
+            allowed[index] = Place(after, fault.message)
             continue
         if time.monotonic() > deadline:
-            found[index] = Place(after, "Not tried: building this document takes too long.")
+            allowed[index] = Place(after, "Not tried: building this document takes too long.")
             continue
         trouble = next(_worse(base, rebuild(moved, _copied(memory), outside=outside), moved), "")
-        found[index] = Place(after, trouble)
-    return [found[index] for index in gaps]
+        allowed[index] = Place(after, trouble)
+    return [allowed[index] for index in gaps]
 
 
 def _copied(memory: Memory) -> Memory:

@@ -22,7 +22,7 @@ def _flat(at: Builder, field: str, pick: PlanePick) -> Frame:
         return STANDARD_PLANES[pick.plane]
     if pick.datum is not None:
         return _datum(at, field, pick.datum, "plane")
-    entry, faces = at.found(pick.reference(), field, whole=True)
+    entry, faces = at.resolved(pick.reference(), field, whole=True)
     flat = kernel.measure.flat_frame
     frames = {at.kernel(field, flat, entry.body.solid, face).rounded() for face in faces}
     # A flat face that has come apart still is one plane.

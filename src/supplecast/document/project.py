@@ -39,8 +39,8 @@ class Project:
         key = (document, revision)
         if key not in self.revisions and (document, None) in self.revisions and revision is not None:
             key = (document, None)
-        found = self.revisions.get(key)
-        if found is None:
+        cached = self.revisions.get(key)
+        if cached is None:
             raise DocumentError(f"The linked document “{document}” is not at hand.", "Give it along with this one.")
         if document in self._asking:
             raise DocumentError("Documents link each other in a circle: " + " → ".join([*self._asking, document]) + ".")
@@ -52,7 +52,7 @@ class Project:
                 # Only the document that was asked for reports its steps; those it links are built on the way.
                 stuck = self.stuck if len(self._asking) == 1 else {}
                 memory = self.memories[document]
-                self._built[key] = rebuild(found, memory, outside=self, stuck=stuck, progress=progress)
+                self._built[key] = rebuild(cached, memory, outside=self, stuck=stuck, progress=progress)
             finally:
                 self._asking.pop()
         return self._built[key]

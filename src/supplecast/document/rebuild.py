@@ -260,8 +260,8 @@ class Run:
             "datum": state.datums,
             "effect": state.effects,
         }
-        found = held[kind].get(name)
-        return str(found.key) if found else ""
+        known = held[kind].get(name)
+        return str(known.key) if known else ""
 
 
 def _material_key(document: Document) -> MaterialKey:

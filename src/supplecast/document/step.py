@@ -142,18 +142,18 @@ def in_order() -> list[tuple[str, type[Step]]]:
     behind: dict[str | None, list[str]] = {}
     for name in sorted(Step.registry):
         behind.setdefault(Step.registry[name].follows, []).append(name)
-    found: dict[str, type[Step]] = {}
+    ordered: dict[str, type[Step]] = {}
     waiting = behind.get("", [])[::-1]
     while waiting:
         name = waiting.pop()
-        found[name] = Step.registry[name]
+        ordered[name] = Step.registry[name]
         waiting += behind.get(name, [])[::-1]
-    return list({**found, **Step.registry}.items())
+    return list({**ordered, **Step.registry}.items())
 
 
 def load_steps(package: str = "supplecast.steps") -> dict[str, type[Step]]:
     """Import every module below the steps package, once; returns the registry."""
     root = importlib.import_module(package)
-    for found in pkgutil.walk_packages(root.__path__, package + "."):
-        importlib.import_module(found.name)
+    for module in pkgutil.walk_packages(root.__path__, package + "."):
+        importlib.import_module(module.name)
     return Step.registry

@@ -114,8 +114,8 @@ def axis_words(pick: AxisPick, steps: Steps) -> str:
 
 def things_words(picks: Sequence[FaceRef | EdgeRef | Spot], steps: Steps) -> str:
     """What is measured, one or two things by their words."""
-    told = [spots_words([pick], steps) if isinstance(pick, Spot) else pick_words(pick, steps) for pick in picks]
-    return " to ".join(told) if told else "nothing picked"
+    words = [spots_words([pick], steps) if isinstance(pick, Spot) else pick_words(pick, steps) for pick in picks]
+    return " to ".join(words) if words else "nothing picked"
 
 
 def spots_words(picks: Sequence[Spot], steps: Steps) -> str:

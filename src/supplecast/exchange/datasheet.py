@@ -36,19 +36,19 @@ class Datasheet:
 
 
 def datasheet(
-    found: ReportResult, document: Document, revision: int, steps: Sequence[str], pictures: Sequence[tuple[str, bytes]]
+    report: ReportResult, document: Document, revision: int, steps: Sequence[str], pictures: Sequence[tuple[str, bytes]]
 ) -> Datasheet:
     """The report of a revision of a document from what was found of its shape; `steps` are its build sheet in words."""
-    gauges = found.gauges
+    gauges = report.gauges
     doubted = [gauge for gauge in gauges if gauge.state in ("fault", "doubt")]
     worst = [(gauge, offender) for gauge in doubted for offender in gauge.offenders[:_PLACES_A_GAUGE]]
     places = [f"{g.name}: {o.words} at ({', '.join(show(c, 1) for c in o.place)})" for g, o in worst]
     more = [(gauge, len(gauge.offenders) - _PLACES_A_GAUGE) for gauge in doubted]
     places += [f"{gauge.name}: {count} more places" for gauge, count in more if count > 0]
-    size = " × ".join(show(s, 2) for s in found.size)
+    size = " × ".join(show(s, 2) for s in report.size)
     own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
-    if found.failed:
-        places.insert(0, f"The document does not build wholly: {found.failed[0]}")
+    if report.failed:
+        places.insert(0, f"The document does not build wholly: {report.failed[0]}")
     return Datasheet(
         title=document.name,
         about=f"{size} mm · {document.resin}{own} · revision {revision} · {len(document.steps)} steps",

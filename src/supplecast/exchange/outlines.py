@@ -94,11 +94,11 @@ def _dxf(content: bytes) -> tuple[list[Row], list[str]]:
     rows: list[Row] = []
     skipped = 0
     for entity in _unblocked(document.modelspace()):
-        found = _dxf_entity(entity, scale)
-        if found is None:
+        row = _dxf_entity(entity, scale)
+        if row is None:
             skipped += 1
         else:
-            rows += found
+            rows += row
         if len(rows) > 4 * _MOST:
             break
     return rows, [f"{skipped} of a kind that cannot be drawn left out"] if skipped else []
@@ -202,7 +202,7 @@ def _svg(content: bytes) -> tuple[list[Row], list[str]]:
         raise SuppleError("The SVG file defines entities of its own.", "Save it as plain SVG.")
     try:
         root = ET.fromstring(content)
-        found = flattened_paths(root)
+        flattened = flattened_paths(root)
     except (
         ET.ParseError,
         ValueError,
@@ -220,7 +220,7 @@ def _svg(content: bytes) -> tuple[list[Row], list[str]]:
         return (z.real * scale, -z.imag * scale)
 
     rows: list[Row] = []
-    for path in found:
+    for path in flattened:
         for piece in path:
             match piece:
                 case Line():
@@ -240,16 +240,16 @@ def _svg(content: bytes) -> tuple[list[Row], list[str]]:
 
 def _whole_circles(rows: Sequence[Row]) -> list[Row]:
     """Two arcs that make up a circle become one: that is how circles are written as paths."""
-    found: list[Row] = []
+    joined: list[Row] = []
     for row in rows:
-        before = found[-1] if found else None
+        before = joined[-1] if joined else None
         if before is not None and before["kind"] == row["kind"] == "arc" and before["ccw"] == row["ccw"]:
             (c, a, b), (d, p, q) = before["places"], row["places"]
             if all(math.dist(u, v) < 1e-6 for u, v in ((c, d), (b, p), (a, q))):
-                found[-1] = {"kind": "circle", "places": [c], "r": math.dist(c, a)}
+                joined[-1] = {"kind": "circle", "places": [c], "r": math.dist(c, a)}
                 continue
-        found.append(row)
-    return found
+        joined.append(row)
+    return joined
 
 
 def _svg_arc(piece: Any, at: Any) -> list[Row]:

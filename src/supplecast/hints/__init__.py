@@ -93,10 +93,10 @@ Rule = Callable[[Watched], Iterator[Hint]]
 _rules: list[Rule] = []
 
 
-def rule(found: Rule) -> Rule:
+def rule(check: Rule) -> Rule:
     """Marks a rule."""
-    _rules.append(found)
-    return found
+    _rules.append(check)
+    return check
 
 
 @lru_cache(maxsize=1)

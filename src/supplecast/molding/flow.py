@@ -69,8 +69,8 @@ def _inside(walls: Walls, gate: Vec) -> Floats:
     near = walls.skin.whole.nearest(np.array([gate]))
     normal = walls.skin.whole.normals[near.triangles[0]]
     size, _ = walls.skin.whole.balls(near.feet, normal[None], np.array([walls.cap]))
-    found: Floats = near.feet[0] - normal * size[0] / 2
-    return found
+    centres: Floats = near.feet[0] - normal * size[0] / 2
+    return centres
 
 
 def _thinned(places: Floats, apart: float) -> Rows:
@@ -82,5 +82,5 @@ def _thinned(places: Floats, apart: float) -> Rows:
 
 def _from_gate(pairs: Rows, weights: Floats, count: int) -> Floats:
     links = coo_matrix((weights, (pairs[:, 0], pairs[:, 1])), shape=(count, count)).tocsr()
-    found: Floats = dijkstra(links, directed=False, indices=count - 1)
-    return found
+    lengths: Floats = dijkstra(links, directed=False, indices=count - 1)
+    return lengths

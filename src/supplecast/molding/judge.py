@@ -75,22 +75,22 @@ class Pulled:
         """How far each face leans at least, (faces,) rad; NaN for faces that turn over."""
         low, high = self.drafts[:, 0], self.drafts[:, 1]
         under = np.where(high <= UPRIGHT, np.maximum(-high, 0.0), np.nan)
-        found: Floats = np.where(low >= -UPRIGHT, np.maximum(low, 0.0), under)
-        return found
+        angles: Floats = np.where(low >= -UPRIGHT, np.maximum(low, 0.0), under)
+        return angles
 
     @cached_property
     def map(self) -> Floats:
         """Signed draft at each place of the skin, (n,) rad."""
         facing = self.skin.places.normals @ np.array(unit(self.pull))
-        found: Floats = np.arcsin(np.clip(facing, -1.0, 1.0))
-        return found
+        angles: Floats = np.arcsin(np.clip(facing, -1.0, 1.0))
+        return angles
 
     @cached_property
     def areas(self) -> Floats:
         """Of each face, mm²."""
         places = self.skin.places
-        found: Floats = places.by_face(np.ones(len(places.faces)), self.skin.solid.face_count)
-        return found
+        areas: Floats = places.by_face(np.ones(len(places.faces)), self.skin.solid.face_count)
+        return areas
 
     def short(self, needed: float) -> list[int]:
         """Faces that lean less than `needed` rad somewhere, those that need it most first."""
@@ -105,13 +105,13 @@ class Pulled:
     @cached_property
     def silhouettes(self) -> list[Floats]:
         """Where those faces turn over, each line as (n, 3) mm, cut off at the face's outline to about a place's spacing."""
-        found = []
+        lines = []
         for line in kernel.silhouette.lines(self.skin.solid, self.turning, self.pull):
             points = kernel.silhouette.sampled(line)
             near = self.skin.places.whole.nearest(points, 4 * self.skin.fine).triangles >= 0
             ends = np.flatnonzero(np.diff(np.concatenate([[False], near, [False]]).astype(int)))
-            found += [points[a:b] for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1]
-        return found
+            lines += [points[a:b] for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1]
+        return lines
 
     @cached_property
     def hidden(self) -> Bools:

@@ -70,8 +70,8 @@ class Meshed:
     def normals(self) -> Floats:
         """Of the skin at each triangle, (n, 3): the facets' own may be tens of degrees off on slivers."""
         mean = self._mesh.normals[self._mesh.triangles].mean(axis=1)
-        found: Floats = mean / np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
-        return found
+        normals: Floats = mean / np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
+        return normals
 
     @cached_property
     def manifold(self) -> Manifold:
@@ -120,8 +120,8 @@ def trapped(moving: Meshed, direction: Vec, others: Sequence[Meshed]) -> Trap:
         _, away = other.triangles.hits(starts, d)
         hit |= np.isfinite(away)
     by_face = np.bincount(moving.faces[of], weights=areas * hit, minlength=moving.solid.face_count)
-    found = tuple(int(face) for face in np.flatnonzero(by_face > _LEAST))
-    return Trap(found, float(by_face[list(found)].sum()))
+    faces = tuple(int(face) for face in np.flatnonzero(by_face > _LEAST))
+    return Trap(faces, float(by_face[list(faces)].sum()))
 
 
 def _spread(triangles: Triangles, rows: Rows) -> tuple[Floats, Floats, Rows]:

@@ -60,8 +60,8 @@ class Sampled:
 
     def by_face(self, of: Floats, count: int) -> Floats:
         """The area, mm², that each of `count` faces has where a share `of` (n,) from 0 to 1 of its places counts."""
-        found: Floats = np.bincount(self.faces, weights=self.areas * of, minlength=count).astype(np.float64)
-        return found
+        sums: Floats = np.bincount(self.faces, weights=self.areas * of, minlength=count).astype(np.float64)
+        return sums
 
 
 def finer(skin: Sampled, faces: Sequence[int], times: float) -> Sampled:

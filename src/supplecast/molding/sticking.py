@@ -43,8 +43,8 @@ class Raster:
 
     def room(self) -> Floats:
         """How far each cell is from the nearest place where a pin cannot stand, mm."""
-        found: Floats = distance_transform_edt(np.pad(self.flat, 1))[1:-1, 1:-1] * self.size
-        return found
+        distances: Floats = distance_transform_edt(np.pad(self.flat, 1))[1:-1, 1:-1] * self.size
+        return distances
 
 
 def raster(skin: Sampled, pull: Vec) -> Raster:
@@ -97,17 +97,17 @@ def _pulls(skin: Sampled, plane: Frame, pull: Vec) -> tuple[Floats, Floats]:
 def _groups(seen: Raster, fits: Bools, places: Floats) -> list[Floats]:
     """For each place the places that go with it: its mirror images, where the part has them."""
     shape = ~np.isnan(seen.heights)
-    found = [places[:, None]]
+    groups = [places[:, None]]
     middle = np.array([seen.low[k] + shape.shape[k] * seen.size / 2 for k in (0, 1)])
     for axis in (0, 1):
         turned = np.flip(fits, axis)
         both = (fits & turned).sum() / max(fits.sum(), 1)
         if both >= _ALIKE:
-            mirrored = [group.copy() for group in found]
+            mirrored = [group.copy() for group in groups]
             for group in mirrored:
                 group[:, :, axis] = 2 * middle[axis] - group[:, :, axis]
-            found = [np.concatenate([group, image], axis=1) for group, image in zip(found, mirrored, strict=True)]
-    return list(found[0])
+            groups = [np.concatenate([group, image], axis=1) for group, image in zip(groups, mirrored, strict=True)]
+    return list(groups[0])
 
 
 def _stands(seen: Raster, fits: Bools, group: Floats) -> bool:

@@ -39,12 +39,12 @@ def hidden(skin: Sampled, pull: Vec) -> Bools:
     """Which places of a skin are seen from neither side of the pull."""
     direction = np.array(unit(pull))
     facing = skin.normals @ direction
-    found = np.ones(len(facing), dtype=bool)
+    seen = np.ones(len(facing), dtype=bool)
     for sense in (1.0, -1.0):
-        ask = np.flatnonzero(found & (sense * facing > -_STEEP))
+        ask = np.flatnonzero(seen & (sense * facing > -_STEEP))
         _, away = skin.whole.hits(skin.just_outside[ask], sense * direction)
-        found[ask[np.isinf(away)]] = False
-    return found
+        seen[ask[np.isinf(away)]] = False
+    return seen
 
 
 def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Undercut]:
@@ -52,7 +52,7 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
     areas = skin.by_face(hides.astype(float), solid.face_count)
     whole = skin.by_face(np.ones(len(hides)), solid.face_count)
     faces = np.flatnonzero((areas > _SHARE * whole) & (areas > _LEAST))
-    found = []
+    groups = []
     for group in solid.islands(int(face) for face in faces):
         near = finer(skin, group, _FINER)
         mine = hidden(near, pull)
@@ -61,10 +61,10 @@ def undercuts(skin: Sampled, hides: Bools, solid: Solid, pull: Vec) -> list[Unde
         weights = near.areas[mine]
         place = vec(np.average(near.middles[mine], axis=0, weights=weights))
         slide, share = _sideways(near, mine, pull)
-        found.append(
+        groups.append(
             Undercut(group, float(weights.sum()), place, slide if share >= WHOLE else None, share, _is_closed(solid, group))
         )
-    return sorted(found, key=lambda one: -one.area)
+    return sorted(groups, key=lambda one: -one.area)
 
 
 def freed(skin: Sampled, faces: Sequence[int], pull: Vec, directions: Sequence[Vec] | None = None) -> tuple[Vec, float]:
@@ -110,9 +110,9 @@ def _around(pull: Vec) -> Sequence[Vec]:
 
 def suggested_pull(skin: Sampled) -> list[tuple[Vec, float]]:
     """The three axes, and the share of the skin that would be seen from neither side; the best pull first."""
-    found: list[tuple[Vec, float]] = []
+    tried: list[tuple[Vec, float]] = []
     for axis in range(3):
         direction = vec(np.eye(3)[axis])
         lost: Floats = skin.areas[hidden(skin, direction)]
-        found.append((direction, float(lost.sum() / max(skin.area, 1e-12))))
-    return sorted(found, key=lambda pair: round(pair[1], 4))
+        tried.append((direction, float(lost.sum() / max(skin.area, 1e-12))))
+    return sorted(tried, key=lambda pair: round(pair[1], 4))

@@ -74,17 +74,17 @@ class Walls:
 
     def thin(self, limit: float) -> list[Spot]:
         """Where the wall stays under a limit by more than the mesh may be off, the thinnest first."""
-        found = []
+        spots = []
         for rows in self._together((self.balls < limit - self.skin.fine) & ~self.rim):
             least = rows[self.balls[rows].argmin()]
-            found.append(self._spot(rows, float(self.balls[least]), vec(self.skin.middles[least])))
-        return sorted(found, key=lambda spot: spot.wall)
+            spots.append(self._spot(rows, float(self.balls[least]), vec(self.skin.middles[least])))
+        return sorted(spots, key=lambda spot: spot.wall)
 
     def thick(self) -> list[Spot]:
         """Masses thicker than the usual wall, the thickest first; in each the largest ball is sought by climbing."""
         limit = THICK * self.usual
-        found = [self._spot(rows, *self._climbed(rows)) for rows in self._together((self.balls > limit) & ~self.rim)]
-        return sorted((spot for spot in found if spot.wall > limit), key=lambda spot: -spot.wall)
+        spots = [self._spot(rows, *self._climbed(rows)) for rows in self._together((self.balls > limit) & ~self.rim)]
+        return sorted((spot for spot in spots if spot.wall > limit), key=lambda spot: -spot.wall)
 
     def _together(self, mine: Bools) -> Iterator[Rows]:
         """Places in groups that lie next to each other, in the middle of the wall; small groups are left out."""
@@ -119,10 +119,10 @@ class Walls:
             directions = self.skin.whole.normals[near.triangles]
             alike = (directions * np.repeat(normals, _AROUND, axis=0)).sum(axis=1) > 0.9
             feet, directions = near.feet[alike], directions[alike]
-            found, _ = self.skin.whole.balls(feet, directions, np.full(len(feet), self.cap))
-            good = ~_entered(self.skin, feet, directions, found, _CLEAN)
+            balls, _ = self.skin.whole.balls(feet, directions, np.full(len(feet), self.cap))
+            good = ~_entered(self.skin, feet, directions, balls, _CLEAN)
             places, normals = np.concatenate([places, feet[good]]), np.concatenate([normals, directions[good]])
-            sizes = np.concatenate([sizes, found[good]])
+            sizes = np.concatenate([sizes, balls[good]])
             best = np.argsort(-sizes)[:_BEST]
             places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2
         return float(sizes[0]) or float(self.balls[rows].max()), vec(places[0])
@@ -141,16 +141,16 @@ def walls(skin: Sampled, usual: float) -> Walls:
 def _entered(skin: Sampled, places: Floats, normals: Floats, balls: Floats, share: float) -> Bools:
     """Which balls some skin enters, nearer to the middle than a share of the radius."""
     centres = places - normals * (balls / 2)[:, None]
-    found: Bools = skin.whole.nearest(centres, share * balls / 2).triangles >= 0
-    return found
+    entered: Bools = skin.whole.nearest(centres, share * balls / 2).triangles >= 0
+    return entered
 
 
 def _linked(places: Floats, near: float) -> Rows:
     pairs = cKDTree(places).query_pairs(near, output_type="ndarray")
     links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
     _, groups = connected_components(links, directed=False)
-    found: Rows = groups.astype(np.int64)
-    return found
+    linked: Rows = groups.astype(np.int64)
+    return linked
 
 
 def root_ball(rib: float, wall: float, round_: float) -> float:

@@ -32,25 +32,25 @@ class Body:
 
     @cached_property
     def faces_by_tag(self) -> Mapping[str, tuple[int, ...]]:
-        found: dict[str, list[int]] = defaultdict(list)
+        by_tag: dict[str, list[int]] = defaultdict(list)
         for face, tags in enumerate(self.tags):
             for tag in tags:
-                found[tag].append(face)
-        return {tag: tuple(faces) for tag, faces in found.items()}
+                by_tag[tag].append(face)
+        return {tag: tuple(faces) for tag, faces in by_tag.items()}
 
     @cached_property
     def edges_by_pair(self) -> Mapping[tuple[str, str], tuple[int, ...]]:
         """Edges by any tag of the one face and any tag of the other, the pair sorted."""
-        found: dict[tuple[str, str], list[int]] = defaultdict(list)
+        by_pair: dict[tuple[str, str], list[int]] = defaultdict(list)
         for edge, faces in enumerate(self.solid.faces_at_edges):
             if self.solid.degenerate_edges[edge]:
                 continue
             for a in self.tags[faces[0]]:
                 for b in self.tags[faces[-1]]:
                     pair = (a, b) if a <= b else (b, a)
-                    if not found[pair] or found[pair][-1] != edge:
-                        found[pair].append(edge)
-        return {pair: tuple(edges) for pair, edges in found.items()}
+                    if not by_pair[pair] or by_pair[pair][-1] != edge:
+                        by_pair[pair].append(edge)
+        return {pair: tuple(edges) for pair, edges in by_pair.items()}
 
     def edge_name(self, edge: int) -> str:
         faces = self.solid.faces_at_edges[edge]

@@ -36,4 +36,4 @@ def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int
         items = caught(body, rule, resolve_edges)
         if picked in items and len(items) > 1:
             seen.setdefault(items, (rule, len(items)))
-    return sorted(seen.values(), key=lambda found: found[1])
+    return sorted(seen.values(), key=lambda offer: offer[1])

@@ -116,7 +116,7 @@ def reference_face(body: Body, face: int, body_id: str | None = None) -> FaceRef
     """The lasting reference to a face that was picked. Prefers the tag that fewest faces share, then the first."""
     tag = min(body.tags[face], key=lambda t: len(body.faces_by_tag[t]))
     also = tuple(t for t in body.tags[face] if t != tag)
-    return FaceRef(face=tag, body=body_id, also=also, **_told_apart(body, FACE, face, body.faces_by_tag[tag]))
+    return FaceRef(face=tag, body=body_id, also=also, **_distinguishing(body, FACE, face, body.faces_by_tag[tag]))
 
 
 def reference_edge(body: Body, edge: int, body_id: str | None = None) -> EdgeRef:
@@ -125,7 +125,7 @@ def reference_edge(body: Body, edge: int, body_id: str | None = None) -> EdgeRef
     pairs = [(min(a, b), max(a, b)) for a in body.tags[faces[0]] for b in body.tags[faces[-1]]]
     pair = min(pairs, key=lambda p: len(body.edges_by_pair[p]))
     also = tuple(dict.fromkeys(t for side in EDGE.sides(body, edge) for t in side if t not in pair))
-    return EdgeRef(edge=pair, body=body_id, also=also, **_told_apart(body, EDGE, edge, body.edges_by_pair[pair]))
+    return EdgeRef(edge=pair, body=body_id, also=also, **_distinguishing(body, EDGE, edge, body.edges_by_pair[pair]))
 
 
 Axis = Literal[0, 1, 2]
@@ -154,7 +154,7 @@ def rows(body: Body, kind: Kind, items: Sequence[int]) -> tuple[Row, Row, Row]:
     return row(0), row(1), row(2)
 
 
-def _told_apart(body: Body, kind: Kind, picked: int, siblings: Sequence[int]) -> dict[str, object]:
+def _distinguishing(body: Body, kind: Kind, picked: int, siblings: Sequence[int]) -> dict[str, object]:
     """What tells the picked piece from others of its name; nothing where it is the only one."""
     if len(siblings) == 1:
         return {}

@@ -26,33 +26,35 @@ def resolve_edges(body: Body, reference: EdgeRef | Rule) -> Resolution:
     return _resolve(body, EDGE, reference, (a, b), body.edges_by_pair.get((a, b), ()))
 
 
-def _resolve(body: Body, kind: Kind, reference: FaceRef | EdgeRef, names: tuple[str, ...], found: Sequence[int]) -> Resolution:
+def _resolve(
+    body: Body, kind: Kind, reference: FaceRef | EdgeRef, names: tuple[str, ...], candidates: Sequence[int]
+) -> Resolution:
     word = kind.word
-    if not found:
+    if not candidates:
         return Resolution("lost", (), f"The picked {word} no longer exists.")
     if reference.order is None and not reference.has and not reference.lacks:
-        if len(found) > 1:
-            return Resolution("split", tuple(found), f"The picked {word} has come apart into {len(found)}.")
-        return _unless_swallowed(body, kind, reference, names, found[0])
-    count = reference.order.count if reference.order else len(found)
-    by_order = _by_order(body, kind, reference, found)
+        if len(candidates) > 1:
+            return Resolution("split", tuple(candidates), f"The picked {word} has come apart into {len(candidates)}.")
+        return _unless_swallowed(body, kind, reference, names, candidates[0])
+    count = reference.order.count if reference.order else len(candidates)
+    by_order = _by_order(body, kind, reference, candidates)
     if not reference.has and not reference.lacks:
-        return _told_by_order(word, found, by_order)
+        return _resolved_by_order(word, candidates, by_order)
     has, lacks = frozenset(reference.has), frozenset(reference.lacks)
-    around = {item: (kind.wide if reference.wide else kind.narrow)(body, item) for item in found}
-    full = [item for item in found if has <= around[item] and not lacks & around[item]]
+    around = {item: (kind.wide if reference.wide else kind.narrow)(body, item) for item in candidates}
+    full = [item for item in candidates if has <= around[item] and not lacks & around[item]]
     if len(full) == 1:
-        return _told_by_surroundings(body, kind, reference, names, found, full[0], by_order, count)
+        return _resolved_by_surroundings(body, kind, reference, names, candidates, full[0], by_order, count)
     if full:
         words = f"The picked {word} has come apart into {len(full)}."
         return Resolution("split", tuple(full), words)
-    if len(found) == 1:
-        only = found[0]
+    if len(candidates) == 1:
+        only = candidates[0]
         if count > 1 and (lacks & around[only] or not has & around[only]):
             words = f"The picked {word} has become one with others of its name."
             return Resolution("merged", (only,), words)
         return Resolution("partial", (only,), f"What lies round the picked {word} has changed.")
-    return _by_what_is_left(body, word, found, has, lacks, around)
+    return _by_what_is_left(body, word, candidates, has, lacks, around)
 
 
 def _unless_swallowed(body: Body, kind: Kind, reference: FaceRef | EdgeRef, names: tuple[str, ...], item: int) -> Resolution:
@@ -66,33 +68,33 @@ def _unless_swallowed(body: Body, kind: Kind, reference: FaceRef | EdgeRef, name
     return Resolution("ok", (item,))
 
 
-def _by_order(body: Body, kind: Kind, reference: FaceRef | EdgeRef, found: Sequence[int]) -> int | None:
+def _by_order(body: Body, kind: Kind, reference: FaceRef | EdgeRef, candidates: Sequence[int]) -> int | None:
     """The piece at the stored place, while there still are as many, well apart, and spread about that axis."""
     order = reference.order
-    if order is None or len(found) != order.count or len(found) < 2:
+    if order is None or len(candidates) != order.count or len(candidates) < 2:
         return None
-    every = rows(body, kind, found)
+    every = rows(body, kind, candidates)
     row = every[order.axis]
-    even = row.spread / (len(found) - 1)
+    even = row.spread / (len(candidates) - 1)
     if row.gap < max(0.05 * even, 1e-3) or row.spread < max(other.spread for other in every) / 2:
         return None
     return row.items[order.index]
 
 
-def _told_by_order(word: str, found: Sequence[int], by_order: int | None) -> Resolution:
+def _resolved_by_order(word: str, candidates: Sequence[int], by_order: int | None) -> Resolution:
     if by_order is not None:
         return Resolution("ordered", (by_order,), f"The picked {word} is told from its like by order only.")
-    if len(found) == 1:
-        return Resolution("partial", tuple(found), f"Only one of several like {word}s is left.")
-    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(found)}.", tuple(found))
+    if len(candidates) == 1:
+        return Resolution("partial", tuple(candidates), f"Only one of several like {word}s is left.")
+    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(candidates)}.", tuple(candidates))
 
 
-def _told_by_surroundings(
+def _resolved_by_surroundings(
     body: Body,
     kind: Kind,
     reference: FaceRef | EdgeRef,
     names: tuple[str, ...],
-    found: Sequence[int],
+    candidates: Sequence[int],
     item: int,
     by_order: int | None,
     count: int,
@@ -100,10 +102,10 @@ def _told_by_surroundings(
     if by_order is not None and by_order != item:
         words = f"What lies round the picked {kind.word} and its place in order now name different ones."
         return Resolution("conflict", (item,), words, (by_order,))
-    if len(found) > count:
+    if len(candidates) > count:
         # Something has cut into pieces of this name. Was it this one? Then what is new beside it is beside its other half.
         new = kind.narrow(body, item) - set(reference.near)
-        halves = [other for other in found if other != item and new & kind.narrow(body, other)]
+        halves = [other for other in candidates if other != item and new & kind.narrow(body, other)]
         if halves:
             words = f"The picked {kind.word} seems to have been cut: only the piece in its old surroundings is taken."
             return Resolution("split", (item,), words, tuple(sorted({item, *halves})))
@@ -113,7 +115,7 @@ def _told_by_surroundings(
 def _by_what_is_left(
     body: Body,
     word: str,
-    found: Sequence[int],
+    candidates: Sequence[int],
     has: frozenset[str],
     lacks: frozenset[str],
     around: dict[int, frozenset[str]],
@@ -126,7 +128,7 @@ def _by_what_is_left(
     def fit(item: int) -> float:
         return (len(has_left & around[item]) + len(lacks_left - around[item])) / telling
 
-    best, second = sorted(found, key=fit, reverse=True)[:2] if telling and has_left else (0, 0)
+    best, second = sorted(candidates, key=fit, reverse=True)[:2] if telling and has_left else (0, 0)
     if best != second and fit(best) >= _FITS and fit(second) <= 1 - _FITS / 2 and has_left & around[best]:
         return Resolution("partial", (best,), f"Some of what lay round the picked {word} is gone or has changed.")
-    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(found)}.", tuple(found))
+    return Resolution("ambiguous", (), f"The picked {word} could now be any of {len(candidates)}.", tuple(candidates))

@@ -76,11 +76,11 @@ class Rule(BaseModel):
 
     def names(self) -> list[str]:
         """Every tag and step the rule speaks of."""
-        found = [name for name in (self.of, self.other) if name]
-        found += self.edge.edge if self.edge else ()
+        names = [name for name in (self.of, self.other) if name]
+        names += self.edge.edge if self.edge else ()
         for inner in self.rules:
-            found += inner.names()
-        return found
+            names += inner.names()
+        return names
 
 
 Resolver = Callable[[Body, EdgeRef], Resolution]
@@ -114,7 +114,7 @@ def _between(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
 
 
 def _chain(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
-    return {found for start in _start(body, rule, resolve) for found in kernel.edges.chain(body.solid, start)}
+    return {edge for start in _start(body, rule, resolve) for edge in kernel.edges.chain(body.solid, start)}
 
 
 def _same_radius(body: Body, rule: Rule, resolve: Resolver) -> set[int]:

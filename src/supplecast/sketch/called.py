@@ -30,12 +30,12 @@ def said(drawing: Drawing, name: str, numbers: Mapping[str, str] | None = None) 
 
 def numbered(drawing: Drawing) -> dict[str, str]:
     """Every point and entity as people call it: by kind and number, in the order of drawing."""
-    found = {ORIGIN: "the origin", **{name: f"point {number}" for number, name in enumerate(drawing.points, 1)}}
+    names = {ORIGIN: "the origin", **{name: f"point {number}" for number, name in enumerate(drawing.points, 1)}}
     counts: Counter[str] = Counter()
     for name, entity in drawing.entities.items():
         counts[entity.type] += 1
-        found[name] = f"{entity.type} {counts[entity.type]}"
-    return found
+        names[name] = f"{entity.type} {counts[entity.type]}"
+    return names
 
 
 def named(drawing: Drawing, part: str) -> str:

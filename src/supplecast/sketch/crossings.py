@@ -35,10 +35,10 @@ def cuts(curves: Sequence[Curve2], only: int | None = None) -> Cuts:
     """Every cut of every curve by the others; with `only`, the cuts of that one curve."""
     table = _Table(curves)
     first, second = _near_pairs(table, only)
-    found: list[tuple[Indices, Floats]] = []
+    rows: list[tuple[Indices, Floats]] = []
 
     def note(curve: Indices, at: Floats, good: NDArray[np.bool_]) -> None:
-        found.append((curve[good], at[good]))
+        rows.append((curve[good], at[good]))
 
     kinds_first, kinds_second = table.kind[first], table.kind[second]
     for a_kind, b_kind, cut in (("l", "l", _line_line), ("l", "a", _line_round), ("a", "a", _round_round)):
@@ -62,8 +62,8 @@ def cuts(curves: Sequence[Curve2], only: int | None = None) -> Cuts:
             t, u = _by_chords(curve, curve)
             note(np.full(2 * len(t), index), np.concatenate([t, u]), np.ones(2 * len(t), bool))
     note(*_ends_on(table, curves, first, second))
-    which = np.concatenate([row[0] for row in found]).astype(np.int64)
-    at = np.concatenate([row[1] for row in found])
+    which = np.concatenate([row[0] for row in rows]).astype(np.int64)
+    at = np.concatenate([row[1] for row in rows])
     mine = slice(None) if only is None else which == only
     return Cuts(which[mine], at[mine])
 
@@ -159,14 +159,14 @@ def _line_round(table: _Table, i: Indices, k: Indices) -> list[_Found]:
     short = table.radius[k] ** 2 - off**2
     touch = np.abs(np.abs(off) - table.radius[k]) <= CLOSE
     half = np.sqrt(np.maximum(np.where(touch, 0.0, short), 0.0))
-    found = []
+    hits = []
     for side in (-1.0, 1.0):
         at = along + side * half
         points = p + at[:, None] * u
         s, on = table.round_at(k, points)
         good = ((short >= 0) | touch) & _within(at / length, length) & on
-        found.append((np.clip(at / length, 0, 1), s, good & ~(touch & (side > 0))))
-    return found
+        hits.append((np.clip(at / length, 0, 1), s, good & ~(touch & (side > 0))))
+    return hits
 
 
 def _round_round(table: _Table, i: Indices, k: Indices) -> list[_Found]:
@@ -181,14 +181,14 @@ def _round_round(table: _Table, i: Indices, k: Indices) -> list[_Found]:
     short = r1**2 - along**2
     half = np.sqrt(np.maximum(np.where(touch, 0.0, short), 0.0))
     normal = np.column_stack([-u[:, 1], u[:, 0]])
-    found = []
+    hits = []
     for side in (-1.0, 1.0):
         points = c1 + along[:, None] * u + side * half[:, None] * normal
         t, on_first = table.round_at(i, points)
         s, on_second = table.round_at(k, points)
         good = apart & ((short >= 0) | touch) & on_first & on_second & ~(touch & (side > 0))
-        found.append((t, s, good))
-    return found
+        hits.append((t, s, good))
+    return hits
 
 
 def _by_chords(first: Curve2, second: Curve2) -> tuple[Floats, Floats]:

@@ -118,8 +118,8 @@ def conflict(drawing: Drawing, size: SizeOf, at: Mapping[str, float], start: Map
 
     Looked for at the best place that was found and, where that is squeezed to nothing, at the start.
     """
-    found = _clashing(drawing, size, at)
-    return found if len(found) > 1 else _clashing(drawing, size, start) or found
+    clashing = _clashing(drawing, size, at)
+    return clashing if len(clashing) > 1 else _clashing(drawing, size, start) or clashing
 
 
 def _clashing(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple[str, ...]:
@@ -150,7 +150,7 @@ def _circuits(system: System, z: Floats) -> list[list[int]]:
     rows = dense / np.maximum(norms, 1e-12)[:, None]
     basis = np.zeros((0, rows.shape[1]))
     used: list[int] = []
-    found = []
+    circuits = []
     for index, row in enumerate(rows):
         rest = row.copy()
         for _ in range(2):
@@ -161,8 +161,8 @@ def _circuits(system: System, z: Floats) -> list[list[int]]:
             used.append(index)
             continue
         shares = np.linalg.lstsq(rows[used].T, row, rcond=None)[0] if used else np.empty(0)
-        found.append([index, *(used[i] for i in np.nonzero(np.abs(shares) > _SHARE)[0])])
-    return found
+        circuits.append([index, *(used[i] for i in np.nonzero(np.abs(shares) > _SHARE)[0])])
+    return circuits
 
 
 def measured(constraint: Constraint, points: Mapping[str, Point2], radii: Mapping[str, float], drawing: Drawing) -> float:

@@ -115,8 +115,8 @@ class Equations:
         return [self.value(name) for name in scalars]
 
     def value(self, scalar: str) -> float:
-        found = self.start.get(scalar)
-        return found if found is not None else 1.0 if scalar == "1" else 0.0
+        held = self.start.get(scalar)
+        return held if held is not None else 1.0 if scalar == "1" else 0.0
 
     def direction(self, line: str) -> Point2:
         held = self.line(line)

@@ -122,33 +122,33 @@ class Sights:
         if unit <= 0 or not math.isfinite(unit):
             return Guess(cursor)
         p = np.array(cursor)
-        found = self._places(p, unit, skip) + self._curves(p, unit, skip)
+        candidates = self._places(p, unit, skip) + self._curves(p, unit, skip)
         if start is not None and lined:
-            found += self._directions(p, unit, start, woken) + self._touches(p, unit, start)
-        found += self._alignments(p, unit, woken, skip)
-        return _chosen(found, cursor, unit, start)
+            candidates += self._directions(p, unit, start, woken) + self._touches(p, unit, start)
+        candidates += self._alignments(p, unit, woken, skip)
+        return _chosen(candidates, cursor, unit, start)
 
     # --- candidates ------------------------------------------------------------------------------------------------
 
     def _places(self, p: Floats, unit: float, skip: Collection[str]) -> list[_Candidate]:
-        found = []
+        candidates = []
         off = np.hypot(*(self.at - p).T) / unit
         for index in np.argsort(off, kind="stable")[:4].tolist():
             if off[index] > _POINT:
                 break
             name = self.points[index]
             if name not in skip:
-                found.append(_placed("coincident", name, off[index] / _POINT, self.at[index]))
+                candidates.append(_placed("coincident", name, off[index] / _POINT, self.at[index]))
         if len(self.lines):
             middle = (self.a + self.b) / 2
             off = np.hypot(*(middle - p).T) / unit
             index = int(off.argmin())
             if off[index] <= _POINT and self.lines[index] not in skip and self.length[index] > 3 * _POINT * unit:
-                found.append(_placed("midpoint", self.lines[index], off[index] / _POINT, middle[index]))
-        return found
+                candidates.append(_placed("midpoint", self.lines[index], off[index] / _POINT, middle[index]))
+        return candidates
 
     def _curves(self, p: Floats, unit: float, skip: Collection[str]) -> list[_Candidate]:
-        found = []
+        candidates = []
         if len(self.lines):
             away = p - self.a
             along = (away * self.direction).sum(axis=1)
@@ -157,7 +157,7 @@ class Sights:
             for index in np.argsort(off, kind="stable")[:2].tolist():
                 if off[index] <= _CURVE and self.lines[index] not in skip:
                     line = Straight(_tuple(self.a[index]), _tuple(self.direction[index]))
-                    found.append(_on_locus("on", self.lines[index], off[index] / _CURVE, line))
+                    candidates.append(_on_locus("on", self.lines[index], off[index] / _CURVE, line))
         if len(self.rounds):
             away = p - self.centre
             off = np.abs(np.hypot(away[:, 0], away[:, 1]) - self.radius) / unit
@@ -166,8 +166,8 @@ class Sights:
             for index in np.argsort(off, kind="stable")[:2].tolist():
                 if off[index] <= _CURVE and self.rounds[index] not in skip:
                     rim = Round(_tuple(self.centre[index]), float(self.radius[index]))
-                    found.append(_on_locus("on", self.rounds[index], off[index] / _CURVE, rim))
-        return found
+                    candidates.append(_on_locus("on", self.rounds[index], off[index] / _CURVE, rim))
+        return candidates
 
     def _directions(self, p: Floats, unit: float, start: Pick, woken: Collection[str]) -> list[_Candidate]:
         s = np.array(start.at)
@@ -175,12 +175,12 @@ class Sights:
         length = float(np.hypot(*away))
         if length < _SHORTEST * unit:
             return []
-        found = []
+        candidates = []
         for kind, miss, axis in (("horizontal", abs(away[1]), (1.0, 0.0)), ("vertical", abs(away[0]), (0.0, 1.0))):
             if miss / unit <= _DIRECTION:
-                found.append(_on_locus(kind, "", miss / unit / _DIRECTION, Straight(start.at, axis)))
+                candidates.append(_on_locus(kind, "", miss / unit / _DIRECTION, Straight(start.at, axis)))
         if not len(self.lines):
-            return found
+            return candidates
         slanted = (np.abs(self.direction[:, 0]) > 1e-6) & (np.abs(self.direction[:, 1]) > 1e-6)
         t = np.clip(((p - self.a) * self.direction).sum(axis=1), 0, self.length)
         near = np.hypot(*(self.a + t[:, None] * self.direction - p).T) / unit <= _NEIGHBOUR
@@ -194,16 +194,18 @@ class Sights:
             index = int(off.argmin())
             if off[index] <= _DIRECTION:
                 locus = Straight(start.at, _tuple(direction[index]))
-                found.append(_on_locus(kind, self.lines[index], off[index] / _DIRECTION, locus))
+                candidates.append(_on_locus(kind, self.lines[index], off[index] / _DIRECTION, locus))
         off = np.where(near, np.abs(self.length - length) / unit, np.inf)
         index = int(off.argmin())
         if off[index] <= _EQUAL:
-            found.append(_on_locus("equal", self.lines[index], off[index] / _EQUAL, Round(start.at, float(self.length[index]))))
-        return found
+            candidates.append(
+                _on_locus("equal", self.lines[index], off[index] / _EQUAL, Round(start.at, float(self.length[index])))
+            )
+        return candidates
 
     def _touches(self, p: Floats, unit: float, start: Pick) -> list[_Candidate]:
         """Where a line from the start would touch a round, and lines that leave a round tangentially from its end."""
-        found = []
+        candidates = []
         s = np.array(start.at)
         if len(self.rounds):
             between = self.centre - s
@@ -216,7 +218,7 @@ class Sights:
                     off = abs(float(direction[0] * (p - s)[1] - direction[1] * (p - s)[0])) / unit
                     if off <= _DIRECTION and np.hypot(*(p - s)) > _SHORTEST * unit:
                         locus = Straight(start.at, _tuple(direction))
-                        found.append(_on_locus("tangent", name, off / _DIRECTION, locus))
+                        candidates.append(_on_locus("tangent", name, off / _DIRECTION, locus))
                 elif d[index] > self.radius[index] * (1 + 1e-9):
                     r = self.radius[index]
                     along = r * r / d[index]
@@ -227,8 +229,8 @@ class Sights:
                         off = float(np.hypot(*(touch - p))) / unit
                         turn = (math.atan2(*(touch - self.centre[index])[::-1]) - self.start[index]) % (2 * math.pi)
                         if off <= _TOUCH and turn <= self.sweep[index] + 1e-9:
-                            found.append(_placed("tangent", name, off / _TOUCH, touch))
-        return found
+                            candidates.append(_placed("tangent", name, off / _TOUCH, touch))
+        return candidates
 
     def _ending(self, point: str | None) -> set[str]:
         if point is None:
@@ -236,7 +238,7 @@ class Sights:
         return {n for n in self.rounds if isinstance(e := self.drawing.entities[n], Arc) and point in (e.a, e.b)}
 
     def _alignments(self, p: Floats, unit: float, woken: Collection[str], skip: Collection[str]) -> list[_Candidate]:
-        found = []
+        candidates = []
         for name in {ORIGIN, *woken} - set(skip):
             if name in self.lines:  # a line is woken at its midpoint
                 index = self.lines.index(name)
@@ -248,8 +250,8 @@ class Sights:
             for kind, axis, direction in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
                 off = abs(float(p[axis]) - at[axis]) / unit
                 if off <= _ALIGNED:
-                    found.append(_on_locus(kind, name, off / _ALIGNED, Straight(at, direction), seen_from=at))
-        return found
+                    candidates.append(_on_locus(kind, name, off / _ALIGNED, Straight(at, direction), seen_from=at))
+        return candidates
 
 
 def _tuple(p: Floats) -> Point2:
@@ -268,14 +270,14 @@ def _on_locus(kind: str, name: str, nearness: float, locus: Carrier, seen_from: 
     return _Candidate(_snap(kind, name), _CLASS[kind] + _NEARNESS * float(nearness), locus=locus, seen_from=seen_from)
 
 
-def _chosen(found: Sequence[_Candidate], cursor: Point2, unit: float, start: Pick | None) -> Guess:
-    places = sorted((c for c in found if c.place is not None), key=lambda c: c.score)
-    loci = sorted((c for c in found if c.locus is not None), key=lambda c: c.score)
+def _chosen(candidates: Sequence[_Candidate], cursor: Point2, unit: float, start: Pick | None) -> Guess:
+    places = sorted((c for c in candidates if c.place is not None), key=lambda c: c.score)
+    loci = sorted((c for c in candidates if c.locus is not None), key=lambda c: c.score)
     if places:
         best = places[0]
         assert best.place is not None
         along = [c for c in loci if _lies(best.place, c.locus) and c.snap.type not in ("on", "level", "plumb")]
-        return _told(best.place, [best, *along[:1]], start)
+        return _guessed(best.place, [best, *along[:1]], start)
     pairs = []
     for i, first in enumerate(loci):
         for second in loci[i + 1 :]:
@@ -286,9 +288,9 @@ def _chosen(found: Sequence[_Candidate], cursor: Point2, unit: float, start: Pic
                     pairs.append((first.score + second.score, place, [first, second]))
     if pairs:
         _, place, chosen = min(pairs, key=lambda pair: pair[0])
-        return _told(place, chosen, start)
+        return _guessed(place, chosen, start)
     if loci and loci[0].locus is not None:
-        return _told(loci[0].locus.foot(cursor), loci[:1], start)
+        return _guessed(loci[0].locus.foot(cursor), loci[:1], start)
     return Guess(cursor)
 
 
@@ -302,7 +304,7 @@ def _lies(place: Point2, locus: Carrier | None) -> bool:
     return locus is not None and math.dist(locus.foot(place), place) < _EXACT
 
 
-def _told(at: Point2, chosen: Sequence[_Candidate], start: Pick | None) -> Guess:
+def _guessed(at: Point2, chosen: Sequence[_Candidate], start: Pick | None) -> Guess:
     guides = [Guide(c.seen_from, at) for c in chosen if c.seen_from is not None]
     if start is not None:
         guides += [Guide(start.at, at) for c in chosen if isinstance(c.locus, Straight) and c.seen_from is None]

@@ -31,7 +31,7 @@ def labels(drawing: Drawing) -> dict[str, Label]:
     aside = min(max(0.07 * float(np.hypot(*np.ptp(places, axis=0))), 1.5), 12.0)
     radii = radii_of(drawing)
     middle = places.mean(axis=0)
-    found: dict[str, Label] = {}
+    by_name: dict[str, Label] = {}
     # One label stands for a group: beside a straight piece if there is one, where it is in nobody's way.
     spoken: dict[str, str] = {}
     for name, held in drawing.constraints.items():
@@ -44,8 +44,8 @@ def labels(drawing: Drawing) -> dict[str, Label]:
         label = drawer.draw(held)
         if label is not None:
             label.sign = _SIGNS.get(held.type, "")
-            found[name] = label
-    return found
+            by_name[name] = label
+    return by_name
 
 
 class _Drawer:

@@ -48,16 +48,16 @@ def words(text: str, font: Font, height: float, align: Align = "centre", *, mirr
     scale = height / held["OS/2"].sCapHeight
     widths = [glyphs[names[ord(letter)]].width * scale for letter in text]
     at = {"left": 0.0, "centre": -sum(widths) / 2, "right": -sum(widths)}[align]
-    found: list[Letter] = []
+    letters: list[Letter] = []
     for number, (letter, width) in enumerate(zip(text, widths, strict=True), 1):
         outlines = _contours(glyphs, glyphs[names[ord(letter)]], scale, at, height * _FINE)
         if mirrored:
             outlines = [outline * (-1.0, 1.0) for outline in outlines]
-        found += [Letter(number, region) for region in _areas(outlines, number)]
+        letters += [Letter(number, region) for region in _areas(outlines, number)]
         at += width
-    if not found:
+    if not letters:
         raise SketchError("There is nothing to write.", "Type a text.")
-    return found
+    return letters
 
 
 @lru_cache(maxsize=3)
@@ -69,20 +69,20 @@ def _contours(glyphs: Any, glyph: Any, scale: float, at: float, fine: float) -> 
     """The closed outlines of a glyph, each as its corners, (n, 2) mm."""
     pen = DecomposingRecordingPen(glyphs)
     glyph.draw(pen)
-    found: list[list[Floats]] = []
+    rings: list[list[Floats]] = []
     for how, points in pen.value:
         given = [np.array(p, dtype=float) * scale + (at, 0.0) for p in points if p is not None]
         if how == "moveTo":
-            found.append([given[0][None]])
+            rings.append([given[0][None]])
         elif how == "lineTo":
-            found[-1].append(given[0][None])
+            rings[-1].append(given[0][None])
         elif how == "qCurveTo":
             for mid, end in _quadratics(given):
-                here = found[-1][-1][-1]
-                found[-1].append(_curve(np.array([here, (here + 2 * mid) / 3, (end + 2 * mid) / 3, end])))
+                here = rings[-1][-1][-1]
+                rings[-1].append(_curve(np.array([here, (here + 2 * mid) / 3, (end + 2 * mid) / 3, end])))
         elif how == "curveTo":
-            found[-1].append(_curve(np.array([found[-1][-1][-1], *given])))
-    return [outline for parts in found if len(outline := _chords(np.concatenate(parts), fine)) > 2]
+            rings[-1].append(_curve(np.array([rings[-1][-1][-1], *given])))
+    return [outline for parts in rings if len(outline := _chords(np.concatenate(parts), fine)) > 2]
 
 
 def _quadratics(points: Sequence[Floats]) -> list[tuple[Floats, Floats]]:
@@ -95,8 +95,8 @@ def _quadratics(points: Sequence[Floats]) -> list[tuple[Floats, Floats]]:
 def _curve(p: Floats) -> Floats:
     """Points along a cubic, its beginning left out."""
     t = np.linspace(0.0, 1.0, _STEPS + 1)[1:, None]
-    found: Floats = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t**2 * (1 - t) * p[2] + t**3 * p[3]
-    return found
+    points: Floats = (1 - t) ** 3 * p[0] + 3 * t * (1 - t) ** 2 * p[1] + 3 * t**2 * (1 - t) * p[2] + t**3 * p[3]
+    return points
 
 
 def _chords(points: Floats, fine: float) -> Floats:
@@ -117,8 +117,8 @@ def _chords(points: Floats, fine: float) -> Floats:
             if away[worst] > fine:
                 keep[a + 1 + worst] = True
                 spans += [(a, a + 1 + worst), (a + 1 + worst, b)]
-    found: Floats = ring[keep][:-1]
-    return found
+    chords: Floats = ring[keep][:-1]
+    return chords
 
 
 def _areas(outlines: list[Floats], number: int) -> list[Region]:

@@ -19,7 +19,7 @@ from supplecast.sketch.inference import Sights
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Drawing, Ellipse, stands_on
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns
-from supplecast.sketch.solver import Solution, laid, solve, told
+from supplecast.sketch.solver import Solution, laid, places_and_radii, solve
 from supplecast.sketch.system import System, too_small
 
 _PULL = 1e2  # how much more the dragged point weighs than the rest
@@ -73,15 +73,15 @@ class Live:
         if held.driven or held.group or not system.resized(name, held, self._size(name, held)):
             return None
         z, misfit = newton(system, system.z, self.band, near=True)
-        points, radii = told(system, z)
+        points, radii = places_and_radii(system, z)
         before = turns(self.drawing, self.drawing.points)
         if misfit > 1e-7 or too_small(system, z) or turned_over(before, turns(self.drawing, points)):
             del self.__dict__["system"]  # it says the refused value by now
             return None
         there = self.drawing.model_copy(update={"constraints": {**self.drawing.constraints, name: held}})
         driven = {k: measured(there.constraints[k], points, radii, there) for k in self.solution.driven}
-        found = replace(self.solution, points=points, radii=radii, misfit=misfit, driven=driven)
-        live = Live(there, self._size, found)
+        solution = replace(self.solution, points=points, radii=radii, misfit=misfit, driven=driven)
+        live = Live(there, self._size, solution)
         # The equations were changed in place: they go on with the new drawing, and the old one must make its own.
         live.__dict__.update(system=system.moved(live.drawing, z), band=self.band)
         for kept in ("system", "_z"):
@@ -123,7 +123,7 @@ class Live:
         z = self._z
         target = self._targets(offsets, to)
         if not len(target[0]):
-            return told(system, z)
+            return places_and_radii(system, z)
         weights = np.ones(len(z))
         weights[target[0]] = 1 / _PULL
         reach = _CAP * max(self._extent, 1.0)
@@ -145,7 +145,7 @@ class Live:
             if far <= reach and share == 1.0:
                 break
         self._z = z
-        return told(system, z)
+        return places_and_radii(system, z)
 
     @cached_property
     def _z(self) -> Floats:
@@ -223,7 +223,7 @@ class Live:
             if column < n:
                 wishes[column, k] = 1.0
         moved = self._projected(wishes)
-        found = []
+        motions = []
         for k, name in enumerate(points):
             block = np.zeros((2, 2))
             for i in range(2):
@@ -234,8 +234,8 @@ class Live:
             if values[1] < _MOVES:
                 continue
             along = None if values[0] > _MOVES else (float(vectors[0, 1]), float(vectors[1, 1]))
-            found.append(Motion(name, self.drawing.points[name], along))
-        return found
+            motions.append(Motion(name, self.drawing.points[name], along))
+        return motions
 
     def _projected(self, wishes: Floats) -> Floats:
         """Wishes (n, k) less what the constraints forbid."""

@@ -88,7 +88,7 @@ def runs(curves: Sequence[Curve2]) -> list[Run]:
     both = {curve.entity: pair for curve in curves if (pair := ends(curve)) is not None}
     every = [p for pair in both.values() for p in pair]
     left = [curve for curve in curves if curve.entity in both]
-    found = []
+    joined = []
     while left:
         chain = [left.pop(0)]
         for forwards in (True, False):
@@ -105,10 +105,10 @@ def runs(curves: Sequence[Curve2]) -> list[Run]:
         if math.dist(first, last) > _CLOSE:
             others = [c for c in curves if c not in chain]
             loose = [_meeting(every, p) == 1 and not any(_lies_on(c, p) for c in others) for p in (first, last)]
-            found.append(Run(tuple(chain), *loose))
-    if not found:
+            joined.append(Run(tuple(chain), *loose))
+    if not joined:
         raise SketchError("There is no open line in the sketch.", "Draw the lines along which it is to run.")
-    return found
+    return joined
 
 
 def _last(chain: Sequence[Curve2], forwards: bool) -> Point2 | None:

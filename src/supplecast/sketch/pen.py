@@ -76,16 +76,16 @@ class Pen:
         return self.drawing.place(point)
 
     def shape(self, name: str) -> Shape:
-        found = self.drawing.entities.get(name)
-        if found is None:
+        entity = self.drawing.entities.get(name)
+        if entity is None:
             raise SketchError("What was picked is no longer in the sketch.", "Pick another curve.")
-        return found
+        return entity
 
     def line(self, name: str) -> Line:
-        found = self.shape(name)
-        if not isinstance(found, Line):
+        entity = self.shape(name)
+        if not isinstance(entity, Line):
             raise SketchError(f"{self.name(name).capitalize()} is not a line.", "Pick a line.")
-        return found
+        return entity
 
     def radius(self, name: str) -> float:
         match self.shape(name):

@@ -67,12 +67,12 @@ def arranged(curves: Sequence[Curve2]) -> PlanarMap:
 
 def _cut(curves: Sequence[Curve2]) -> list[Curve2]:
     """The curves cut at all their crossings."""
-    found = cuts(curves)
-    order = np.lexsort((found.at, found.curve))
-    by_curve = np.searchsorted(found.curve[order], np.arange(len(curves) + 1))
+    crossings = cuts(curves)
+    order = np.lexsort((crossings.at, crossings.curve))
+    by_curve = np.searchsorted(crossings.curve[order], np.arange(len(curves) + 1))
     pieces: list[Curve2] = []
     for index, curve in enumerate(curves):
-        at = found.at[order[by_curve[index] : by_curve[index + 1]]]
+        at = crossings.at[order[by_curve[index] : by_curve[index + 1]]]
         closed = isinstance(curve, Circle2) or (isinstance(curve, Ellipse2) and curve.closed)
         slack = 4 * CLOSE / max(_length(curve), 4 * CLOSE)
         if closed:
@@ -162,13 +162,13 @@ def _gaps(pieces: Sequence[Curve2], place: Floats, tail: Indices, head: Indices)
         for vertex in ends
         if degree[vertex] == 1
     ]
-    found = []
+    gaps = []
     for vertex, entity in loose:
         others = sorted((math.dist(place[vertex], place[v]), v) for v, _ in loose if v != vertex)
         width, other = others[0] if others else (math.inf, None)
         at = (float(place[vertex][0]), float(place[vertex][1]))
-        found.append(Gap(at, entity, None if other is None else (float(place[other][0]), float(place[other][1])), width))
-    return tuple(found)
+        gaps.append(Gap(at, entity, None if other is None else (float(place[other][0]), float(place[other][1])), width))
+    return tuple(gaps)
 
 
 def _faces(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> tuple[Face, ...]:

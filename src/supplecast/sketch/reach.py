@@ -25,20 +25,20 @@ Turns = dict[tuple[str, ...], int]
 def turns(drawing: Drawing, points: Places) -> Turns:
     """For each corner of two lines the sense of its turn, for each short arc that of its sweep; 0 where it is nearly flat."""
     at: dict[str, list[str]] = defaultdict(list)
-    found: Turns = {}
+    senses: Turns = {}
     for name, entity in drawing.entities.items():
         if isinstance(entity, Line):
             at[entity.a].append(name)
             at[entity.b].append(name)
         elif isinstance(entity, Arc):
-            found[(name,)] = _sense(points, entity.c, entity.a, entity.c, entity.b, ahead=True)
+            senses[(name,)] = _sense(points, entity.c, entity.a, entity.c, entity.b, ahead=True)
     for corner, lines in at.items():
         if len(lines) == 2 and corner != ORIGIN:
             first, second = (drawing.entities[name] for name in lines)
             assert isinstance(first, Line) and isinstance(second, Line)
             others = [line.b if line.a == corner else line.a for line in (first, second)]
-            found[(corner, *lines)] = _sense(points, corner, others[0], corner, others[1])
-    return found
+            senses[(corner, *lines)] = _sense(points, corner, others[0], corner, others[1])
+    return senses
 
 
 def _sense(points: Places, a: str, b: str, c: str, d: str, *, ahead: bool = False) -> int:
@@ -61,14 +61,14 @@ Guards = dict[str, tuple[float, float]]
 
 def guards(drawing: Drawing, points: Places, radii: Mapping[str, float]) -> Guards:
     """For each line its way (mm), for each round its radius: what must not run through nothing."""
-    found: Guards = {}
+    guarded: Guards = {}
     for name, entity in drawing.entities.items():
         if isinstance(entity, Line):
             (ax, ay), (bx, by) = (points.get(p, (0.0, 0.0)) for p in (entity.a, entity.b))
-            found[name] = (bx - ax, by - ay)
+            guarded[name] = (bx - ax, by - ay)
         elif name in radii:
-            found[name] = (radii[name], 0.0)
-    return found
+            guarded[name] = (radii[name], 0.0)
+    return guarded
 
 
 def reversed_lines(before: Guards, after: Guards) -> bool:

@@ -58,27 +58,27 @@ def curves(drawing: Drawing, solution: Solution, *, construction: bool = False) 
 
 def areas(drawn: Sequence[Curve2]) -> Areas:
     """Every bounded area of some curves, ordered by name."""
-    found: PlanarMap = arranged(drawn)
+    planar: PlanarMap = arranged(drawn)
     named: list[tuple[str, Region, bool]] = []
     alike: Counter[str] = Counter()
-    for face in sorted(found.faces, key=lambda f: (f.sides, f.area)):
+    for face in sorted(planar.faces, key=lambda f: (f.sides, f.area)):
         key = ",".join(name if left else f"{name}-" for name, left in face.sides)
         alike[key] += 1
         if alike[key] > 1:
             key = f"{key}#{alike[key]}"
         named.append((key, Region(face.outer, face.holes, key), face.depth % 2 == 0))
-    return Areas(tuple(r for _, r, _ in named), tuple(r for _, r, fill in named if fill), found.gaps)
+    return Areas(tuple(r for _, r, _ in named), tuple(r for _, r, fill in named if fill), planar.gaps)
 
 
-def refusal(found: Areas, drawn: Sequence[Curve2]) -> SketchError | None:
+def refusal(planar: Areas, drawn: Sequence[Curve2]) -> SketchError | None:
     """Why a drawing bounds nothing; None if it does."""
-    if found.regions:
+    if planar.regions:
         return None
     if not drawn:
         return SketchError("The sketch is empty.", "Draw an outline, or add a figure such as a rectangle.")
-    if not found.gaps:
+    if not planar.gaps:
         return SketchError("The outline encloses nothing.", "Draw a closed outline.")
-    gap = found.gaps[0]
+    gap = planar.gaps[0]
     words = f", {gap.width:.3g} mm from the next open end" if math.isfinite(gap.width) else ""
     return SketchError(
         f"The outline is open at ({gap.at[0]:.2f}, {gap.at[1]:.2f}){words}.", "Join its ends, then it can be used."
@@ -101,12 +101,12 @@ def picked(key: str, regions: Sequence[Region], lineage: Mapping[str, Sequence[s
 
 
 def _roots(key: str, lineage: Mapping[str, Sequence[str]]) -> set[str]:
-    found = set()
+    roots = set()
     for token in key.split("#")[0].split(","):
         name, side = token.removesuffix("-"), "-" if token.endswith("-") else ""
         elders = lineage.get(name, ())
-        found.add((elders[-1] if elders else name) + side)
-    return found
+        roots.add((elders[-1] if elders else name) + side)
+    return roots
 
 
 def _likeness(a: set[str], b: set[str]) -> float:

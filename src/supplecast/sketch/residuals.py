@@ -134,8 +134,8 @@ def _by_complex_step(residual: Callable[[NDArray[np.complex128], Floats], NDArra
         k, w = p.shape
         stepped = np.repeat(p[None].astype(complex), w + 1, axis=0)
         stepped[np.arange(1, w + 1), :, np.arange(w)] += 1e-30j
-        found = residual(stepped.reshape(-1, w), np.tile(c, (w + 1, 1))).reshape(w + 1, k)
-        return found[0].real, (found[1:].imag / 1e-30).T
+        values = residual(stepped.reshape(-1, w), np.tile(c, (w + 1, 1))).reshape(w + 1, k)
+        return values[0].real, (values[1:].imag / 1e-30).T
 
     return evaluate
 

@@ -258,10 +258,10 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers:
         size.constraint: label.replace("_", " ") for figure in drawing.figures.values() for label, size in figure.sizes.items()
     }
     shown = labels(drawing)
-    found = []
+    sizes = []
     for name, label in shown.items():
         held = drawing.constraints[name]
-        found.append(
+        sizes.append(
             DrawnSize(
                 id=name,
                 type=held.type,
@@ -276,7 +276,7 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers:
                 arrows=label.arrows,
             )
         )
-    return found
+    return sizes
 
 
 def _title(drawing: Drawing, held: Constraint, numbers: Mapping[str, str]) -> str:
@@ -314,30 +314,30 @@ def _number(value: float, unit: float, angle: bool) -> str:
 
 def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[ConstraintRow]:
     """The list of constraints: sizes aside; what links copies and offsets is one row for each of its kinds."""
-    found: list[ConstraintRow] = []
+    rows: list[ConstraintRow] = []
     links: dict[str, list[str]] = {}
     twice = set(doubled)
     for name, held in drawing.constraints.items():
         if held.type in _SILENT:
             links.setdefault({"shifted": "row", "turned": "ring"}.get(held.type, "offset"), []).append(name)
         elif held.value is None:
-            found.append(ConstraintRow([name], held.type, said(drawing, name, names), held.on, name in twice))
+            rows.append(ConstraintRow([name], held.type, said(drawing, name, names), held.on, name in twice))
     for kind, held_by in links.items():
         on = sorted({part for name in held_by for part in drawing.constraints[name].on})
         words = {"row": "copies in a row", "ring": "copies round a centre", "offset": "offset of its source"}[kind]
-        found.append(ConstraintRow(held_by, kind, words, on, twice=False))
-    return found
+        rows.append(ConstraintRow(held_by, kind, words, on, twice=False))
+    return rows
 
 
 def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[Mark]:
     """Small tags beside what is held."""
-    found = []
+    marks = []
     for name, held in drawing.constraints.items():
         if held.value is not None or held.type in _SILENT:
             continue
         for at, direction in _anchors(held, drawing, curves):
-            found.append(Mark(name, held.type, at, direction))
-    return found
+            marks.append(Mark(name, held.type, at, direction))
+    return marks
 
 
 def _anchors(held: Constraint, drawing: Drawing, curves: Mapping[str, Curve2]) -> list[tuple[Point2, Point2]]:

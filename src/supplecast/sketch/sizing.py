@@ -45,13 +45,13 @@ def shown(value: float, kind: str) -> str:
 
 
 def radii_of(drawing: Drawing) -> dict[str, float]:
-    found = {}
+    radii = {}
     for name, entity in drawing.entities.items():
         if isinstance(entity, (Circle, Ellipse)):
-            found[name] = entity.r
+            radii[name] = entity.r
         elif isinstance(entity, Arc):
-            found[name] = math.dist(drawing.place(entity.c), drawing.place(entity.a))
-    return found
+            radii[name] = math.dist(drawing.place(entity.c), drawing.place(entity.a))
+    return radii
 
 
 def measure(drawing: Drawing, kind: str, on: Sequence[str], sector: int = 0) -> float:

@@ -55,21 +55,21 @@ def solve(drawing: Drawing, size: SizeOf) -> Solution:
     shrunk = too_small(system, z)
     before = turns(drawing, {name: drawing.place(name) for name in drawing.points})
     if misfit > _UNSOLVED or shrunk:
-        failed, found = system, z
+        failed, nearest = system, z
 
         def refusal() -> SketchError:
-            return shrunk if misfit <= _UNSOLVED and shrunk else _refusal(drawing, size, failed, found, misfit)
+            return shrunk if misfit <= _UNSOLVED and shrunk else _refusal(drawing, size, failed, nearest, misfit)
 
         system, z, misfit = _in_stages(drawing, size, system, refusal)
-    elif turned_over(before, turns(drawing, told(system, z)[0])):
+    elif turned_over(before, turns(drawing, places_and_radii(system, z)[0])):
         # Every equation holds, but the shape has turned somewhere: in stages it finds its natural way, if there is one.
         with contextlib.suppress(SketchError):
             system, z, misfit = _in_stages(drawing, size, system, lambda: SketchError("The shape turns over."))
     freedom = diagnosis.freedom(system, z)
     doubled = tuple(dict.fromkeys(name for name in system.doubled if name in drawing.constraints))
     if freedom.deficient:
-        doubled = tuple(dict.fromkeys((*doubled, *diagnosis.said_twice(drawing, size, z_told(system, z)))))
-    points, radii = told(system, z)
+        doubled = tuple(dict.fromkeys((*doubled, *diagnosis.said_twice(drawing, size, scalar_values(system, z)))))
+    points, radii = places_and_radii(system, z)
     driven = {
         name: diagnosis.measured(constraint, points, radii, drawing)
         for name, constraint in drawing.constraints.items()
@@ -112,7 +112,7 @@ def _in_stages(
             kept = (system, Band(system.entry_rows, system.entry_columns, system.count, len(system.z)))
         staged, band = kept
         z, misfit = newton(staged, staged.z, band, near=True)
-        places, radii = told(staged, z)
+        places, radii = places_and_radii(staged, z)
         if misfit > _UNSOLVED or too_small(staged, z) or reversed_lines(seen[-1][1], guards(drawing, places, radii)):
             # Where a length runs towards nothing, the way ends where it gets there: it is sought there, not by halves.
             event, entity = vanishes(seen)
@@ -155,7 +155,7 @@ def laid(drawing: Drawing, points: Mapping[str, Point2], radii: Mapping[str, flo
     return drawing.model_copy(update={"points": {name: points[name] for name in drawing.points}, "entities": entities})
 
 
-def told(system: System, z: Floats) -> tuple[dict[str, Point2], dict[str, float]]:
+def places_and_radii(system: System, z: Floats) -> tuple[dict[str, Point2], dict[str, float]]:
     """Points and radii by name."""
     points: dict[str, Point2] = {ORIGIN: (0.0, 0.0)}
     for name in system.drawing.points:
@@ -164,13 +164,13 @@ def told(system: System, z: Floats) -> tuple[dict[str, Point2], dict[str, float]
     return points, radii
 
 
-def z_told(system: System, z: Floats) -> dict[str, float]:
+def scalar_values(system: System, z: Floats) -> dict[str, float]:
     """Every scalar by name, merged ones included."""
     return {name: system.scalar(z, name) for name in system.start}
 
 
 def _refusal(drawing: Drawing, size: SizeOf, system: System, z: Floats, misfit: float) -> SketchError:
-    clash = diagnosis.conflict(drawing, size, z_told(system, z), system.start)
+    clash = diagnosis.conflict(drawing, size, scalar_values(system, z), system.start)
     if clash:
         names = [said(drawing, name) for name in clash[:6]]
         more = f" and {len(clash) - 6} more" if len(clash) > 6 else ""

@@ -18,10 +18,10 @@ def resin_mark(symbol: str, number: int, font: Font, height: float, *, mirrored:
     """The areas of a mark that stands on the x axis, its middle over the origin; the symbol's capitals are `height` mm high."""
     size, foot = _SIZE * height, (1 + _ROOM) * height
     inside = words(f"{number}", font, 1.1 * height, mirrored=mirrored)
-    found = [*words(symbol, font, height, mirrored=mirrored)]
-    found += [Letter(_ARROWS + one.number, _moved(one.region, (0.0, foot + 0.19 * size))) for one in inside]
+    letters = [*words(symbol, font, height, mirrored=mirrored)]
+    letters += [Letter(_ARROWS + one.number, _moved(one.region, (0.0, foot + 0.19 * size))) for one in inside]
     arrows = _arrows(size, mirrored=mirrored)
-    return found + [Letter(_ARROWS + 10 + n, _moved(arrow, (0.0, foot))) for n, arrow in enumerate(arrows, 1)]
+    return letters + [Letter(_ARROWS + 10 + n, _moved(arrow, (0.0, foot))) for n, arrow in enumerate(arrows, 1)]
 
 
 def _arrows(size: float, *, mirrored: bool) -> list[Region]:
@@ -33,14 +33,14 @@ def _arrows(size: float, *, mirrored: bool) -> list[Region]:
     high, wing = low + band, 0.45 * band
     corners = [(a, low), (b, low), (b, low - wing), (b + _HEAD * side, (low + high) / 2), (b, high + wing), (b, high)]
     corners.append((a + band / math.sqrt(3), high))
-    found = []
+    arrows = []
     for number in range(3):
         there = [_turned(p, 2 * math.pi * number / 3, centre) for p in corners]
         if mirrored:
             there = [(-x, y) for x, y in reversed(there)]
         pairs = zip(there, [*there[1:], there[0]], strict=True)
-        found.append(Region(tuple(Line2(f"arrow{number}s{n}", p, q) for n, (p, q) in enumerate(pairs))))
-    return found
+        arrows.append(Region(tuple(Line2(f"arrow{number}s{n}", p, q) for n, (p, q) in enumerate(pairs))))
+    return arrows
 
 
 def _turned(p: Point2, angle: float, centre: Point2) -> Point2:

@@ -37,16 +37,16 @@ def examine(directory: Path, *, repair: bool = True) -> list[Finding]:
         raise StoreError(f"There is no Supple Cast database in “{directory}”.", "Name the data directory with --data.")
     connection = sqlite3.connect(path, timeout=20)
     try:
-        found = list(_database(connection))
-        if not found:
-            found += _documents(connection, repair)
-            found += _assets(connection, directory)
+        findings = list(_database(connection))
+        if not findings:
+            findings += _documents(connection, repair)
+            findings += _assets(connection, directory)
         connection.commit()
     except sqlite3.DatabaseError as fault:
         return [Finding(f"The database cannot be read ({fault}). Put back a backup.", False)]
     finally:
         connection.close()
-    return [*found, *_blobs(directory / "blobs", repair), *_leftovers(directory, repair)]
+    return [*findings, *_blobs(directory / "blobs", repair), *_leftovers(directory, repair)]
 
 
 def _database(connection: sqlite3.Connection) -> Iterator[Finding]:

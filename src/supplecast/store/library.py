@@ -152,7 +152,7 @@ class Library:
     def head(self, document_id: str) -> Revision:
         with self._session() as session:
             row = self._row(session, document_id)
-            return self._told(session, row, row.head)
+            return self._loaded(session, row, row.head)
 
     def head_number(self, document_id: str) -> int:
         """The number of a document's newest revision, without reading it."""
@@ -161,8 +161,8 @@ class Library:
 
     def revision(self, document_id: str, number: int) -> Document:
         with self._session() as session:
-            found = self._revision_row(session, document_id, number)
-            return known_document(found.content)
+            row = self._revision_row(session, document_id, number)
+            return known_document(row.content)
 
     def commit(self, document_id: str, base: int, document: Document, change: str) -> Revision:
         """Write a new revision made from revision `base`. ConflictError if another was written meanwhile."""
@@ -179,7 +179,7 @@ class Library:
             row.head = row.tip = number
             row.name, row.kind, row.changed = document.name, document.kind, now()
             session.flush()
-            return self._told(session, row, number, document)
+            return self._loaded(session, row, number, document)
 
     def undo(self, document_id: str) -> Revision:
         with self._session() as session:
@@ -239,19 +239,19 @@ class Library:
 
     def _show(self, session: Session, row: DocumentRow, number: int) -> Revision:
         row.head = number
-        told = self._told(session, row, number)
-        row.name, row.changed = told.document.name, now()
-        return told
+        revision = self._loaded(session, row, number)
+        row.name, row.changed = revision.document.name, now()
+        return revision
 
-    def _told(self, session: Session, row: DocumentRow, number: int, document: Document | None = None) -> Revision:
+    def _loaded(self, session: Session, row: DocumentRow, number: int, document: Document | None = None) -> Revision:
         """A revision and what lies about it; its `document`, if that is at hand already."""
-        found = self._revision_row(session, row.id, number)
+        stored = self._revision_row(session, row.id, number)
         parents = self._parents(session, row.id)
         depth, at = 0, number
         while (parent := parents[at]) is not None:
             depth, at = depth + 1, parent
-        document = document or known_document(found.content)
-        return Revision(number, document, found.change, depth, _following(parents, row) is not None)
+        document = document or known_document(stored.content)
+        return Revision(number, document, stored.change, depth, _following(parents, row) is not None)
 
     def _parents(self, session: Session, document_id: str) -> dict[int, int | None]:
         """For every revision of a document the one it was made from."""

@@ -123,13 +123,13 @@ def traces_of(path: Path) -> Mapping[str, StoredTrace]:
     """The sound traces in a memory file by their step; none if it is damaged or of another version."""
     content = opened(path)
     data: dict[str, Any] = json.loads(content) if content else {}
-    found = {}
+    traces = {}
     for step, row in data["steps"].items() if data.get("version") == _VERSION else ():
         try:
-            found[step] = _traces.validate_python(row)
+            traces[step] = _traces.validate_python(row)
         except ValidationError:
             continue
-    return found
+    return traces
 
 
 def opened(path: Path) -> bytes | None:

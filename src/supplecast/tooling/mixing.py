@@ -29,8 +29,8 @@ def amounts(volume: float, density: float, ratio: str, spare: float) -> Amounts:
     mass = volume / 1000 * density * (1 + spare)
     if not ratio.strip():
         return Amounts(mass, 0.0)
-    found = _RATIO.match(ratio)
-    if found is None or float(found[1]) <= 0:
+    parts = _RATIO.match(ratio)
+    if parts is None or float(parts[1]) <= 0:
         raise SuppleError(f"“{ratio}” is no ratio.", "Type it as 100:10, by mass; leave it blank for one component.")
-    a, b = float(found[1]), float(found[2])
+    a, b = float(parts[1]), float(parts[2])
     return Amounts(mass * a / (a + b), mass * b / (a + b))

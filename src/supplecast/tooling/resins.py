@@ -94,7 +94,7 @@ RESINS: dict[str, Resin] = {r.name: r for r in (*map(_injected, _INJECTED.strip(
 
 def resin(name: str) -> Resin:
     """The resin of this name. SuppleError if the table has none."""
-    found = RESINS.get(name)
-    if found is None:
+    known = RESINS.get(name)
+    if known is None:
         raise SuppleError(f"There is no resin “{name}”.", "Known: " + ", ".join(RESINS) + ".")
-    return found
+    return known

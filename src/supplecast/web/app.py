@@ -47,7 +47,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS})
     app.register_blueprint(pages.pages)
     app.register_blueprint(api)
-    app.register_error_handler(SuppleError, _told)
+    app.register_error_handler(SuppleError, _refused)
     app.register_error_handler(HTTPException, _http)
     return app
 
@@ -100,7 +100,7 @@ def _harden(response: Response) -> Response:
     return response
 
 
-def _told(fault: SuppleError) -> tuple[Any, int]:
+def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
     more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
     return _problem(status, fault.message, fault.hint, **more), status

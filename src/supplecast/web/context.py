@@ -20,15 +20,15 @@ from supplecast.workers.engine import Engine, Job
 
 
 def library() -> Library:
-    found = current_app.config["LIBRARY"]
-    assert isinstance(found, Library)
-    return found
+    held = current_app.config["LIBRARY"]
+    assert isinstance(held, Library)
+    return held
 
 
 def engine() -> Engine:
-    found = current_app.config["ENGINE"]
-    assert isinstance(found, Engine)
-    return found
+    held = current_app.config["ENGINE"]
+    assert isinstance(held, Engine)
+    return held
 
 
 def task(document: Document, *, upto: str | None = None, before: str | None = None) -> Task:

@@ -51,10 +51,10 @@ def describe(app: Flask) -> Schema:
 def _schemas() -> tuple[Schema, dict[tuple[str, str], Schema]]:
     """Every schema by its name; and those of requests and answers by the view's name and which it is."""
     asked = [((name, "asked"), "validation", TypeAdapter(view.asked)) for name, view in api.views.items() if view.asked]
-    told = [((name, "answer"), "serialization", view.adapter) for name, view in api.views.items() if view.adapter]
+    answers = [((name, "answer"), "serialization", view.adapter) for name, view in api.views.items() if view.adapter]
     results = [((verb.name, "result"), "serialization", TypeAdapter(verb.result)) for verb in VERBS]
     problem = (("", "problem"), "serialization", TypeAdapter(Problem))
-    inputs: Any = [*asked, *told, *results, problem]
+    inputs: Any = [*asked, *answers, *results, problem]
     named, whole = TypeAdapter.json_schemas(inputs, ref_template=_REF)
     edits, document = adapter().json_schema(ref_template=_REF), document_schema()
     text = {**document.pop("$defs"), **edits.pop("$defs"), **whole["$defs"], "Document": document, "Edit": edits}

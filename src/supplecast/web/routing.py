@@ -31,15 +31,15 @@ class View:
 
     def arguments(self) -> dict[str, Any]:
         """What the request holds for the view. DocumentError for what its models refuse."""
-        found: dict[str, Any] = {}
+        values: dict[str, Any] = {}
         if self.asked is not None:
             data = request.get_json(silent=True)
             if not isinstance(data, dict):
                 raise DocumentError("The request holds no JSON object.", "Reload the page.")
-            found["asked"] = _read(self.asked, data)
+            values["asked"] = _read(self.asked, data)
         if self.query is not None:
-            found["query"] = _read(self.query, request.args.to_dict())
-        return found
+            values["query"] = _read(self.query, request.args.to_dict())
+        return values
 
     def written(self, answer: Any) -> Response:
         if isinstance(answer, Response):

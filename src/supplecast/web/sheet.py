@@ -39,11 +39,11 @@ class Line:
 
 
 def lines(document: Document, around: Around, standing: str | None = None) -> list[Line]:
-    found, after = [], False
+    rows, after = [], False
     for number, step in enumerate(document.steps, 1):
         place = Place("", step, document, around)
         outcome = around.outcomes.get(step.id)
-        found.append(
+        rows.append(
             Line(
                 number=number,
                 id=step.id,
@@ -60,7 +60,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
             )
         )
         after = after or step.id == standing
-    return found
+    return rows
 
 
 def spoken(line: Line) -> str:
@@ -72,14 +72,14 @@ def spoken(line: Line) -> str:
 def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, DocumentCard]]:
     """Link steps pinned to a revision that is no longer the newest: step id, its pick, the linked document."""
     cards = {card.id: card for card in around.documents}
-    found = []
+    moved = []
     for step in document.steps:
         pick = getattr(step, "part", None)
         if isinstance(pick, LinkPick) and pick.revision is not None and not step.skip:
             card = cards.get(pick.document)
             if card is not None and card.head != pick.revision:
-                found.append((step.id, pick, card))
-    return found
+                moved.append((step.id, pick, card))
+    return moved
 
 
 @dataclass(frozen=True)

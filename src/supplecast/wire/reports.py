@@ -57,7 +57,7 @@ class BuiltStep(StepReport):
     reused: bool
 
     @classmethod
-    def told(cls, outcome: Outcome, kind: str, hints: Sequence[Hint]) -> BuiltStep:
+    def with_hints(cls, outcome: Outcome, kind: str, hints: Sequence[Hint]) -> BuiltStep:
         step = cls.of(outcome, kind, hint=outcome.hint, hints=hints, words=outcome.message, reused=outcome.reused)
         assert isinstance(step, BuiltStep)
         return step

@@ -148,10 +148,10 @@ class Engine:
         return job.verb is BUILD and newest[-1] is not job
 
     def job(self, job_id: str) -> Job[Any]:
-        found = self._jobs.get(job_id)
-        if found is None:
+        job = self._jobs.get(job_id)
+        if job is None:
             raise StoreError("That job is over and forgotten.", "Make the change again.")
-        return found
+        return job
 
     def wait(self, job_id: str, seconds: float) -> Job[Any]:
         """The job, once it has ended or the seconds have passed."""

@@ -23,18 +23,18 @@ class FailureMemory:
         """Remember where a job on a document ended. `how` is “too long” or “died”."""
         if at is None:
             return
-        told = {
+        fault = {
             "too long": "This step took too long and was stopped.",
             "died": "The geometry kernel broke down at this step.",
         }[how]
         key = _prefix(json.loads(content), at.id)
-        self._known[(document, key)] = (at.id, told)
+        self._known[(document, key)] = (at.id, fault)
         while len(self._known) > _MOST:
             self._known.popitem(last=False)
 
     def known(self, document: str, content: str) -> dict[str, str]:
         """What to say of the steps that are known to be stuck in a document as it is now."""
-        candidates = [(key, told) for (of, key), told in self._known.items() if of == document]
+        candidates = [(key, fault) for (of, key), fault in self._known.items() if of == document]
         if not candidates:
             return {}
         data = json.loads(content)

@@ -24,7 +24,7 @@ class Broken(Exception):
 
 
 class Slot:
-    """Hands work to its process in order. `told` of a piece of work gets its result, or what ended it."""
+    """Hands work to its process in order. `ended` of a piece of work gets its result, or what ended it."""
 
     def __init__(self, make: Callable[[], ProcessPool]) -> None:
         self._make = make
@@ -38,11 +38,11 @@ class Slot:
         self._thread = threading.Thread(target=self._loop, daemon=True)
         self._thread.start()
 
-    def put(self, name: str, work: Work, told: Ending, begun: Callable[[], None], *, first: bool = False) -> None:
+    def put(self, name: str, work: Work, ended: Ending, begun: Callable[[], None], *, first: bool = False) -> None:
         """Queue work under a name, or put it before all other; `begun` is called when its turn comes."""
         with self._changed:
             add = self._waiting.appendleft if first else self._waiting.append
-            add((name, work, told, begun))
+            add((name, work, ended, begun))
             self._changed.notify()
 
     def cancel(self, name: str) -> None:
@@ -81,14 +81,14 @@ class Slot:
                     self._changed.wait()
                 if self._closed:
                     return
-                name, work, told, begun = self._waiting.popleft()
+                name, work, ended, begun = self._waiting.popleft()
                 self._current = name
             begun()
             result, fault = self._done(name, work)
             with self._changed:
                 self._current = self._future = None
                 self._cancelled.discard(name)
-            told(result, fault)
+            ended(result, fault)
 
     def _done(self, name: str, work: Work) -> tuple[Any, BaseException | None]:
         verb, task, deadline = work

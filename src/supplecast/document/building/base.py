@@ -67,8 +67,8 @@ class Base:
 
     def fail(self, field: str, message: str, hint: str = "", lit: tuple[Entry, Sequence[int]] | None = None) -> NoReturn:
         entry, faces = lit or (None, ())
-        found = [reference_face(entry.body, face, entry.id) for face in faces] if entry else []
-        shown = tuple(pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in found)
+        references = [reference_face(entry.body, face, entry.id) for face in faces] if entry else []
+        shown = tuple(pick.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for pick in references)
         raise StepError(field, message, hint, culprits=shown)
 
     def kernel(self, field: str, verb: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
@@ -76,8 +76,8 @@ class Base:
             return verb(*args, **kwargs)
         except KernelError as fault:
             words = " ".join([fault.message, *bodies_at_fault(self.state, fault, args)])
-            found = culprits(self.state, fault, args)
-            raise StepError(field, words, fault.hint, culprits=found, sized=fault.sized) from fault
+            blamed = culprits(self.state, fault, args)
+            raise StepError(field, words, fault.hint, culprits=blamed, sized=fault.sized) from fault
         except SketchError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 

@@ -38,23 +38,23 @@ class Picking(Reading):
     def things(self, field: str) -> list[Thing]:
         from supplecast.kernel.measuring.gauge import Thing
 
-        found = []
+        picked = []
         for index, pick in enumerate(self.step.held(field)):
             if isinstance(pick, FaceRef):
                 entry, face = self.face(pick, field, index)
-                found.append(Thing(entry.body.solid, face=face))
+                picked.append(Thing(entry.body.solid, face=face))
             elif isinstance(pick, EdgeRef):
                 entry, edge = self.one_edge(pick, field, index)
-                found.append(Thing(edge=edge, solid=entry.body.solid))
+                picked.append(Thing(edge=edge, solid=entry.body.solid))
             else:
-                found.append(Thing(point=placing.spot(self, field, pick, index)))
-        return found
+                picked.append(Thing(point=placing.spot(self, field, pick, index)))
+        return picked
 
     def face(self, reference: FaceRef, field: str, index: int = 0) -> tuple[Entry, int]:
-        entry, found = self.found(reference, field, index)
-        if len(found) > 1:
-            self.fail(field, f"The picked face has come apart into {len(found)}.", "Pick the one that is meant.")
-        return entry, found[0]
+        entry, edges = self.resolved(reference, field, index)
+        if len(edges) > 1:
+            self.fail(field, f"The picked face has come apart into {len(edges)}.", "Pick the one that is meant.")
+        return entry, edges[0]
 
     def only_face(self, field: str, hint: str) -> tuple[Entry, int]:
         picks = self.step.held(field)
@@ -63,12 +63,12 @@ class Picking(Reading):
         return self.face(picks[0], field)
 
     def one_edge(self, reference: EdgeRef, field: str, index: int = 0) -> tuple[Entry, int]:
-        entry, found = self.found(reference, field, index)
-        if len(found) > 1:
-            self.fail(field, f"The picked edge has come apart into {len(found)}.", "Pick the one that is meant.")
-        return entry, found[0]
+        entry, edges = self.resolved(reference, field, index)
+        if len(edges) > 1:
+            self.fail(field, f"The picked edge has come apart into {len(edges)}.", "Pick the one that is meant.")
+        return entry, edges[0]
 
-    def found(
+    def resolved(
         self, pick: FaceRef | EdgeRef | Rule, field: str, index: int = 0, *, whole: bool = False
     ) -> tuple[Entry, tuple[int, ...]]:
         entry = self._holder(pick, field)
@@ -88,15 +88,15 @@ class Picking(Reading):
             entry = self._holder(reference, field)
         except StepError:
             return None
-        found = resolve_edges(entry.body, reference)
-        return (entry, found.items[0]) if found.status not in STOPPING and len(found.items) == 1 else None
+        resolution = resolve_edges(entry.body, reference)
+        return (entry, resolution.items[0]) if resolution.status not in STOPPING and len(resolution.items) == 1 else None
 
     def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
         """What the picks of a field lead to, each once, in their order."""
-        found: dict[int, None] = {}
+        taken: dict[int, None] = {}
         for index, pick in enumerate(self.step.held(field)):
-            found.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
-        return list(found)
+            taken.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
+        return list(taken)
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         picks: Sequence[FaceRef | EdgeRef | Rule] = self.step.held(field)

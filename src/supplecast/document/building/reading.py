@@ -95,15 +95,15 @@ class Reading(Writing):
 
     def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
         if body_id is None:
-            found = [e for e in self.bodies() if (e.role in roles if roles else e.role != "surface")]
-            if len(found) == 1:
-                return found[0]
+            candidates = [e for e in self.bodies() if (e.role in roles if roles else e.role != "surface")]
+            if len(candidates) == 1:
+                return candidates[0]
             words = " or ".join(roles) + " body" if roles else "body"
-            if not found and self.invalidated:
+            if not candidates and self.invalidated:
                 raise Blocked(next(iter(self.invalidated.values())))
-            if not found:
+            if not candidates:
                 self.fail(field, f"There is no {words} yet.", "Add the step that makes one before this step.")
-            names = ", ".join(entry.name for entry in found)
+            names = ", ".join(entry.name for entry in candidates)
             self.fail(field, f"It is not clear which {words} is meant: {names}.", "Pick one.")
         if body_id in self.invalidated:
             raise Blocked(self.invalidated[body_id])
@@ -118,8 +118,8 @@ class Reading(Writing):
         return entry
 
     def surface(self, field: str, *, changes: bool = False) -> Entry:
-        found = self.target if changes else self.body
-        entry = found(self.step.held(field), field, roles=("surface",))
+        seek = self.target if changes else self.body
+        entry = seek(self.step.held(field), field, roles=("surface",))
         if entry.role != "surface":
             self.fail(field, f"{entry.name} is a solid, not a surface.", "Pick a surface.")
         return entry
@@ -167,24 +167,24 @@ class Reading(Writing):
     def datum(self, datum_id: str, field: str) -> Datum:
         if datum_id in self.invalidated:
             raise Blocked(self.invalidated[datum_id])
-        found = self.state.datums.get(datum_id)
-        self._note_read("datum", datum_id, found.key if found else "")
-        if found is None:
+        datum = self.state.datums.get(datum_id)
+        self._note_read("datum", datum_id, datum.key if datum else "")
+        if datum is None:
             self.fail(field, "The picked datum is not there at this step.", "Pick another, or move this step below it.")
-        return found
+        return datum
 
     def effect(self, step_id: str, field: str) -> Effect:
         if step_id in self.invalidated:
             raise Blocked(self.invalidated[step_id])
-        found = self.state.effects.get(step_id)
-        self._note_read("effect", step_id, found.key if found else "")
-        if found is None:
+        effect = self.state.effects.get(step_id)
+        self._note_read("effect", step_id, effect.key if effect else "")
+        if effect is None:
             self._note_read("order", "", order_key(self.steps))
             words = f"{step_words(self.steps, step_id).capitalize()} adds nothing to a body and cuts nothing from one."
             self.fail(
                 field, words, "Pick a step that adds or cuts with an outline or a hole; copy rounds by making them later."
             )
-        return found
+        return effect
 
     def linked(self, field: str) -> Entry:
         pick: LinkPick = self.step.held(field)

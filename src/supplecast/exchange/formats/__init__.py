@@ -49,8 +49,8 @@ class FileFormat:
 @cache
 def formats() -> dict[str, FileFormat]:
     """Every format by its name, in the order of the handoff."""
-    found = [importlib.import_module(f"{__name__}.{module.name}").FORMAT for module in pkgutil.iter_modules(__path__)]
-    return {one.name: one for one in sorted(found, key=lambda one: one.order)}
+    known = [importlib.import_module(f"{__name__}.{module.name}").FORMAT for module in pkgutil.iter_modules(__path__)]
+    return {one.name: one for one in sorted(known, key=lambda one: one.order)}
 
 
 def of_triangles(write: Callable[[Sequence[Part]], bytes]) -> Write:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from supplecast.errors import MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel.measuring import edges, probing
-from supplecast.kernel.shapes.history import FaceOf, Made, Origin, told_by
+from supplecast.kernel.shapes.history import FaceOf, Made, Origin, traced_to
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import boolean
 
@@ -25,8 +25,8 @@ def settled(body: Solid, web: Made, marks: Sequence[Vec]) -> list[Made]:
     except MissedError:
         return []
     met = [(Origin("foot", (FaceOf(0, face),)),) for face in range(body.face_count)]
-    told = [told_by(piece, [web.origins, met]) for piece in pieces]
-    landed = [piece for piece in told if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
+    named = [traced_to(piece, [web.origins, met]) for piece in pieces]
+    landed = [piece for piece in named if not any(str(o.role).startswith(PAST) for row in piece.origins for o in row)]
     return [piece for piece in landed if any(probing.holds(piece.solid, mark) for mark in marks)]
 
 

@@ -20,7 +20,7 @@ from supplecast.kernel.features import rib
 from supplecast.kernel.features.attached_features import PAST
 from supplecast.kernel.features.rib import Shape, Web
 from supplecast.kernel.measuring import measure, probing
-from supplecast.kernel.shapes.history import Ledger, Made, Origin, told_by
+from supplecast.kernel.shapes.history import Ledger, Made, Origin, traced_to
 from supplecast.kernel.shapes.shape import Solid, checked
 from supplecast.kernel.verbs import boolean, extent, move, solid
 
@@ -137,7 +137,7 @@ def with_gussets(post: Web, top: Frame, radius: float, size: Gusset, count: int,
         for n, web in enumerate(webs, 1)
     ]
     whole = boolean.fuse(post.made.solid, [web.solid for web in webs])
-    return Web(told_by(whole, [post.made.origins, *rows]), post.marks, post.down)
+    return Web(traced_to(whole, [post.made.origins, *rows]), post.marks, post.down)
 
 
 def _gusset(top: Frame, radius: float, size: Gusset, turn: float, shape: Shape) -> Made:
@@ -171,13 +171,13 @@ def _renamed(made: Made, roles: Mapping[str, str]) -> Made:
 def nearest_wall(body: Solid, top: Frame, deep: float) -> tuple[Vec, float] | None:
     """The direction to the nearest wall around a post, seen from `deep` mm under its top, and how far it is, mm."""
     start = along(top.origin, top.normal, -deep)
-    found = []
+    hits = []
     for number in range(_WAYS):
         direction = turned(top.x, top.normal, 2 * math.pi * number / _WAYS)
         away = probing.first_hit(body, start, direction)
         if away is not None:
-            found.append((away, number, direction))
-    if not found:
+            hits.append((away, number, direction))
+    if not hits:
         return None
-    away, _, direction = min(found)
+    away, _, direction = min(hits)
     return direction, away

@@ -37,16 +37,16 @@ def layer(bar: Made, start: Frame, solid: Solid, face: int, floor: float | Frame
         for part in each(maker.Modified(sheet)):
             ledger.note(part, Origin(role))
     ledger.kept([bar.solid], maker.Modified)
-    found = []
+    bars = []
     for made in ledger.made():
         roles = {origin.role for row in made.origins for origin in row}
         if {"mouth", "floor"} <= roles:
-            found.append(Made(made.solid, tuple(_row(bar, row) for row in made.origins)))
-    if not found:
+            bars.append(Made(made.solid, tuple(_row(bar, row) for row in made.origins)))
+    if not bars:
         raise KernelError(
             "The outline does not run through the face and its floor.", "Draw it over the face, seen along its plane."
         )
-    return min(found, key=lambda made: abs(start.over(measure.rough_centroid(made.solid))))
+    return min(bars, key=lambda made: abs(start.over(measure.rough_centroid(made.solid))))
 
 
 def depth_under(made: Made, frame: Frame) -> float:
@@ -55,8 +55,8 @@ def depth_under(made: Made, frame: Frame) -> float:
 
 
 def _row(bar: Made, row: tuple[Origin, ...]) -> tuple[Origin, ...]:
-    told: list[Origin] = []
+    origins: list[Origin] = []
     for origin in row:
         source = origin.sources[0] if origin.sources else None
-        told += bar.origins[source.face] if isinstance(source, FaceOf) else [origin]
-    return tuple(dict.fromkeys(told))
+        origins += bar.origins[source.face] if isinstance(source, FaceOf) else [origin]
+    return tuple(dict.fromkeys(origins))

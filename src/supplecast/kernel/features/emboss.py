@@ -24,7 +24,7 @@ from OCP.TopoDS import TopoDS
 from supplecast.errors import KernelError
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import REFUSALS
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, told_by, unchanged
+from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, traced_to, unchanged
 from supplecast.kernel.shapes.shape import Solid, Surface, checked, mapped
 from supplecast.kernel.verbs import boolean
 
@@ -32,7 +32,7 @@ _ALIKE = 1e-3  # of the letters' volume, roughly weighed: what goes wrong is a l
 _TIGHT = 1e-5  # mm: edges of a letter and of its hole are the same, so that they need no reach to meet
 
 
-def told(letter: Made, number: int) -> Made:
+def named_by_letter(letter: Made, number: int) -> Made:
     """A letter's faces told by its number in the text."""
     return Made(letter.solid, tuple(tuple(Origin(o.role, (f"{number}",)) for o in row) for row in letter.origins))
 
@@ -82,7 +82,7 @@ def _one_face(made: Made, face: int) -> Made:
 def _combined(solid: Solid, letters: Sequence[Made], raised: bool) -> Made:
     solids = [letter.solid for letter in letters]
     made = boolean.fuse(solid, solids) if raised else boolean.cut(solid, solids)[0]
-    return told_by(made, [unchanged(solid), *(letter.origins for letter in letters)])
+    return traced_to(made, [unchanged(solid), *(letter.origins for letter in letters)])
 
 
 def _sewn(solid: Solid, face: int, letters: Sequence[Made]) -> Made:

@@ -81,8 +81,8 @@ def rim(solid: Solid, face: int) -> Rim:
     shape = solid.face(face)
     outer = BRepTools.OuterWire_s(shape)
     wires = mapped(shape, TopAbs_WIRE)
-    found = [TopoDS.Wire(wires.FindKey(number)) for number in range(1, int(wires.Extent()) + 1)]
-    holes = [wire for wire in found if not wire.IsSame(outer)]
+    rings = [TopoDS.Wire(wires.FindKey(number)) for number in range(1, int(wires.Extent()) + 1)]
+    holes = [wire for wire in rings if not wire.IsSame(outer)]
     if not holes:
         raise KernelError("This face does not run round a hollow.", "Pick the rim of a shelled body.", faces=(face,))
     inner = max(holes, key=_length)
@@ -212,7 +212,7 @@ def _paired(feet: Sequence[_Drawn], tops: Sequence[_Drawn]) -> list[tuple[Any, A
     """Edges at the foot with those over them. Bent ones come in pieces where they bend most, but for the rim's own edge itself,
     which is cut there too.
     """
-    found = []
+    paired = []
     sources = list(dict.fromkeys(source for _, source in feet))
     for source in sources:
         low = [edge for edge, of in feet if of == source]
@@ -223,8 +223,8 @@ def _paired(feet: Sequence[_Drawn], tops: Sequence[_Drawn]) -> list[tuple[Any, A
             raise KernelError("The draft closes a corner of the rim.", "Use less draft, or less height.")
         for edge in low:
             over = min(high, key=lambda h, e=edge: math.dist(_middle(h), _middle(e)))  # type: ignore[misc]
-            found.append((edge, over if _along(edge, over) else TopoDS.Edge(over.Reversed()), source))
-    return found
+            paired.append((edge, over if _along(edge, over) else TopoDS.Edge(over.Reversed()), source))
+    return paired
 
 
 def _along(edge: Any, other: Any) -> bool:
@@ -247,9 +247,9 @@ def _cut_under(edge: Any, over: Sequence[Any]) -> list[Any]:
         if any(m != n and spot.Distance(other) < 1e-6 for m, other in enumerate(spots)):
             near = float(shares[np.linalg.norm(points - np.array(xyz(spot)), axis=1).argmin()])
             low, high = near - (last - first) / 2000, near + (last - first) / 2000
-            found = minimize_scalar(lambda t, s=spot: curve.Value(float(t)).Distance(s), bounds=(low, high), method="bounded",
+            nearest = minimize_scalar(lambda t, s=spot: curve.Value(float(t)).Distance(s), bounds=(low, high), method="bounded",
                                     options={"xatol": 1e-10})  # fmt: skip
-            inner.add(round(float(found.x), 9))
+            inner.add(round(float(nearest.x), 9))
     whole = curve.Curve().Curve().Transformed(curve.Trsf())
     stops = [first, *sorted(inner), last]
     parts = [BRepBuilderAPI_MakeEdge(whole, a, b).Edge() for a, b in zip(stops, stops[1:], strict=False)]
@@ -292,12 +292,12 @@ def _aside(at: Rim, wire: Any, by: float) -> _Loop:
     )
     try:
         maker.Perform(by, 0.0)
-        found = mapped(maker.Shape(), TopAbs_WIRE)
+        rings = mapped(maker.Shape(), TopAbs_WIRE)
     except REFUSALS as fault:
         raise refusal from fault
-    if int(found.Extent()) != 1:
+    if int(rings.Extent()) != 1:
         raise refusal
-    new = TopoDS.Wire(found.FindKey(1))
+    new = TopoDS.Wire(rings.FindKey(1))
     if abs(float(BRepExtrema_DistShapeShape(wire, new).Value()) - abs(by)) > 1e-5 * max(1.0, abs(by)):
         raise refusal
     pairs = [

@@ -54,7 +54,7 @@ def from_above(run: Run, top: Frame, shape: Shape, *, up: bool) -> Web:
     roles["tail"] = PAST + "tail" if run.loose_end else "tail"
     aside = {"left": 0.5, "right": -0.5, "middle": 0.0}[shape.side] * shape.thickness
     marks = tuple(along(top.point(p), top.normal, sense * 1e-3) for p in _marks(run, aside))
-    return Web(_told(made, roles, run), marks, times(top.normal, sense))
+    return Web(_named_by_line(made, roles, run), marks, times(top.normal, sense))
 
 
 def from_the_side(run: Run, plane: Frame, shape: Shape, *, up: bool, direction: Point2 | None = None) -> Web:
@@ -82,7 +82,7 @@ def from_the_side(run: Run, plane: Frame, shape: Shape, *, up: bool, direction: 
             for row in made.origins]  # fmt: skip
     middle = plane.shifted(shape.thickness / 2 - back)
     marks = tuple(middle.point(_moved(p, direction, 1e-3)) for p in _marks(run, 0.0))
-    return Web(_told(Made(made.solid, tuple(rows)), {"start": "back", "end": "front"}, run), marks, down)
+    return Web(_named_by_line(Made(made.solid, tuple(rows)), {"start": "back", "end": "front"}, run), marks, down)
 
 
 def _tapered(made: Made, run: Run, plane: Frame, up: Vec, angle: float) -> Made:
@@ -93,7 +93,7 @@ def _tapered(made: Made, run: Run, plane: Frame, up: Vec, angle: float) -> Made:
     return composed(made, draft.taper(made.solid, flanks, Frame.lying(highest, up), angle, up))
 
 
-def _told(made: Made, roles: Mapping[str, str], run: Run) -> Made:
+def _named_by_line(made: Made, roles: Mapping[str, str], run: Run) -> Made:
     """New faces told apart by the line they belong to: its first curve."""
     label = (run.chain[0].entity,)
     return Made(
@@ -124,12 +124,12 @@ def _ahead(curve: Curve2) -> tuple[Point2, Point2]:
 
 def _marks(run: Run, aside: float) -> list[Point2]:
     """Points along the drawn line, `aside` mm to its left."""
-    found = []
+    marks = []
     for curve in run.chain:
         for before, here in zip(curve.at(_SHARES - 1e-4), curve.at(_SHARES), strict=True):
             step = (here - before) / np.linalg.norm(here - before)
-            found.append((float(here[0] - aside * step[1]), float(here[1] + aside * step[0])))
-    return found
+            marks.append((float(here[0] - aside * step[1]), float(here[1] + aside * step[0])))
+    return marks
 
 
 def _moved(p: Point2, direction: Point2, by: float) -> Point2:

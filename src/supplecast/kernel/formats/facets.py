@@ -95,10 +95,10 @@ def read_3mf(content: bytes) -> list[tuple[str, Floats, Ints]]:
             texts = [_unpacked(archive, info) for info in models]
     except (zipfile.BadZipFile, OSError, NotImplementedError, RuntimeError, EOFError) as fault:
         raise _BROKEN from fault
-    found = [mesh for text in texts for mesh in _meshes(text)]
-    if not found:
+    meshes = [mesh for text in texts for mesh in _meshes(text)]
+    if not meshes:
         raise KernelError("This 3MF file holds no mesh.", "Export the bodies themselves.")
-    return found
+    return meshes
 
 
 def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:

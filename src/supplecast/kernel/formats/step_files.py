@@ -167,17 +167,17 @@ def read_step(content: bytes) -> list[tuple[str, Solid]]:
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     labels = oc.Sequence_TDF_Label()
     shapes.GetFreeShapes(labels)
-    found: list[tuple[str, Solid]] = []
+    named: list[tuple[str, Solid]] = []
     for number in range(1, labels.Length() + 1):
         label = labels.Value(number)
         name = _label_name(label) or f"Body {number}"
         for solid in solids_in(shapes.GetShape_s(label)):
             if not is_valid(solid):
                 raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
-            found.append((name, solid))
-    if not found:
+            named.append((name, solid))
+    if not named:
         raise KernelError("This STEP file holds no solid.", "Export solids, not surfaces or drawings.")
-    return found
+    return named
 
 
 def _label_name(label: object) -> str:

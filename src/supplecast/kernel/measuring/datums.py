@@ -144,10 +144,10 @@ def tangent_plane(solid: Solid, face: int, angle: float) -> Frame:
 def normal_at(solid: Solid, face: int, p: Vec) -> tuple[Vec, Vec]:
     """The place of a face's surface nearest to a point, and the normal out of the material there."""
     surface = BRep_Tool.Surface_s(solid.face(face))
-    found = GeomAPI_ProjectPointOnSurf(gp_Pnt(*p), surface)
-    if not found.NbPoints():
+    projection = GeomAPI_ProjectPointOnSurf(gp_Pnt(*p), surface)
+    if not projection.NbPoints():
         raise KernelError("No place of the face is nearest to that point.", "Choose another point.", faces=(face,))
-    u, v = found.LowerDistanceParameters()
+    u, v = projection.LowerDistanceParameters()
     props = GeomLProp_SLProps(surface, u, v, 1, 1e-9)
     if not props.IsNormalDefined():
         raise KernelError("The face comes to a point there: it has no normal.", "Choose another place.", faces=(face,))

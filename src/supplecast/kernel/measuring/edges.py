@@ -103,19 +103,19 @@ def _normal(solid: Solid, face: int, edge: int, at: float) -> Any:
 
 def chain(solid: Solid, start: int) -> tuple[int, ...]:
     """Edges that run on smoothly from `start` at both ends, as far as each end has exactly one such continuation."""
-    found, ends = {start}, list(_ends(solid, start))
+    chained, ends = {start}, list(_ends(solid, start))
     while ends:
         vertex, direction, last = ends.pop()
         onward = []
         for other in _meeting(solid)[vertex]:
-            if other in found or other == last or (bend(solid, other) == "smooth") != (bend(solid, last) == "smooth"):
+            if other in chained or other == last or (bend(solid, other) == "smooth") != (bend(solid, last) == "smooth"):
                 continue
             onward += [(other, end) for end in _ends(solid, other) if end[0] == vertex and _against(end[1], direction)]
         if len(onward) == 1:
             other, _ = onward[0]
-            found.add(other)
+            chained.add(other)
             ends += [end for end in _ends(solid, other) if end[0] != vertex]
-    return tuple(sorted(found))
+    return tuple(sorted(chained))
 
 
 def _ends(solid: Solid, index: int) -> list[tuple[int, Any, int]]:
@@ -124,7 +124,7 @@ def _ends(solid: Solid, index: int) -> list[tuple[int, Any, int]]:
     corners = mapped(solid.nth_edge(index), TopAbs_VERTEX)
     if int(corners.Extent()) < 2:
         return []
-    found = []
+    ends = []
     for parameter, sign in ((curve.FirstParameter(), -1.0), (curve.LastParameter(), 1.0)):
         spot, direction = gp_Pnt(), gp_Vec()
         curve.D1(parameter, spot, direction)
@@ -133,8 +133,8 @@ def _ends(solid: Solid, index: int) -> list[tuple[int, Any, int]]:
         nearest = min(
             (corners.FindKey(n) for n in (1, 2)), key=lambda v: BRep_Tool.Pnt_s(solid.as_vertex(v)).SquareDistance(spot)
         )
-        found.append((solid.find_vertex(nearest), direction.Multiplied(sign / direction.Magnitude()), index))
-    return found
+        ends.append((solid.find_vertex(nearest), direction.Multiplied(sign / direction.Magnitude()), index))
+    return ends
 
 
 def _against(a: Any, b: Any) -> bool:
@@ -147,13 +147,13 @@ def _meeting(solid: Solid) -> dict[int, list[int]]:
 
 
 def _edges_by_vertex(solid: Solid) -> dict[int, list[int]]:
-    found: dict[int, list[int]] = defaultdict(list)
+    edges: dict[int, list[int]] = defaultdict(list)
     for edge in range(solid.number_of_edges):
         if not solid.degenerate_edges[edge]:
             corners = mapped(solid.nth_edge(edge), TopAbs_VERTEX)
             for number in range(1, int(corners.Extent()) + 1):
-                found[solid.find_vertex(corners.FindKey(number))].append(edge)
-    return found
+                edges[solid.find_vertex(corners.FindKey(number))].append(edge)
+    return edges
 
 
 def radius(solid: Solid, index: int) -> float | None:
@@ -190,9 +190,9 @@ def middle(solid: Solid, index: int) -> Vec:
 def outer_loop(solid: Solid, face: int) -> tuple[int, ...]:
     """The edges of a face's outer wire."""
     wire = BRepTools.OuterWire_s(solid.face(face))
-    found = AncestorMap()
-    TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, found, False)
-    edges = (solid.find_edge(found.FindKey(n)) for n in range(1, int(found.Extent()) + 1))
+    faces_at = AncestorMap()
+    TopExp.MapShapesAndUniqueAncestors_s(wire, TopAbs_EDGE, TopAbs_EDGE, faces_at, False)
+    edges = (solid.find_edge(faces_at.FindKey(n)) for n in range(1, int(faces_at.Extent()) + 1))
     return tuple(edge for edge in edges if edge is not None and not solid.degenerate_edges[edge])
 
 

@@ -39,8 +39,8 @@ def drafts(solid: Solid, pull: Vec, faces: Sequence[int] | None = None) -> Float
     direction = unit(pull)
     wanted = range(solid.face_count) if faces is None else faces
     rows = np.array([_range(solid.face(index), direction) for index in wanted]).reshape(-1, 2)
-    found: Floats = np.arcsin(np.clip(rows, -1.0, 1.0))
-    return found
+    angles: Floats = np.arcsin(np.clip(rows, -1.0, 1.0))
+    return angles
 
 
 def _range(face: Any, direction: Vec) -> tuple[float, float]:
@@ -79,11 +79,11 @@ def _turned(face: Any, value: Value, v: float) -> tuple[float, float]:
     """On cylinders and cones n·d = A cos(u − φ) + B, whatever v."""
     base, size, phase = wave(value, v)
     low, high = _turn(face)
-    found = [base + size * math.cos(u - phase) for u in (low, high)]
+    extremes = [base + size * math.cos(u - phase) for u in (low, high)]
     first = math.ceil((low - phase) / math.pi - _CLOSE)
     crests = range(first, math.floor((high - phase) / math.pi + _CLOSE) + 1)
-    found += [base + size * (-1.0) ** k for k in crests]
-    return min(found), max(found)
+    extremes += [base + size * (-1.0) ** k for k in crests]
+    return min(extremes), max(extremes)
 
 
 def wave(value: Value, v: float) -> tuple[float, float, float]:
@@ -139,10 +139,10 @@ def _on_edges(traces: list[tuple[Any, Floats]], value: Value, sense: float) -> f
             spot = trace.Value(t)
             return sense * value(spot.X(), spot.Y())
 
-        found = [at(float(t)) for t in places]
-        least = int(np.argmin(found))
-        best = min(best, found[least])
-        if max(found) - min(found) > 1e-9:
+        values = [at(float(t)) for t in places]
+        least = int(np.argmin(values))
+        best = min(best, values[least])
+        if max(values) - min(values) > 1e-9:
             a, b = float(places[max(least - 1, 0)]), float(places[min(least + 1, len(places) - 1)])
             best = min(
                 best, float(minimize_scalar(at, bounds=(a, b), method="bounded", options={"xatol": 1e-7 * (1 + b - a)}).fun)
@@ -166,9 +166,9 @@ def _in_face(
     du, dv = (bounds[1] - bounds[0]) / _ACROSS, (bounds[3] - bounds[2]) / _ACROSS
     for _ in range(200):
         moves = ((u + du, v), (u - du, v), (u, v + dv), (u, v - dv))
-        found = min(((sense * value(*move), move) for move in moves), key=lambda pair: pair[0])
-        if found[0] < best - 1e-13 and within(*found[1]):
-            best, (u, v) = found
+        least = min(((sense * value(*move), move) for move in moves), key=lambda pair: pair[0])
+        if least[0] < best - 1e-13 and within(*least[1]):
+            best, (u, v) = least
         else:
             du, dv = du / 2, dv / 2
             if du < 1e-6 * (bounds[1] - bounds[0]):

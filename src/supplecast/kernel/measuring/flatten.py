@@ -37,20 +37,20 @@ def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
     """One edge laid into a plane. KernelError if it stands square on it."""
     if solid.degenerate_edges[index]:
         raise KernelError("That edge is a single point.", "Pick another edge.")
-    found = _laid(solid.nth_edge(index), frame)
-    if found is None:
+    curve = _laid(solid.nth_edge(index), frame)
+    if curve is None:
         raise KernelError("That edge stands square on the plane: seen from there it is a point.", "Pick another edge.")
-    return found
+    return curve
 
 
 def section(solid: Solid, frame: Frame) -> list[Curve2]:
     """The outline in which the plane cuts a body. KernelError if it misses it."""
     maker = BRepAlgoAPI_Section(solid.shape, plane(frame))
     maker.Build()
-    found = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
-    if not found:
+    curves = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
+    if not curves:
         raise KernelError("The plane does not cut that body.", "Raise the plane of the sketch, or pick another body.")
-    return found
+    return curves
 
 
 def silhouette(solid: Solid, frame: Frame) -> list[Curve2]:
@@ -62,25 +62,25 @@ def silhouette(solid: Solid, frame: Frame) -> list[Curve2]:
     algorithm.Update()
     algorithm.Hide()
     lines = HLRBRep_HLRToShape(algorithm)
-    found: list[Curve2] = []
+    curves: list[Curve2] = []
     for shape in (lines.OutLineVCompound(), lines.OutLineHCompound()):
         if shape is not None and not shape.IsNull():
             BRepLib.BuildCurves3d_s(shape)
-            found += _all_laid(shape, Frame())  # already in the coordinates of the plane
-    if not found:
+            curves += _all_laid(shape, Frame())  # already in the coordinates of the plane
+    if not curves:
         raise KernelError("Seen from there that body has no curved outline.", "Take its edges instead.")
-    return found
+    return curves
 
 
 def _all_laid(shape: Any, frame: Frame) -> list[Curve2]:
-    found = []
+    curves = []
     explorer = TopExp_Explorer(shape, TopAbs_EDGE)
     while explorer.More():
         laid = _laid(TopoDS.Edge(explorer.Current()), frame)
         if laid is not None:
-            found.append(laid)
+            curves.append(laid)
         explorer.Next()
-    return found
+    return curves
 
 
 def _laid(edge: Any, frame: Frame) -> Curve2 | None:
@@ -127,9 +127,9 @@ def _smooth(points: Floats, leaving: Floats, arriving: Floats) -> Line2 | Arc2 |
         along = (points - points[0]) @ direction
         first, last = points[along.argmin()], points[along.argmax()]
         return Line2("", _tuple(first), _tuple(last))
-    found = _circle(points, size)
-    if found is not None:
-        return found
+    circle = _circle(points, size)
+    if circle is not None:
+        return circle
     places = [_tuple(p) for p in points]
     return interpolated("", places, _tuple(points[0] + leaving / 3), _tuple(points[-1] - arriving / 3))
 

@@ -62,13 +62,13 @@ def single(thing: Thing) -> list[Figure]:
     solid = thing.solid
     assert solid is not None
     if thing.face is not None:
-        found = [Figure("area", measure.face_area(solid, thing.face), "mm²")]
+        figures = [Figure("area", measure.face_area(solid, thing.face), "mm²")]
         radius = _face_radius(solid, thing.face)
-        return [*found, *([Figure("radius", radius, "mm"), Figure("diameter", 2 * radius, "mm")] if radius else [])]
+        return [*figures, *([Figure("radius", radius, "mm"), Figure("diameter", 2 * radius, "mm")] if radius else [])]
     index = thing.edge or 0
-    found = [Figure("length", float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(solid.nth_edge(index)))), "mm")]
+    figures = [Figure("length", float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(solid.nth_edge(index)))), "mm")]
     radius = edges.radius(solid, index)
-    return [*found, *([Figure("radius", radius, "mm"), Figure("diameter", 2 * radius, "mm")] if radius else [])]
+    return [*figures, *([Figure("radius", radius, "mm"), Figure("diameter", 2 * radius, "mm")] if radius else [])]
 
 
 def _face_radius(solid: Solid, face: int) -> float | None:
@@ -89,19 +89,19 @@ def between(first: Thing, second: Thing) -> tuple[list[Figure], tuple[Vec, Vec]]
         raise KernelError("The distance between these two could not be found.", "Pick other ones.")
     a, b = xyz(near.PointOnShape1(1)), xyz(near.PointOnShape2(1))
     off = subtract(b, a)
-    found = [Figure("least distance", float(near.Value()), "mm")]
-    found += [Figure(f"along {axis}", abs(value), "mm") for axis, value in zip("xyz", off, strict=True)]
+    figures = [Figure("least distance", float(near.Value()), "mm")]
+    figures += [Figure(f"along {axis}", abs(value), "mm") for axis, value in zip("xyz", off, strict=True)]
     directions = first.direction, second.direction
     if directions[0] is not None and directions[1] is not None:
         lean = max(-1.0, min(1.0, dot(directions[0], directions[1])))
         angle = math.acos(abs(lean))
         mixed = (first.face is None) != (second.face is None)
-        found.append(Figure("angle", math.pi / 2 - angle if mixed else angle, "rad"))
+        figures.append(Figure("angle", math.pi / 2 - angle if mixed else angle, "rad"))
         if first.face is not None and second.face is not None and lean < -1 + 1e-9 and first.solid and second.solid:
             frame = measure.flat_frame(first.solid, first.face)
             wall = -frame.over(measure.flat_frame(second.solid, second.face).origin)
             if wall > 1e-9:
-                found.append(Figure("wall", wall, "mm"))
+                figures.append(Figure("wall", wall, "mm"))
             elif wall < -1e-9:
-                found.append(Figure("gap", -wall, "mm"))
-    return found, (a, b)
+                figures.append(Figure("gap", -wall, "mm"))
+    return figures, (a, b)

@@ -239,7 +239,7 @@ def _crossings(curve: Any, ends: list[float], rule: _Surface) -> set[float]:
         at = curve.Value(t)
         return float(at.Y() if axis else at.X())
 
-    found: set[float] = set()
+    roots: set[float] = set()
     for axis, knots in ((0, rule.u_knots), (1, rule.v_knots)):
         values = [value(t, axis) for t in ends] if len(knots) else []
         for (a, b), (fa, fb) in zip(zip(ends, ends[1:], strict=False), zip(values, values[1:], strict=False), strict=False):
@@ -252,8 +252,8 @@ def _crossings(curve: Any, ends: list[float], rule: _Surface) -> set[float]:
                             low = middle
                         else:
                             high = middle
-                    found.add((low + high) / 2)
-    return found
+                    roots.add((low + high) / 2)
+    return roots
 
 
 class _Surface:
@@ -343,11 +343,11 @@ class _Surface:
         normal = np.empty_like(xu)
         for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
             normal[:, i] = xu[:, j] * xv[:, k] - xu[:, k] * xv[:, j]
-        found = np.empty((len(u), 5))
-        found[:, 0] = np.einsum("ni,ni->n", x, normal) / 3
-        found[:, 1:4] = x * x * normal / 2
-        found[:, 4] = np.sqrt(np.einsum("ni,ni->n", normal, normal))
-        return found
+        integrands = np.empty((len(u), 5))
+        integrands[:, 0] = np.einsum("ni,ni->n", x, normal) / 3
+        integrands[:, 1:4] = x * x * normal / 2
+        integrands[:, 4] = np.sqrt(np.einsum("ni,ni->n", normal, normal))
+        return integrands
 
     def points(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:
         kinds = GeomAbs_SurfaceType

@@ -265,8 +265,8 @@ def is_smooth(solid: Solid, index: int) -> bool:
 
 def smooth_neighbours(solid: Solid, face: int) -> tuple[int, ...]:
     """The faces a face runs into smoothly."""
-    found = {other for e in solid.face_edges[face] if is_smooth(solid, e) for other in solid.faces_at_edges[e]}
-    return tuple(sorted(found - {face}))
+    neighbours = {other for e in solid.face_edges[face] if is_smooth(solid, e) for other in solid.faces_at_edges[e]}
+    return tuple(sorted(neighbours - {face}))
 
 
 def surface_key(solid: Solid, face: int) -> tuple[object, ...] | None:
@@ -306,7 +306,7 @@ def _rounded(*values: float) -> tuple[float, ...]:
 
 def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
     """Faces rounded outwards to a radius of no more than `size` mm: an inward offset that deep turns them inside out."""
-    found = []
+    tight = []
     for face in range(solid.face_count):
         surface = BRepAdaptor_Surface(solid.face(face))
         match surface.GetType():
@@ -321,5 +321,5 @@ def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
         # It curves outwards where the material lies on the side of its centre.
         outwards = bool(shape.Direct()) != (solid.face(face).Orientation().name == "TopAbs_REVERSED")
         if radius <= size and outwards:
-            found.append(face)
-    return tuple(found)
+            tight.append(face)
+    return tuple(tight)

@@ -50,8 +50,8 @@ def to_faces(a: Solid, solid: Solid, faces: tuple[int, ...]) -> float:
 
 def nearest_places(a: Solid, b: Solid) -> tuple[Vec, Vec]:
     """Where two bodies come nearest to each other, on each of them."""
-    found = BRepExtrema_DistShapeShape(a.shape, b.shape)
-    return xyz(found.PointOnShape1(1)), xyz(found.PointOnShape2(1))
+    nearest = BRepExtrema_DistShapeShape(a.shape, b.shape)
+    return xyz(nearest.PointOnShape1(1)), xyz(nearest.PointOnShape2(1))
 
 
 def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:

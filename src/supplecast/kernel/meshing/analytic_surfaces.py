@@ -39,27 +39,27 @@ class Surfaces:
 
     @property
     def plain(self) -> Bools:
-        found: Bools = self.forms != FREE
-        return found
+        analytic: Bools = self.forms != FREE
+        return analytic
 
     def feet(self, rows: Rows, places: Floats, near: Floats) -> Floats:
         """The nearest points of whole surfaces: of that in `rows` (k,) to each of `places` (k, 3), given a point of the face
         `near` each. Where a surface is FREE, that point.
         """
-        found = self._on(rows, places, near)
+        feet = self._on(rows, places, near)
         aside = np.flatnonzero(self.off[rows] > 0)
         if len(aside):
             out = near[aside] - self._on(rows[aside], near[aside], near[aside])
-            found[aside] += _unit(out) * self.off[rows[aside], None]
-        return found
+            feet[aside] += _unit(out) * self.off[rows[aside], None]
+        return feet
 
     def _on(self, rows: Rows, places: Floats, near: Floats) -> Floats:
-        forms, found = self.forms[rows], near.copy()
+        forms, feet = self.forms[rows], near.copy()
         flat = np.flatnonzero(forms == FLAT)
         if len(flat):
             at, mine = places[flat], rows[flat]
             z = self.axes[mine, 2]
-            found[flat] = at - dots(at - self.places[mine], z)[:, None] * z
+            feet[flat] = at - dots(at - self.places[mine], z)[:, None] * z
         bent = np.flatnonzero(forms > FLAT)
         if len(bent):
             at, mine = places[bent], rows[bent]
@@ -67,8 +67,8 @@ class Surfaces:
             high = dots(at - centre, z)
             out = at - centre - high[:, None] * z
             far, high = self._in_half(mine, np.linalg.norm(out, axis=1), high, dots(near[bent] - centre, z))
-            found[bent] = centre + _unit(out) * far[:, None] + high[:, None] * z
-        return found
+            feet[bent] = centre + _unit(out) * far[:, None] + high[:, None] * z
+        return feet
 
     def _in_half(self, rows: Rows, far: Floats, high: Floats, near: Floats) -> tuple[Floats, Floats]:
         """Feet in the half plane through the axis: how far off it and how high, from the same of each place."""
@@ -90,8 +90,8 @@ class Surfaces:
         """
         forms = self.forms[rows]
         along = np.abs(dots(between, self.axes[rows, 2]))
-        found: Floats = np.where(forms == FLAT, np.linalg.norm(between, axis=1), np.where(forms == STRAIGHT, along, 0.0))
-        return found
+        slides: Floats = np.where(forms == FLAT, np.linalg.norm(between, axis=1), np.where(forms == STRAIGHT, along, 0.0))
+        return slides
 
     def half(self, rows: Rows, v: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """The half section of turned surfaces at their second parameter: how far off the axis it is and how high, and the same
@@ -159,5 +159,5 @@ def _unit(rows: Floats) -> Floats:
 
 def dots(a: Floats, b: Floats) -> Floats:
     """Scalar products row by row, (k,)."""
-    found: Floats = np.einsum("ij,ij->i", a, b)
-    return found
+    products: Floats = np.einsum("ij,ij->i", a, b)
+    return products

@@ -25,8 +25,8 @@ _ANGLE = 1.0  # rad: the chord error alone says how fine; small rounds are cut i
 
 @dataclass(frozen=True)
 class Strewn:
-    """Points on faces: where, on which face, and the normal out of the material there. `blur` is how far off in mm they may be:
-    nothing on plain faces.
+    """Points on faces: where, on which face, and the normal out of the material there. `tolerance` is how far off in mm they
+    may be: nothing on plain faces.
     """
 
     points: Floats
@@ -38,7 +38,8 @@ class Strewn:
 @dataclass(frozen=True)
 class Near:
     """For each of several places the distance to the nearest face in mm, the foot there, the face, and whether the place is
-    on the side its normal points to. `blur` is how far off the distance may be: nothing on plain faces, but for their rims.
+    on the side its normal points to. `tolerance` is how far off the distance may be: nothing on plain faces, but for their
+    rims.
     """
 
     away: Floats
@@ -81,7 +82,7 @@ class FaceSamples:
             on,
             self._numbers[rows],
             np.where(exact, true / np.maximum(sizes, 1e-12), normals),
-            self._blur(self._surfaces.plain[rows]),
+            self._tolerance(self._surfaces.plain[rows]),
         )
 
     def _drawn(self, count: int, least: int) -> tuple[Rows, Floats, Floats]:
@@ -107,20 +108,20 @@ class FaceSamples:
         if not len(self._patches.rows) or not total:
             none = np.full(total, -1)
             return Near(np.full(total, np.inf), np.zeros((total, 3)), none, np.zeros(total, dtype=bool), np.zeros(total))
-        found = self._search.nearest(places)
-        rows, away, feet = self._patches.rows[found.triangles], found.away, found.feet
-        outside = dots(places - feet, self._patches.normals[found.triangles].mean(axis=1)) > 0
+        hits = self._search.nearest(places)
+        rows, away, feet = self._patches.rows[hits.triangles], hits.away, hits.feet
+        outside = dots(places - feet, self._patches.normals[hits.triangles].mean(axis=1)) > 0
         on = self._surfaces.feet(rows, places, feet)
         true = np.linalg.norm(places - on, axis=1)
         # Beyond the rim of its face a foot counts for nothing: the triangle's stays, which is on a chord of the rim.
         beyond = self._surfaces.slid(rows, on - feet) > 1.5 * self.fine
         good = self._surfaces.plain[rows] & ~beyond & (np.abs(true - away) < 1.5 * self.fine)
         away, feet = np.where(good, true, away), np.where(good[:, None], on, feet)
-        return Near(away, feet, self._numbers[rows], outside, self._blur(good))
+        return Near(away, feet, self._numbers[rows], outside, self._tolerance(good))
 
-    def _blur(self, exact: Bools) -> Floats:
-        found: Floats = np.where(exact, 0.0, 1.5 * self.fine)
-        return found
+    def _tolerance(self, exact: Bools) -> Floats:
+        tolerance: Floats = np.where(exact, 0.0, 1.5 * self.fine)
+        return tolerance
 
     @cached_property
     def _search(self) -> Triangles:

@@ -71,12 +71,12 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
     points, normals, triangles, ends, failed = [], [], [], [], []
     count = triangle_count = 0
     for index in range(solid.face_count):
-        found = patch(solid, index)
-        if found is None:
+        patched = patch(solid, index)
+        if patched is None:
             failed.append(index)
             ends.append(triangle_count)
             continue
-        nodes, normal, corners = found
+        nodes, normal, corners = patched
         points.append(nodes)
         normals.append(normal)
         triangles.append(corners + count)

@@ -13,8 +13,8 @@ from supplecast.geometry import Floats, Ints, Rows
 def chords(turns: Floats, radii: Floats, fine: float, angle: float) -> Rows:
     """Into how many chords arcs of `turns` rad are cut so that none is more than `fine` mm off, or wider than `angle` rad."""
     steps = 2 * np.arccos(np.maximum(1 - fine / np.maximum(radii, fine), 0.0))
-    found: Rows = np.maximum(np.ceil(turns / np.minimum(steps, angle)), 1).astype(np.int64)
-    return found
+    counts: Rows = np.maximum(np.ceil(turns / np.minimum(steps, angle)), 1).astype(np.int64)
+    return counts
 
 
 @dataclass(frozen=True)

@@ -53,10 +53,10 @@ def _outlines(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: floa
     rings, of = [], []
     for row in np.flatnonzero((surfaces.forms == FLAT) & (surfaces.off == 0)).tolist():
         wires = mapped(faces[row], TopAbs_WIRE)
-        found = [_round(TopoDS.Wire(wires.FindKey(n)), faces[row], fine, angle) for n in range(1, wires.Extent() + 1)]
-        if all(len(ring) > 2 for ring in found):
-            rings += found
-            of += [row] * len(found)
+        outlines = [_round(TopoDS.Wire(wires.FindKey(n)), faces[row], fine, angle) for n in range(1, wires.Extent() + 1)]
+        if all(len(ring) > 2 for ring in outlines):
+            rings += outlines
+            of += [row] * len(outlines)
     if not rings:
         return np.empty(0, dtype=np.int64), np.empty(0, dtype=object)
     sizes = [len(ring) for ring in rings]
@@ -71,23 +71,23 @@ def _outlines(faces: Sequence[Any], surfaces: Surfaces, fine: float, angle: floa
 
 def _round(wire: Any, face: Any, fine: float, angle: float) -> Floats:
     """Points round a wire (n, 3), each edge's but its last; none where the wire cannot be followed all round."""
-    found: list[Floats] = []
+    ring: list[Floats] = []
     explorer = BRepTools_WireExplorer(wire, face)
     while explorer.More():
         curve = BRepAdaptor_Curve(explorer.Current())
         backwards = explorer.Current().Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         match curve.GetType():
             case GeomAbs_CurveType.GeomAbs_Line:
-                found.append(np.array([xyz(BRep_Tool.Pnt_s(explorer.CurrentVertex()))]))
+                ring.append(np.array([xyz(BRep_Tool.Pnt_s(explorer.CurrentVertex()))]))
             case GeomAbs_CurveType.GeomAbs_Circle:
                 points = _arc(curve.Circle(), curve.FirstParameter(), curve.LastParameter(), fine, angle)
-                found.append(points[:0:-1] if backwards else points[:-1])
+                ring.append(points[:0:-1] if backwards else points[:-1])
             case _:
                 chords = GCPnts_TangentialDeflection(curve, angle, fine)
                 points = np.array([xyz(chords.Value(n)) for n in range(1, chords.NbPoints() + 1)])
-                found.append(points[:0:-1] if backwards else points[:-1])
+                ring.append(points[:0:-1] if backwards else points[:-1])
         explorer.Next()
-    return np.concatenate(found) if found and len(found) == wire.NbChildren() else np.empty((0, 3))
+    return np.concatenate(ring) if ring and len(ring) == wire.NbChildren() else np.empty((0, 3))
 
 
 def _arc(circle: Any, first: float, last: float, fine: float, angle: float) -> Floats:
@@ -95,5 +95,5 @@ def _arc(circle: Any, first: float, last: float, fine: float, angle: float) -> F
     count = int(chords(np.array(last - first), np.array(radius), fine, angle))
     turns = np.linspace(first, last, 1 + count)[:, None]
     x, y = (radius * np.array(xyz(axis)) for axis in (place.XDirection(), place.YDirection()))
-    found: Floats = np.array(xyz(place.Location())) + np.cos(turns) * x + np.sin(turns) * y
-    return found
+    points: Floats = np.array(xyz(place.Location())) + np.cos(turns) * x + np.sin(turns) * y
+    return points

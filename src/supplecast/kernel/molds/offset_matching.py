@@ -48,8 +48,8 @@ def matched(outline: Floats, width: float, rises: Floats, *, inwards: bool = Fal
     if places is None:
         return None
     at = (places + wishes[first]) % ring.length
-    found = np.roll(shapely.get_coordinates(shapely.line_interpolate_point(ring, at)), first, axis=0)
-    return found if _tiles(outline, found, -1.0 if inwards else 1.0) else None
+    offset = np.roll(shapely.get_coordinates(shapely.line_interpolate_point(ring, at)), first, axis=0)
+    return offset if _tiles(outline, offset, -1.0 if inwards else 1.0) else None
 
 
 def _in_order(outline: Floats, wishes: Floats, weights: Floats, rises: Floats, length: float) -> Floats | None:
@@ -66,8 +66,8 @@ def _in_order(outline: Floats, wishes: Floats, weights: Floats, rises: Floats, l
     goals = np.concatenate([wished, [length]]) - before
     held = np.concatenate([weights, [1e6]])
     held[0] = 1e6
-    found: Floats = (isotonic_regression(goals, weights=held).x + before)[:-1]
-    return found
+    places: Floats = (isotonic_regression(goals, weights=held).x + before)[:-1]
+    return places
 
 
 def outwards(outline: Floats) -> Floats:
@@ -82,22 +82,22 @@ def _bisectors(outline: Floats) -> Floats:
     out = np.column_stack([ahead[:, 1] + behind[:, 1], -ahead[:, 0] - behind[:, 0]])
     sizes = np.linalg.norm(out, axis=1, keepdims=True)
     straight = np.column_stack([ahead[:, 1], -ahead[:, 0]])
-    found: Floats = np.where(sizes > 1e-6, out / np.maximum(sizes, 1e-12), straight)
-    return found
+    bisectors: Floats = np.where(sizes > 1e-6, out / np.maximum(sizes, 1e-12), straight)
+    return bisectors
 
 
 def _directions(outline: Floats) -> Floats:
     """The direction from each point to the next one that lies elsewhere."""
     count = len(outline)
-    found = np.zeros_like(outline)
+    directions = np.zeros_like(outline)
     for turn in range(1, count):
         step = np.roll(outline, -turn, axis=0) - outline
         size = np.linalg.norm(step, axis=1)
-        open_ = (np.abs(found).sum(axis=1) == 0) & (size > _SAME)
-        found[open_] = step[open_] / size[open_, None]
-        if (np.abs(found).sum(axis=1) > 0).all():
+        open_ = (np.abs(directions).sum(axis=1) == 0) & (size > _SAME)
+        directions[open_] = step[open_] / size[open_, None]
+        if (np.abs(directions).sum(axis=1) > 0).all():
             break
-    return found
+    return directions
 
 
 def _tiles(inner: Floats, outer: Floats, sense: float) -> bool:
@@ -115,5 +115,5 @@ def _tiles(inner: Floats, outer: Floats, sense: float) -> bool:
 
 def _signed(quads: Floats) -> Floats:
     x, y = quads[:, :, 0], quads[:, :, 1]
-    found: Floats = (x * np.roll(y, -1, axis=1) - np.roll(x, -1, axis=1) * y).sum(axis=1) / 2
-    return found
+    areas: Floats = (x * np.roll(y, -1, axis=1) - np.roll(x, -1, axis=1) * y).sum(axis=1) / 2
+    return areas

@@ -56,29 +56,29 @@ def sides(solid: Solid, drafts: Floats, *, given: Mapping[int, Side] | None = No
     cavity where that makes no difference: the walls of a tray are then formed outside.
     """
     given, border = dict(given or {}), set(wanted)
-    found: dict[int, Side] = {}
+    assigned: dict[int, Side] = {}
     for face, (low, high) in enumerate(drafts.tolist()):
         if face in given:
-            found[face] = given[face]
+            assigned[face] = given[face]
         elif low >= -UPRIGHT and high > UPRIGHT:
-            found[face] = "core"
+            assigned[face] = "core"
         elif high <= UPRIGHT and low < -UPRIGHT:
-            found[face] = "cavity"
+            assigned[face] = "cavity"
         elif high > UPRIGHT:
             raise KernelError("A face is seen from both sides.", "Split it where it turns over.", faces=(face,))
     either = []
-    for group in _groups(solid, set(range(solid.face_count)) - found.keys(), border):
+    for group in _groups(solid, set(range(solid.face_count)) - assigned.keys(), border):
         near: dict[Side, float] = {}
         across: set[Side] = set()
         for face in group:
             for rim in solid.face_edges[face]:
                 other = sum(solid.faces_at_edges[rim]) - face if len(solid.faces_at_edges[rim]) == 2 else face
-                if other in group or other not in found:
+                if other in group or other not in assigned:
                     continue
                 if rim in border:
-                    across.add(found[other])
+                    across.add(assigned[other])
                 else:
-                    near[found[other]] = near.get(found[other], 0.0) + edges.length(solid, rim)
+                    near[assigned[other]] = near.get(assigned[other], 0.0) + edges.length(solid, rim)
         if len(near) == 1:
             (side,) = near
         elif not near and len(across) == 1:
@@ -86,13 +86,13 @@ def sides(solid: Solid, drafts: Floats, *, given: Mapping[int, Side] | None = No
         else:
             side = "core" if near.get("cavity", 0.0) < _SHORTER * near.get("core", 0.0) else "cavity"
             either.append(group)
-        found.update(dict.fromkeys(group, side))
-    return Sides(tuple(found[face] for face in range(solid.face_count)), tuple(either))
+        assigned.update(dict.fromkeys(group, side))
+    return Sides(tuple(assigned[face] for face in range(solid.face_count)), tuple(either))
 
 
 def _groups(solid: Solid, faces: set[int], border: set[int]) -> list[tuple[int, ...]]:
     """Faces that hang together by edges that are not of the border."""
-    left, found = set(faces), []
+    left, groups = set(faces), []
     while left:
         group: set[int] = set()
         edge = {left.pop()}
@@ -107,8 +107,8 @@ def _groups(solid: Solid, faces: set[int], border: set[int]) -> list[tuple[int, 
             }
             edge = beside & left
             left -= edge
-        found.append(tuple(sorted(group)))
-    return sorted(found)
+        groups.append(tuple(sorted(group)))
+    return sorted(groups)
 
 
 def loops(solid: Solid, of: Sequence[Side], pull: Vec) -> list[Loop]:
@@ -128,13 +128,13 @@ def loops(solid: Solid, of: Sequence[Side], pull: Vec) -> list[Loop]:
     chains = _chained(solid, border)
     plan = Frame.lying((0.0, 0.0, 0.0), pull)
     areas = []
-    found = []
+    closed = []
     for chain in chains:
         area = _area(flat(Sampled(solid, Loop(chain)).points, plan))
         areas.append(abs(area))
-        found.append(Loop(chain if area >= 0 else tuple((edge, not ahead) for edge, ahead in reversed(chain))))
+        closed.append(Loop(chain if area >= 0 else tuple((edge, not ahead) for edge, ahead in reversed(chain))))
     order = np.argsort(areas)[::-1]
-    return [Loop(found[k].edges, outer=number == 0) for number, k in enumerate(order)]
+    return [Loop(closed[k].edges, outer=number == 0) for number, k in enumerate(order)]
 
 
 def _chained(solid: Solid, border: Sequence[int]) -> list[tuple[tuple[int, bool], ...]]:
@@ -154,7 +154,7 @@ def _chained(solid: Solid, border: Sequence[int]) -> list[tuple[tuple[int, bool]
                 "Give one of the faces there to the other half.",
                 edges=tuple(meeting),
             )
-    left, found = set(border), []
+    left, chains = set(border), []
     while left:
         first = min(left)
         left.discard(first)
@@ -165,8 +165,8 @@ def _chained(solid: Solid, border: Sequence[int]) -> list[tuple[tuple[int, bool]
             ahead = ends[edge][0] == here
             chain.append((edge, ahead))
             here = ends[edge][1 if ahead else 0]
-        found.append(tuple(chain))
-    return found
+        chains.append(tuple(chain))
+    return chains
 
 
 class Sampled:
@@ -233,10 +233,10 @@ def seen_area(solid: Solid, loop: Loop, pull: Vec) -> float:
     return abs(_area(flat(Sampled(solid, loop).points, Frame.lying((0.0, 0.0, 0.0), pull))))
 
 
-def drawn(solid: Solid, found: Sequence[Loop]) -> list[list[Vec]]:
+def drawn(solid: Solid, outlines: Sequence[Loop]) -> list[list[Vec]]:
     """The loops as closed lines in space."""
     lines = []
-    for loop in found:
+    for loop in outlines:
         points = Sampled(solid, loop).points
         lines.append([vec(p) for p in (*points, points[0])])
     return lines
@@ -244,8 +244,8 @@ def drawn(solid: Solid, found: Sequence[Loop]) -> list[list[Vec]]:
 
 def heights(solid: Solid, loop: Loop, pull: Vec) -> Floats:
     """How high the points of a loop lie along the pull, mm."""
-    found: Floats = Sampled(solid, loop).points @ np.array(pull)
-    return found
+    levels: Floats = Sampled(solid, loop).points @ np.array(pull)
+    return levels
 
 
 def steep(solid: Solid, loop: Loop, pull: Vec, least: float) -> list[int]:

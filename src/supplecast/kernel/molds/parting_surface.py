@@ -157,13 +157,13 @@ def strung(run: Sampled, points: Floats) -> list[Any]:
     """Beside every edge of a loop one of the kernel's, run the same way, through the places that its samples have in `points`
     (n, 3).
     """
-    found = []
+    strings = []
     for (_, ahead), start, row, params, straight in zip(
         run.loop.edges, run.starts, run.rows, run.params, run.straight, strict=True
     ):
         places = points[np.arange(start, start + len(row)) % len(points)]
-        found.append(_through(places, params, straight) if ahead else _through(places[::-1], params[::-1], straight))
-    return found
+        strings.append(_through(places, params, straight) if ahead else _through(places[::-1], params[::-1], straight))
+    return strings
 
 
 def forward(edge: Any) -> Any:

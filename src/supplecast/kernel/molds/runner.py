@@ -15,7 +15,7 @@ from OCP.gp import gp_Ax2
 
 from supplecast.curves import Line2, Region
 from supplecast.geometry import Frame, Point2, Vec, along, cross, subtract, times, turned, unit
-from supplecast.kernel.shapes.history import Made, Origin, told_by
+from supplecast.kernel.shapes.history import Made, Origin, traced_to
 from supplecast.kernel.shapes.profile import as_dir, as_point
 from supplecast.kernel.shapes.shape import Solid, one
 from supplecast.kernel.verbs import boolean, loft, solid
@@ -62,7 +62,7 @@ def net(runs: Sequence[Run], frame: Frame, size: Size) -> Made:
         ends = {(round(p[0], 3), round(p[1], 3)) for run in runs for p in run}
         parts += [_ball(frame.point(p), size.width / 2) for p in sorted(ends)]
     whole = boolean.fuse(parts[0].solid, [made.solid for made in parts[1:]], simplify=False) if len(parts) > 1 else None
-    return told_by(whole, [made.origins for made in parts]) if whole else parts[0]
+    return traced_to(whole, [made.origins for made in parts]) if whole else parts[0]
 
 
 def _role(made: Made, role: str) -> Made:

@@ -58,10 +58,10 @@ def turning(drafts: Floats) -> list[int]:
 
 def lines(solid: Solid, faces: Sequence[int], pull: Vec, grid: int = _GRIDS[0]) -> list[Line]:
     """The silhouettes on some faces; those of trimmed faces may run on past their outline."""
-    found = []
+    crossings = []
     for face in faces:
-        found += [Line(face, edge) for edge in _on_face(solid.face(face), unit(pull), grid)]
-    return found
+        crossings += [Line(face, edge) for edge in _on_face(solid.face(face), unit(pull), grid)]
+    return crossings
 
 
 def sampled(line: Line) -> Floats:
@@ -81,10 +81,10 @@ def split(solid: Solid, pull: Vec) -> Made:
         return Made(solid, unchanged(solid))
     left, made = wanted, Made(solid, unchanged(solid))
     for grid in _GRIDS:
-        found = lines(solid, wanted, pull, grid)
-        if not found:
+        crossings = lines(solid, wanted, pull, grid)
+        if not crossings:
             continue
-        maker = boolean.parted(solid, [line.edge for line in found])
+        maker = boolean.parted(solid, [line.edge for line in crossings])
         result = one(_bare(maker.Shape()), "the split along the silhouette")
         ledger = Ledger([result])
         ledger.kept([solid], maker.Modified)
@@ -133,13 +133,13 @@ def _straight(surface: Any, value: facing.Value, bounds: Sequence[float]) -> lis
     base, size, phase = facing.wave(value, (v0 + v1) / 2)
     if size <= abs(base):
         return []
-    found = []
+    edges = []
     for turn in (math.acos(-base / size), -math.acos(-base / size)):
         u = phase + turn
         u += 2 * math.pi * math.ceil((u0 - u) / (2 * math.pi) - 1e-9)
         if u <= u1 + 1e-9:
-            found.append(BRepBuilderAPI_MakeEdge(surface.Value(u, v0), surface.Value(u, v1)).Edge())
-    return found
+            edges.append(BRepBuilderAPI_MakeEdge(surface.Value(u, v0), surface.Value(u, v1)).Edge())
+    return edges
 
 
 class _Field:
@@ -153,9 +153,9 @@ class _Field:
 
 
 def _spread(low: float, high: float, count: int) -> Floats:
-    found = np.linspace(low, high, count + 1)
-    found[1:-1] += 0.137 * (high - low) / count
-    return found
+    params = np.linspace(low, high, count + 1)
+    params[1:-1] += 0.137 * (high - low) / count
+    return params
 
 
 def _chained(field: _Field) -> list[list[Spot]]:
@@ -185,7 +185,7 @@ def _chained(field: _Field) -> list[list[Spot]]:
 def _chains(links: dict[Any, list[Any]]) -> list[list[Any]]:
     """Runs of linked keys, open ones first; a closed one ends with the key it begins with."""
     left = dict(links)
-    found = []
+    chains = []
     for start in [key for key, near in links.items() if len(near) == 1] + list(links):
         if start not in left:
             continue
@@ -198,8 +198,8 @@ def _chains(links: dict[Any, list[Any]]) -> list[list[Any]]:
         if len(chain) > 2 and start in links[here] and len(links[start]) == 2:
             chain.append(start)
         if len(chain) > 1:
-            found.append(chain)
-    return found
+            chains.append(chain)
+    return chains
 
 
 def _curve(surface: Any, value: facing.Value, bounds: Sequence[float], chain: list[Spot]) -> Any:

@@ -17,7 +17,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, times, unit, vec
 from supplecast.kernel.measuring import measure, probing
 from supplecast.kernel.meshing import mesh
-from supplecast.kernel.shapes.history import FaceOf, Made, Origin, composed, told_by
+from supplecast.kernel.shapes.history import FaceOf, Made, Origin, composed, traced_to
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import boolean, solid, split
 from supplecast.search import Triangles
@@ -72,7 +72,7 @@ def slide(half: Solid, undercut: Triangles, direction: Vec, pull: Vec, margin: f
     (left,) = boolean.cut(half, [mine[0].solid])
     rename = {Origin(None, (FaceOf(1, face),)): Origin("slide", ("way",)) for face in range(tool.solid.face_count)}
     piece = Made(mine[0].solid, tuple(tuple(rename.get(o, o) for o in row) for row in mine[0].origins))
-    return Slide(piece, told_by(left, [_own(half), _seat(piece)]), float(deep.max() - deep.min()))
+    return Slide(piece, traced_to(left, [_own(half), _seat(piece)]), float(deep.max() - deep.min()))
 
 
 def _own(half: Solid) -> list[tuple[Origin, ...]]:
@@ -136,10 +136,10 @@ def locked(piece: Made, other: Solid, direction: Vec, pull: Vec, thick: float, l
     shut, wedge = (composed(piece, part) for part in parts)
     whole = boolean.fuse(other, [wedge.solid])
     other_rows = [(Origin(None, (FaceOf(1, face),)),) for face in range(other.face_count)]
-    return Lock(shut, told_by(whole, [other_rows, wedge.origins]))
+    return Lock(shut, traced_to(whole, [other_rows, wedge.origins]))
 
 
 def skin(part: Solid, faces: Sequence[int]) -> Triangles:
     """Some faces of a part as triangles."""
-    found = mesh.tessellate(part, 0.05, 0.3, edges=False)
-    return Triangles(found.points[found.triangles[np.isin(found.faces, list(faces))]])
+    triangulated = mesh.tessellate(part, 0.05, 0.3, edges=False)
+    return Triangles(triangulated.points[triangulated.triangles[np.isin(triangulated.faces, list(faces))]])

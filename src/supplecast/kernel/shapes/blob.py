@@ -33,12 +33,12 @@ def unpacked(content: bytes) -> Any:
     shape = TopoDS_Shape()
     try:
         BinTools.Read_s(shape, io.BytesIO(zlib.decompress(content)))
-        found = solids_in(shape) or [Surface(shape)]
+        pieces = solids_in(shape) or [Surface(shape)]
     except _UNREADABLE as fault:
         raise KernelError("A stored shape cannot be read.") from fault
-    if len(found) != 1:
+    if len(pieces) != 1:
         raise KernelError("A stored shape cannot be read.")
-    return found[0].shape
+    return pieces[0].shape
 
 
 class Bundle(Sequence[Solid]):

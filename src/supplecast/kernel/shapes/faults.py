@@ -10,7 +10,7 @@ from supplecast.errors import KernelError
 
 
 def _thrown(module: Any) -> list[type[Exception]]:
-    return [found for found in vars(module).values() if isinstance(found, type) and issubclass(found, Exception)]
+    return [kind for kind in vars(module).values() if isinstance(kind, type) and issubclass(kind, Exception)]
 
 
 KERNEL_FAULTS: tuple[type[Exception], ...] = tuple(

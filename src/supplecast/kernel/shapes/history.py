@@ -71,14 +71,14 @@ class Ledger:
 
     def note(self, shape: Any, origin: Origin) -> bool:
         """Credit `origin` to the face `shape`, wherever among the results it is; False if it is in none."""
-        found = False
+        kept = False
         for result, rows in zip(self.results, self.rows, strict=True):
             index = result.find_face(shape)
             if index is not None:
-                found = True
+                kept = True
                 if origin not in rows[index]:
                     rows[index].append(origin)
-        return found
+        return kept
 
     def kept(self, inputs: Sequence[Solid], modified: Callable[[Any], Any]) -> None:
         """Read Modified for every face of the inputs; a face without any is looked for unchanged."""
@@ -104,16 +104,16 @@ def unchanged(solid: Solid) -> tuple[Row, ...]:
     return tuple((Origin(None, (FaceOf(0, index),)),) for index in range(solid.face_count))
 
 
-def told_by(whole: Made, parts: Sequence[Sequence[Row]]) -> Made:
+def traced_to(whole: Made, parts: Sequence[Sequence[Row]]) -> Made:
     """A boolean's history told by what its inputs were made from: `parts` are the rows of each input's faces."""
     rows = []
     for row in whole.origins:
-        told: list[Origin] = []
+        origins: list[Origin] = []
         for origin in row:
             source = origin.sources[0]
             assert isinstance(source, FaceOf)
-            told += parts[source.body][source.face]
-        rows.append(tuple(dict.fromkeys(told)))
+            origins += parts[source.body][source.face]
+        rows.append(tuple(dict.fromkeys(origins)))
     return Made(whole.solid, tuple(rows))
 
 

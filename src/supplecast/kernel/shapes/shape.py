@@ -32,10 +32,10 @@ def xyz(p: Any) -> Vec:
 
 def listed(shapes: Iterable[Any]) -> Any:
     """Shapes as a list of the kernel's own."""
-    found = ShapeList()
+    listing = ShapeList()
     for shape in shapes:
-        found.Append(shape)
-    return found
+        listing.Append(shape)
+    return listing
 
 
 class Solid:
@@ -136,7 +136,7 @@ class Solid:
 
     def islands(self, faces: Iterable[int]) -> list[tuple[int, ...]]:
         """Faces in groups that hang together by shared edges, the largest group first."""
-        left, found = set(faces), []
+        left, groups = set(faces), []
         while left:
             island: set[int] = set()
             edge = {left.pop()}
@@ -144,8 +144,8 @@ class Solid:
                 island |= edge
                 edge = set().union(*(self.neighbours[face] for face in edge)) & left
                 left -= edge
-            found.append(tuple(sorted(island)))
-        return sorted(found, key=len, reverse=True)
+            groups.append(tuple(sorted(island)))
+        return sorted(groups, key=len, reverse=True)
 
     @cached_property
     def faces_at_edge_ends(self) -> tuple[frozenset[int], ...]:
@@ -193,9 +193,9 @@ def as_shell(shape: Any) -> Any:
 
 
 def mapped(shape: Any, kind: Any) -> Any:
-    found = ShapeMap()
-    TopExp.MapShapes_s(shape, kind, found)
-    return found
+    indexed = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, indexed)
+    return indexed
 
 
 def faces_of(solid: Solid, faces: Iterable[int]) -> Any:
@@ -211,8 +211,8 @@ def solids_in(shape: Any) -> list[Solid]:
     """Every solid in a kernel shape, unwrapped from its compounds; none for a null shape."""
     if shape is None or shape.IsNull():
         return []
-    found = mapped(shape, TopAbs_SOLID)
-    return [Solid(found.FindKey(number)) for number in range(1, int(found.Extent()) + 1)]
+    indexed = mapped(shape, TopAbs_SOLID)
+    return [Solid(indexed.FindKey(number)) for number in range(1, int(indexed.Extent()) + 1)]
 
 
 def is_valid(solid: Solid) -> bool:
@@ -224,12 +224,12 @@ def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
 
     Raises KernelError saying what `doing` (for instance "the cut") left behind.
     """
-    found = solids_in(shape)
-    if not found:
+    solids = solids_in(shape)
+    if not solids:
         raise KernelError(f"{doing.capitalize()} leaves nothing.")
-    if expect is not None and len(found) != expect:
-        raise KernelError(f"{doing.capitalize()} leaves {len(found)} separate pieces instead of {expect}.")
-    for solid in found:
+    if expect is not None and len(solids) != expect:
+        raise KernelError(f"{doing.capitalize()} leaves {len(solids)} separate pieces instead of {expect}.")
+    for solid in solids:
         if not is_valid(solid):
             raise KernelError(f"{doing.capitalize()} makes an unsound solid.")
         counts = AncestorMap()
@@ -237,7 +237,7 @@ def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
         for number in range(1, int(counts.Extent()) + 1):
             if len(counts.FindFromIndex(number)) > 2:
                 raise KernelError(f"{doing.capitalize()} leaves walls that meet along a line without thickness.")
-    return found
+    return solids
 
 
 def one(shape: Any, doing: str) -> Solid:

@@ -150,41 +150,41 @@ def _built(maker: Any, solid: Solid) -> Made | None:
     before, after = measure.loose_box(solid).diagonal, measure.loose_box(result).diagonal
     if measure.is_inside_out(result) or after > 2 * before:
         return None
-    return _told(maker, solid, result)
+    return _with_history(maker, solid, result)
 
 
 def _faulty(maker: Any, solid: Solid, edges: Sequence[int]) -> tuple[int, ...]:
     """Edges that the kernel itself names: those of contours it could not begin, or that meet where fillets clash."""
-    found: set[int] = set()
+    blamed: set[int] = set()
     try:
         for number in range(1, int(maker.NbFaultyContours()) + 1):
             contour = int(maker.FaultyContour(number))
             if contour > maker.NbContours():  # of one that the kernel has dropped: to ask about it brings it down
                 continue
             named = (solid.find_edge(maker.Edge(contour, k)) for k in range(1, int(maker.NbEdges(contour)) + 1))
-            found |= {edge for edge in named if edge is not None}
+            blamed |= {edge for edge in named if edge is not None}
         spoiled = [maker.FaultyVertex(number) for number in range(1, int(maker.NbFaultyVertices()) + 1)]
     except REFUSALS:
         return ()
     for vertex in spoiled:
         at = measure.vertex_point(vertex)
-        found |= {e for e in edges if measure.ends_at(solid, e, at)}
-    return tuple(sorted(found))
+        blamed |= {e for e in edges if measure.ends_at(solid, e, at)}
+    return tuple(sorted(blamed))
 
 
 def _alone(solid: Solid, edges: Sequence[int], attempt: Callable[[Sequence[int]], Made | None]) -> tuple[int, ...]:
     """Edges that cannot take the size even by themselves, as far as half a second of trying tells."""
     deadline = time.monotonic() + _SEARCH_SECONDS
-    found = []
+    unfit = []
     for edge in edges:
         if time.monotonic() > deadline:
             break
         if attempt([edge]) is None:
-            found.append(edge)
-    return tuple(found)
+            unfit.append(edge)
+    return tuple(unfit)
 
 
-def _told(maker: Any, solid: Solid, result: Solid) -> Made:
+def _with_history(maker: Any, solid: Solid, result: Solid) -> Made:
     ledger = Ledger([result])
     ledger.kept([solid], maker.Modified)
     for index in range(solid.number_of_edges):

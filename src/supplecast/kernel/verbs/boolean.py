@@ -33,7 +33,7 @@ def _shapes(solids: Sequence[Solid]) -> list[Any]:
     return [solid.shape for solid in solids]
 
 
-def _told(maker: Any, inputs: Sequence[Solid], results: list[Solid]) -> list[Made]:
+def _with_history(maker: Any, inputs: Sequence[Solid], results: list[Solid]) -> list[Made]:
     ledger = Ledger(results)
     ledger.kept(inputs, maker.Modified)
     return ledger.made()
@@ -44,13 +44,13 @@ def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Mad
     maker = _run(BRepAlgoAPI_Fuse(), target, _shapes(tools), "the union", simplify)
     solids = checked(maker.Shape(), "the union", expect=None)
     if len(solids) != 1:
-        apart = _apart(_told(maker, [target, *tools], solids))
+        apart = _apart(_with_history(maker, [target, *tools], solids))
         raise KernelError(
             f"The bodies do not join: the union would leave {len(solids)} separate pieces.",
             "Let them overlap, or touch along a whole face.",
             bodies=apart,
         )
-    result = _told(maker, [target, *tools], solids)[0]
+    result = _with_history(maker, [target, *tools], solids)[0]
     parts = [measure.handy_volume(s) for s in (target, *tools)]
     total = measure.handy_volume(result.solid)
     if not max(parts) * (1 - _ROUGH) <= total <= sum(parts) * (1 + _ROUGH):
@@ -60,12 +60,12 @@ def fuse(target: Solid, tools: Sequence[Solid], *, simplify: bool = True) -> Mad
 
 def _apart(pieces: Sequence[Made]) -> tuple[int, ...]:
     """Which inputs lie in a piece without the first one."""
-    found: set[int] = set()
+    joined: set[int] = set()
     for piece in pieces:
         inputs = {s.body for row in piece.origins for o in row for s in o.sources if isinstance(s, FaceOf)}
         if 0 not in inputs:
-            found |= inputs
-    return tuple(sorted(found))
+            joined |= inputs
+    return tuple(sorted(joined))
 
 
 def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> list[Made]:
@@ -75,8 +75,8 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     """
     maker = _run(BRepAlgoAPI_Cut(), target, _shapes(tools), "the cut")
     solids = checked(maker.Shape(), "the cut", expect=None)
-    told = _told(maker, [target, *tools], solids)
-    if solids and not any(_cut_open(row) for made in told for row in made.origins):
+    results = _with_history(maker, [target, *tools], solids)
+    if solids and not any(_cut_open(row) for made in results for row in made.origins):
         raise MissedError("The cut misses: nothing is removed.", "Move it onto the body, or turn it round.")
     before = measure.handy_volume(target)
     removed = before - sum(measure.handy_volume(s) for s in solids)
@@ -84,7 +84,7 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
         raise KernelError("The cut came out wrong: it removed more than its tool.", "Move the tool a little.")
     if pieces is not None and len(solids) != pieces:
         raise KernelError(f"The cut leaves {len(solids)} separate pieces.", "Make it shallower or smaller.")
-    return told
+    return results
 
 
 def _cut_open(row: Sequence[Origin]) -> bool:
@@ -94,14 +94,14 @@ def _cut_open(row: Sequence[Origin]) -> bool:
 
 def shared(target: Solid, tools: Sequence[Solid]) -> list[Made]:
     """What `target` shares with any of `tools`. KernelError if that is nothing, or all of it."""
-    found = common(target, tools)
-    if not found:
+    overlap = common(target, tools)
+    if not overlap:
         raise KernelError("They share nothing: nothing would be left.", "Let them overlap.")
-    left = sum(measure.handy_volume(made.solid) for made in found)
+    left = sum(measure.handy_volume(made.solid) for made in overlap)
     whole = measure.handy_volume(target)
     if left > whole * (1 + _ROUGH):
         raise KernelError("The intersection came out wrong: it is larger than the body.", "Move one body a little.")
-    return found
+    return overlap
 
 
 def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
@@ -109,7 +109,7 @@ def common(target: Solid, tools: Sequence[Solid]) -> list[Made]:
     maker = _run(BRepAlgoAPI_Common(), target, _shapes(tools), "the intersection")
     if not solids_in(maker.Shape()):
         return []
-    return _told(maker, [target, *tools], checked(maker.Shape(), "the intersection", expect=None))
+    return _with_history(maker, [target, *tools], checked(maker.Shape(), "the intersection", expect=None))
 
 
 def parted(target: Solid, sheets: Sequence[Any]) -> Any:

@@ -11,7 +11,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, dot, times
 from supplecast.kernel.measuring import datums, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
+from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to, unchanged
 from supplecast.kernel.shapes.profile import as_dir, plane
 from supplecast.kernel.shapes.shape import Solid, one
 from supplecast.kernel.verbs import boolean, split
@@ -54,8 +54,8 @@ def taper(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float, pull
         face = solid.face(index)
         origin = Origin(None, (FaceOf(0, index),))
         # A leant face is told as generated, its neighbours as modified; some are told as both.
-        found = [ledger.note(new, origin) for new in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
-        if not any(found):
+        noted = [ledger.note(new, origin) for new in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
+        if not any(noted):
             ledger.note(face, origin)
     return ledger.made()[0]
 
@@ -77,7 +77,7 @@ def both_ways(solid: Solid, faces: Sequence[int], neutral: Frame, angle: float) 
         )
         halves.append(composed(piece, leant))
     whole = boolean.fuse(halves[0].solid, [half.solid for half in halves[1:]])
-    return told_by(whole, [half.origins for half in halves])
+    return traced_to(whole, [half.origins for half in halves])
 
 
 def _is_of(origin: Origin, faces: Sequence[int]) -> bool:
@@ -86,7 +86,7 @@ def _is_of(origin: Origin, faces: Sequence[int]) -> bool:
 
 def sides(solid: Solid, pull: Vec) -> list[int]:
     """The faces that can be leant against a pull: flat, round and conical ones that stand more along it than across it."""
-    found = []
+    draftable = []
     for face in range(solid.face_count):
         if measure.surface_word(solid, face) not in ("flat", "round", "conical"):
             continue
@@ -96,8 +96,8 @@ def sides(solid: Solid, pull: Vec) -> list[int]:
         axis = datums.face_axis(solid, face).direction
         upright = measure.is_flat(solid, face) or abs(dot(axis, pull)) > math.cos(_STEEP)
         if upright and abs(dot(datums.normal_at(solid, face, spot)[1], pull)) < math.sin(_STEEP):
-            found.append(face)
-    return found
+            draftable.append(face)
+    return draftable
 
 
 def _surfaces(solid: Solid) -> set[object]:

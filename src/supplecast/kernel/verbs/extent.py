@@ -17,7 +17,7 @@ from OCP.TopoDS import TopoDS_Face
 
 from supplecast.errors import KernelError
 from supplecast.kernel.shapes.faults import REFUSALS
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, told_by
+from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, traced_to
 from supplecast.kernel.shapes.shape import Solid, checked
 from supplecast.kernel.verbs import boolean
 
@@ -34,7 +34,7 @@ def until_bodies(bar: Made, stops: Sequence[Solid]) -> Made:
     except KernelError as fault:
         raise KernelError("Nothing is met that way.", "Turn the direction round, or choose a distance.") from fault
     met = [[(Origin("end", (FaceOf(number, face),)),) for face in range(s.face_count)] for number, s in enumerate(stops)]
-    return _first([told_by(piece, [_long(bar), *met]) for piece in pieces])
+    return _first([traced_to(piece, [_long(bar), *met]) for piece in pieces])
 
 
 def until_face(bar: Made, solid: Solid, face: int, gap: float, reach: float) -> Made:
@@ -48,15 +48,15 @@ def until_face(bar: Made, solid: Solid, face: int, gap: float, reach: float) -> 
         raise KernelError("The face is not met that way.", "Turn the direction round, or pick another face.")
     ledger = Ledger(pieces)
     ledger.kept([bar.solid], maker.Modified)
-    found = []
+    prisms = []
     known = _long(bar)
     for made in ledger.made():
         rows = []
         for row in made.origins:
             sources = [o.sources[0] for o in row]
             rows.append(tuple(o for s in sources if isinstance(s, FaceOf) for o in known[s.face]) or (Origin("end"),))
-        found.append(Made(made.solid, tuple(rows)))
-    return _first(found)
+        prisms.append(Made(made.solid, tuple(rows)))
+    return _first(prisms)
 
 
 def _long(bar: Made) -> list[tuple[Origin, ...]]:

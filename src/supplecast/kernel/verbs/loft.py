@@ -110,12 +110,12 @@ def _start(curve: Curve2) -> tuple[float, float]:
 def _names(curves: Sequence[Curve2]) -> list[tuple[str, str]]:
     """Entity of each piece, and `+1`, `+2` for further pieces of the same."""
     seen: dict[str, int] = {}
-    found = []
+    names = []
     for curve in curves:
         count = seen.get(curve.entity, 0)
         seen[curve.entity] = count + 1
-        found.append((curve.entity, f"+{count}" if count else ""))
-    return found
+        names.append((curve.entity, f"+{count}" if count else ""))
+    return names
 
 
 def _loops(sections: Sequence[Section], first: Vec | None, last: Vec | None) -> list[_Loop]:
@@ -172,13 +172,13 @@ def _matched(loops: Sequence[_Loop], turn: int) -> list[list[Curve2]]:
     if loops[0] is not most and len(loops[0].corners):
         start = int(np.argmin(np.abs(_wrapped(wanted - loops[0].angles[0]))))
     wanted = np.roll(wanted, -start)
-    found = []
+    matched = []
     for number, loop in enumerate(loops):
         shifted = np.roll(wanted, -turn * number) if number else wanted
         places = _places(loop, shifted, count)
         pieces = _cut(loop, places)
-        found.append(pieces)
-    return found
+        matched.append(pieces)
+    return matched
 
 
 def _wrapped(angles: Floats) -> Floats:

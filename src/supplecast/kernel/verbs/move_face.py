@@ -20,7 +20,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Vec, times
 from supplecast.kernel.measuring import datums, measure
 from supplecast.kernel.shapes.faults import REFUSALS
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, told_by, unchanged
+from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to, unchanged
 from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in
 from supplecast.kernel.verbs import boolean, extent, surface
 
@@ -72,8 +72,8 @@ def _at_once(solid: Solid, faces: Sequence[int], distance: float) -> Made:
     ledger = Ledger([result])
     for index in range(solid.face_count):
         origin = Origin(None, (FaceOf(0, index),))
-        found = [ledger.note(new, origin) for new in each(maker.Generated(solid.face(index)))]
-        if not any(found):
+        noted = [ledger.note(new, origin) for new in each(maker.Generated(solid.face(index)))]
+        if not any(noted):
             ledger.note(solid.face(index), origin)
     return ledger.made()[0]
 
@@ -94,7 +94,7 @@ def _moved_alone(solid: Solid, face: int, distance: float) -> Made:
         whole = boolean.fuse(solid, [piece.solid for piece in space])
     else:
         (whole,) = boolean.cut(solid, [piece.solid for piece in space])
-    return told_by(whole, [unchanged(solid), *(piece.origins for piece in space)])
+    return traced_to(whole, [unchanged(solid), *(piece.origins for piece in space)])
 
 
 def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
@@ -112,7 +112,7 @@ def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
     for other, tool in zip(neighbours, tools, strict=True):
         for part in each(maker.Modified(tool)):
             ledger.note(part, Origin("beside", (FaceOf(0, other),)))
-    found = []
+    spaces = []
     for made in ledger.made():
         rows, lies_over = [], False
         for index, row in enumerate(made.origins):
@@ -122,10 +122,10 @@ def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
             beside = next((o.sources for o in row if o.role == "beside"), (FaceOf(0, face),))
             rows.append((Origin(None, beside),))
         if lies_over:
-            found.append(Made(made.solid, tuple(rows)))
-    if not found:
+            spaces.append(Made(made.solid, tuple(rows)))
+    if not spaces:
         raise KernelError("The faces around do not bound the space.")
-    return found
+    return spaces
 
 
 def _stands_square(solid: Solid, face: int) -> bool:

@@ -110,14 +110,14 @@ def _runs(body: Solid, line: Sequence[int], walls: dict[int, int], angle: float,
     maker.Add(listed(body.nth_edge(edge) for edge in line))
     if not maker.IsDone():
         raise KernelError("The picked edges make no line.", "Pick edges that join end to end.")
-    found = []
+    runs = []
     explorer = BRepTools_WireExplorer(maker.Wire())
     while explorer.More():
         edge = body.find_edge(explorer.Current())
         assert edge is not None
-        found.append(_run(edge, body, walls[edge], explorer.Orientation() == TopAbs_REVERSED, angle, direction))
+        runs.append(_run(edge, body, walls[edge], explorer.Orientation() == TopAbs_REVERSED, angle, direction))
         explorer.Next()
-    return found
+    return runs
 
 
 def _run(edge: int, body: Solid, wall: int, back: bool, angle: float, direction: Floats) -> _Run:
@@ -163,8 +163,8 @@ def _normals(along: Floats, out: Floats, angle: float, direction: Floats) -> Flo
     share = math.sin(angle) / upright
     flat = np.cross(t, up / upright)
     flat *= np.sign((flat * out).sum(axis=1))[:, None]
-    found: Floats = share * up / upright + np.sqrt(1 - share**2) * flat
-    return found
+    normals: Floats = share * up / upright + np.sqrt(1 - share**2) * flat
+    return normals
 
 
 @dataclass(frozen=True)
@@ -262,15 +262,15 @@ def _cone(body: Solid, run: _Run, top: Floats, foot: Floats, direction: Floats) 
 
 def _walls(body: Solid, line: Sequence[int], direction: Vec) -> dict[int, int]:
     """For each edge of the line the face that goes on from it along the way."""
-    found = {}
+    wall_of = {}
     for edge in line:
         spot = edges.middle(body, edge)
         upright = [f for f in body.faces_at_edges[edge] if abs(dot(datums.normal_at(body, f, spot)[1], direction)) < _UPRIGHT]
         upright = [f for f in upright if dot(subtract(measure.face_middle(body, f), spot), direction) > _NEAR]
         if not upright:
             raise KernelError("No wall goes on from this edge along the pull.", "Leave it out.", edges=(edge,))
-        found[edge] = max(upright, key=lambda f: dot(subtract(measure.face_middle(body, f), spot), direction))
-    return found
+        wall_of[edge] = max(upright, key=lambda f: dot(subtract(measure.face_middle(body, f), spot), direction))
+    return wall_of
 
 
 def _kept(body: Solid, pieces: list[Solid], maker: Any, strip: _Strip, angle: float, direction: Vec) -> Made:

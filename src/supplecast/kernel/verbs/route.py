@@ -106,13 +106,13 @@ class Route:
     @cached_property
     def corners(self) -> tuple[float, ...]:
         """By how much the path turns where two of its pieces meet, rad, signed about `normal` where there is one."""
-        found = []
+        angles = []
         for before, after in zip(self.pieces, self.pieces[1:], strict=False):
             a, b = before.samples[1][-1], after.samples[1][0]
             turn = np.cross(a, b)
             angle = math.atan2(float(np.linalg.norm(turn)), float(a @ b))
-            found.append(-angle if self.normal is not None and float(turn @ np.array(self.normal)) < 0 else angle)
-        return tuple(found)
+            angles.append(-angle if self.normal is not None and float(turn @ np.array(self.normal)) < 0 else angle)
+        return tuple(angles)
 
     @property
     def sharp(self) -> bool:
@@ -146,11 +146,11 @@ def of_edges(solid: Solid, picked: Sequence[int], near: Vec) -> Route:
     at = min((end for _, end in loose), key=lambda end: float(np.linalg.norm(end - np.array(near))))
     chain = []
     while rest:
-        found = next((i for i, p in rest.items() if min(_apart(p.start, at), _apart(p.end, at)) < _CLOSE), None)
-        if found is None:
+        following = next((i for i, p in rest.items() if min(_apart(p.start, at), _apart(p.end, at)) < _CLOSE), None)
+        if following is None:
             hint = "Pick edges that follow each other."
             raise KernelError("The picked edges do not make one chain.", hint, edges=tuple(rest))
-        piece = rest.pop(found)
+        piece = rest.pop(following)
         onward = piece if _apart(piece.start, at) <= _apart(piece.end, at) else Piece(piece.edge, piece.name, back=True)
         chain.append(onward)
         at = onward.end

@@ -39,7 +39,7 @@ def joined(pieces: Sequence[Piece], ahead: Vec) -> Made:
     spot = measure.point_inside(sheet, largest) or spot
     if dot(datums.normal_at(sheet, largest, spot)[1], ahead) < 0:
         sheet = Surface(maker.SewedShape().Reversed())
-    return _told(maker, pieces, sheet)
+    return _with_history(maker, pieces, sheet)
 
 
 def closed(pieces: Sequence[Piece], doing: str) -> Made:
@@ -57,7 +57,7 @@ def closed(pieces: Sequence[Piece], doing: str) -> Made:
         )
     solid = BRepBuilderAPI_MakeSolid(Surface(maker.SewedShape()).shape).Solid()
     BRepLib.OrientClosedSolid_s(solid)
-    return _told(maker, pieces, one(solid, doing))
+    return _with_history(maker, pieces, one(solid, doing))
 
 
 def _sewn(pieces: Sequence[Piece]) -> Any:
@@ -68,7 +68,7 @@ def _sewn(pieces: Sequence[Piece]) -> Any:
     return maker
 
 
-def _told(maker: Any, pieces: Sequence[Piece], result: Solid) -> Made:
+def _with_history(maker: Any, pieces: Sequence[Piece], result: Solid) -> Made:
     ledger = Ledger([result])
     for piece in pieces:
         new = maker.ModifiedSubShape(piece.face)

@@ -12,7 +12,7 @@ from supplecast.curves import Line2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, times, unit
 from supplecast.kernel.measuring import measure
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, told_by
+from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, plane, profile
 from supplecast.kernel.shapes.shape import one
 from supplecast.kernel.verbs import boolean
@@ -47,7 +47,7 @@ def extrude_both(region: Region, frame: Frame, above: float, below: float, *, dr
     whole = boolean.fuse(upper.solid, [lower.solid])
     rename = {"side": "under", "end": "start"}
     below_rows = [tuple(Origin(rename.get(str(o.role), o.role), o.sources) for o in row) for row in lower.origins]
-    return told_by(whole, [upper.origins, below_rows])
+    return traced_to(whole, [upper.origins, below_rows])
 
 
 def _prism(flat: Profile, direction: Vec, length: float) -> Made:
@@ -87,8 +87,8 @@ def _drafted(prism: Made, frame: Frame, direction: Vec, draft: float) -> Made:
     for index in range(prism.solid.face_count):
         face = prism.solid.face(index)
         origin = Origin(None, (FaceOf(0, index),))
-        found = [ledger.note(s, origin) for s in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
-        if not any(found):
+        noted = [ledger.note(s, origin) for s in (*each(maker.Generated(face)), *each(maker.Modified(face)))]
+        if not any(noted):
             ledger.note(face, origin)
     return composed(prism, ledger.made()[0])
 

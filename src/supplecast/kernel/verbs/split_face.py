@@ -59,14 +59,14 @@ def _drawn(solid: Solid, face: int, region: Region, frame: Frame) -> Made:
 def _projected(solid: Solid, face: int, loop: Any, frame: Frame) -> Any:
     """The wire the loop makes on a face: of several, the one nearest to the loop's plane."""
     wire, _ = flat_wire(tuple(loop), frame)
-    found = BRepProj_Projection(wire, solid.face(face), as_dir(times(frame.normal, -1.0)))
+    projection = BRepProj_Projection(wire, solid.face(face), as_dir(times(frame.normal, -1.0)))
     best = None
-    while found.More():
-        current = found.Current()
+    while projection.More():
+        current = projection.Current()
         height = abs(frame.over(_middle(current)))
         if best is None or height < best[0]:
             best = height, current
-        found.Next()
+        projection.Next()
     return best[1] if best else None
 
 

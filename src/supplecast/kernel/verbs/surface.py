@@ -77,23 +77,23 @@ def _drawn(maker: Any, edges: Sequence[tuple[Any, str]], chain: Sequence[Curve2]
 
 
 def _rims(maker: Any, sheet: Surface, edges: Sequence[tuple[Any, str]]) -> list[tuple[int, Origin]]:
-    found = []
+    rims = []
     for shape, role in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
         if not shape.IsNull():
-            found += [(index, Origin(role)) for index in _edges_in(sheet, shape)]
+            rims += [(index, Origin(role)) for index in _edges_in(sheet, shape)]
     firsts = (TopExp.FirstVertex_s(edges[0][0], True), "tip"), (TopExp.LastVertex_s(edges[-1][0], True), "tail")
     for vertex, role in firsts:
         for made in each(maker.Generated(vertex)):
             index = sheet.find_edge(made)
             if index is not None and len(sheet.faces_at_edges[index]) == 1:
-                found.append((index, Origin(role)))
-    return found
+                rims.append((index, Origin(role)))
+    return rims
 
 
 def _edges_in(sheet: Solid, shape: Any) -> list[int]:
     held = mapped(shape, TopAbs_EDGE)
-    found = (sheet.find_edge(held.FindKey(number)) for number in range(1, int(held.Extent()) + 1))
-    return [index for index in found if index is not None]
+    indices = (sheet.find_edge(held.FindKey(number)) for number in range(1, int(held.Extent()) + 1))
+    return [index for index in indices if index is not None]
 
 
 def _points_left(sheet: Surface, made: Made, chain: Sequence[Curve2], frame: Frame) -> bool:
@@ -123,11 +123,11 @@ def walled(drawn: Drawn, thickness: float, side: str) -> Made:
         sheet = moved.solid
     by = thickness * (-sense if side == "right" else sense)
     thick = thickened(sheet, by, rims)
-    rows = tuple(tuple(_told(origin, made) for origin in row) for row in thick.origins)
+    rows = tuple(tuple(_far_origin(origin, made) for origin in row) for row in thick.origins)
     return unified(composed(made, Made(thick.solid, rows)), "the wall")
 
 
-def _told(origin: Origin, sheet: Made) -> Origin:
+def _far_origin(origin: Origin, sheet: Made) -> Origin:
     """A far face is told by the entity that drew the near one."""
     if origin.role != "far":
         return origin
@@ -147,9 +147,9 @@ def _aside(sheet: Solid, distance: float) -> tuple[Made, dict[int, int]]:
     edges = {}
     for index in range(sheet.number_of_edges):
         for new in each(maker.Generated(sheet.nth_edge(index))):
-            found = result.find_edge(new)
-            if found is not None:
-                edges[index] = found
+            edge = result.find_edge(new)
+            if edge is not None:
+                edges[index] = edge
     return ledger.made()[0], edges
 
 

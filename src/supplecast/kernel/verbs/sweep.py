@@ -22,7 +22,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Point2, along, dot, subtract, times
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
-from supplecast.kernel.shapes.history import Ledger, Made, Origin, each, told_by
+from supplecast.kernel.shapes.history import Ledger, Made, Origin, each, traced_to
 from supplecast.kernel.shapes.profile import flat_wire
 from supplecast.kernel.shapes.shape import Solid, one
 from supplecast.kernel.verbs.boolean import cut
@@ -193,4 +193,4 @@ def _face(solid: Solid, shape: Any) -> int | None:
 
 def _hollowed(outer: Made, inner: Made) -> Made:
     """A swept outline less one of its holes, swept likewise."""
-    return told_by(cut(outer.solid, [inner.solid])[0], [outer.origins, inner.origins])
+    return traced_to(cut(outer.solid, [inner.solid])[0], [outer.origins, inner.origins])

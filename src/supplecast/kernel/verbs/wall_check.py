@@ -54,7 +54,7 @@ class Wanted:
 @dataclass(frozen=True)
 class Spare:
     """For each of several places: the room left beyond the wall in mm, the foot on the kept skin, the wall there, and
-    whether the place is outside of the body; `blur` is how far off that may be, mm.
+    whether the place is outside of the body; `tolerance` is how far off that may be, mm.
     """
 
     room: Floats
@@ -80,17 +80,17 @@ class Room:
         """How much further off each place the kept skin is than its wall: the least over all faces."""
         total = len(places)
         none = np.zeros(total, dtype=bool)
-        found = Spare(np.full(total, np.inf), np.zeros((total, 3)), np.zeros(total), none, np.zeros(total))
+        least = Spare(np.full(total, np.inf), np.zeros((total, 3)), np.zeros(total), none, np.zeros(total))
         for wall, skin in self.groups.items():
             near = skin.nearest(places)
-            closer = near.away - wall < found.room
-            found.room[closer], found.feet[closer] = near.away[closer] - wall, near.feet[closer]
-            found.walls[closer], found.outside[closer], found.tolerance[closer] = (
+            closer = near.away - wall < least.room
+            least.room[closer], least.feet[closer] = near.away[closer] - wall, near.feet[closer]
+            least.walls[closer], least.outside[closer], least.tolerance[closer] = (
                 wall,
                 near.outside[closer],
                 near.tolerance[closer],
             )
-        return found
+        return least
 
     @cached_property
     def expected(self) -> tuple[Floats, Floats, Floats]:

@@ -29,7 +29,7 @@ from supplecast.kernel.shapes.history import (
     VertexOf,
     composed,
     each,
-    told_by,
+    traced_to,
     unchanged,
 )
 from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
@@ -91,14 +91,14 @@ def shell(
     outer = _one_way(Wanted(solid, halves, tuple(open_faces), outward=True), wall)
     inner = _one_way(Wanted(solid, halves, tuple(open_faces)), wall)
     whole = boolean.fuse(outer.solid, [inner.solid])
-    return told_by(whole, [outer.origins, inner.origins])
+    return traced_to(whole, [outer.origins, inner.origins])
 
 
 def _one_way(wanted: Wanted, wall: float) -> Made:
     room = Room(wanted)
-    found = _tried(room)
-    if not isinstance(found, str):
-        return found
+    hollow = _tried(room)
+    if not isinstance(hollow, str):
+        return hollow
     simple = None if wanted.outward else _without_idle(room)
     dug = _dug(wanted, simple) if simple else None
     if dug is not None and not _wrong(room, dug):
@@ -107,7 +107,7 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
     tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
     where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
     raise KernelError(
-        f"A wall of {wall:g} mm does not fit this body ({found.rstrip('.').lower()}{where}).",
+        f"A wall of {wall:g} mm does not fit this body ({hollow.rstrip('.').lower()}{where}).",
         "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
         faces=tight,
         sized=True,
@@ -193,11 +193,11 @@ def _dug(wanted: Wanted, simple: Made) -> Made | None:
         return None
     try:
         hollows = boolean.cut(simple.solid, [shelled.solid], pieces=None)
-        told = [_inner_of(simple, told_by(h, [unchanged(simple.solid), shelled.origins])) for h in hollows]
-        (whole,) = boolean.cut(wanted.solid, [hollow.solid for hollow in told])
+        cavities = [_inner_of(simple, traced_to(h, [unchanged(simple.solid), shelled.origins])) for h in hollows]
+        (whole,) = boolean.cut(wanted.solid, [hollow.solid for hollow in cavities])
     except REFUSALS:
         return None
-    made = told_by(whole, [unchanged(wanted.solid), *(hollow.origins for hollow in told)])
+    made = traced_to(whole, [unchanged(wanted.solid), *(hollow.origins for hollow in cavities)])
     rim = {Origin(None, (FaceOf(0, face),)): Origin("rim", (FaceOf(0, face),)) for face in wanted.opened}
     return Made(made.solid, tuple((*row, *(rim[o] for o in row if o in rim)) for row in made.origins))
 
@@ -206,8 +206,8 @@ def _inner_of(simple: Made, hollow: Made) -> Made:
     """A hollow's faces told by those of the whole solid; what was its mouth is told as nothing, since it will vanish."""
     rows = []
     for row in hollow.origins:
-        told = [Origin("inner", _faces(simple, origin)) for origin in row if origin.role == "inner"]
-        rows.append(tuple(told) or (Origin("mouth"),))
+        origins = [Origin("inner", _faces(simple, origin)) for origin in row if origin.role == "inner"]
+        rows.append(tuple(origins) or (Origin("mouth"),))
     return Made(hollow.solid, tuple(rows))
 
 
@@ -234,12 +234,12 @@ def _uneven(solid: Solid, walls: Mapping[int, float]) -> tuple[int, ...]:
     """Faces tangent to one with another wall: the kernel spreads one of the two over the whole chain, silently."""
     if len(set(walls.values())) < 2:
         return ()
-    found: set[int] = set()
+    uneven: set[int] = set()
     for index, faces in enumerate(solid.faces_at_edges):
         kept = [face for face in faces if face in walls]
         if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, index):
-            found.update(kept)
-    return tuple(sorted(found))
+            uneven.update(kept)
+    return tuple(sorted(uneven))
 
 
 def _attempt(wanted: Wanted, join: Any, crossing: bool) -> Made:
@@ -310,7 +310,7 @@ def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
     """Without an open face the verb returns the offset skin itself, so the body is what lies between it and the solid."""
     solid = wanted.solid
     shape = maker.Shape()
-    if wanted.outward and any(measure.rough_volume(found) < 0 for found in solids_in(shape)):
+    if wanted.outward and any(measure.rough_volume(piece) < 0 for piece in solids_in(shape)):
         shape = shape.Reversed()
     skin = checked(shape, "the shell")[0]
     ledger = Ledger([skin])
@@ -320,5 +320,5 @@ def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
     _note_joins(ledger, solid, maker, role)
     rows = ledger.made()[0].origins
     if wanted.outward:
-        return told_by(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])
-    return told_by(boolean.cut(solid, [skin])[0], [unchanged(solid), rows])
+        return traced_to(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])
+    return traced_to(boolean.cut(solid, [skin])[0], [unchanged(solid), rows])

@@ -71,10 +71,10 @@ def _middle(body: Judged, face: int) -> Vec:
 
 def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """What is seen from neither side, and the slides that would free it."""
-    found = [(body, one) for body in bodies for one in body.pulled.undercuts]
-    area = sum(one.area for _, one in found)
+    undercuts = [(body, one) for body in bodies for one in body.pulled.undercuts]
+    area = sum(one.area for _, one in undercuts)
     offenders = []
-    for body, one in found:
+    for body, one in undercuts:
         if one.slide is not None:
             help = f"a slide along {direction_words(one.slide)} frees it"
         elif one.closed:
@@ -84,9 +84,9 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         else:
             help = "no straight pull frees it"
         offenders.append(offender(f"{brief(one.area)} mm² hidden: {help}", one.place, body, one.faces))
-    slides = sum(one.slide is not None for _, one in found)
-    stuck = len(found) - slides
-    if not found:
+    slides = sum(one.slide is not None for _, one in undercuts)
+    stuck = len(undercuts) - slides
+    if not undercuts:
         verdict = "opens freely"
     elif stuck:
         verdict = f"{stuck} cannot open"
@@ -103,7 +103,7 @@ def undercut(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         GaugeFigure("hidden area", f"{brief(area)} mm²", "rays along the pull from every place, both ways"),
         GaugeFigure("places asked", f"{sum(len(b.pulled.hidden) for b in bodies)}, {brief(spacing, 2)} mm apart"),
     )
-    value, unit = (brief(area), "mm²") if found else ("none", "")
-    state = "fault" if stuck else "doubt" if found else "good"
+    value, unit = (brief(area), "mm²") if undercuts else ("none", "")
+    state = "fault" if stuck else "doubt" if undercuts else "good"
     return Gauge("undercut", "Undercut", value, unit, state, verdict, None, "undercut", bands,
                  tuple(offenders[:MOST_OFFENDERS]), figures)  # fmt: skip

@@ -55,13 +55,13 @@ def wall(bodies: Sequence[Judged], asked: Asked) -> Gauge:
 def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """The thickest masses against the wall they stand on."""
     usual = largest(bodies).pulled.skin.walls.usual
-    found = [(body, spot) for body in bodies for spot in body.pulled.skin.walls.thick()]
-    found.sort(key=lambda pair: -pair[1].wall)
-    worst = max([spot.wall for _, spot in found], default=largest(bodies).pulled.skin.walls.most)
+    spots = [(body, spot) for body in bodies for spot in body.pulled.skin.walls.thick()]
+    spots.sort(key=lambda pair: -pair[1].wall)
+    worst = max([spot.wall for _, spot in spots], default=largest(bodies).pulled.skin.walls.most)
     ratio = worst / usual if usual else 0.0
     offenders = tuple(
         offender(f"ball of {brief(spot.wall)} mm, {brief(spot.wall / usual)} walls", spot.place, body, spot.faces)
-        for body, spot in found
+        for body, spot in spots
     )
     bands = (
         Band(0.0, "rim, not judged", "calm"),
@@ -79,8 +79,8 @@ def sink(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         ),
         GaugeFigure("limit", f"{brief(THICK, 2)} walls", "a rib of 0.6 walls reaches 1.2", "common practice, from memory"),
     )
-    state = "good" if not found else "fault" if ratio > _DEEP else "doubt"
-    verdict = plural(len(found), "thick spot") if found else "no thick spot"
+    state = "good" if not spots else "fault" if ratio > _DEEP else "doubt"
+    verdict = plural(len(spots), "thick spot") if spots else "no thick spot"
     bar = Bar(0.0, THICK / 2, min(ratio / 2, 1.0))
     return Gauge("sink", "Sink risk", brief(ratio), "walls", state, verdict, bar, "wall", bands,
                  offenders[:MOST_OFFENDERS], figures)  # fmt: skip

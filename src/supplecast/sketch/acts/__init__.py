@@ -36,14 +36,14 @@ class Act(BaseModel):
 @cache
 def acts() -> dict[str, type[Act]]:
     """Every act by its `do`."""
-    found = {}
+    kinds = {}
     for module in pkgutil.iter_modules(__path__):
         importlib.import_module(f"{__name__}.{module.name}")
     for kind in _kinds(Act):
         field = kind.model_fields.get("do")
         if field is not None:
-            found[str(field.default)] = kind
-    return dict(sorted(found.items()))
+            kinds[str(field.default)] = kind
+    return dict(sorted(kinds.items()))
 
 
 def _kinds(kind: type[Act]) -> Iterator[type[Act]]:

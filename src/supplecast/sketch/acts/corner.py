@@ -76,19 +76,19 @@ def _sides(pen: Pen, corner: str) -> list[str]:
 def _rounded(pen: Pen, sides: list[str], corner: str, at: Point2, radius: float) -> tuple[list[Point2], Point2]:
     """Where the round touches the sides, and its centre: the touch that lies on both sides and nearest to the corner."""
     carriers = [carrier(pen, side) for side in sides]
-    found: list[tuple[float, list[Point2], Point2]] = []
+    fits: list[tuple[float, list[Point2], Point2]] = []
     for first in (radius, -radius):
         for second in (radius, -radius):
             for centre in meeting(carriers[0].moved(first), carriers[1].moved(second)):
                 feet = [c.foot(centre) for c in carriers]
                 if all(_within(pen, side, corner, c, foot) for side, c, foot in zip(sides, carriers, feet, strict=True)):
-                    found.append((math.dist(centre, at), feet, centre))
-    if not found:
+                    fits.append((math.dist(centre, at), feet, centre))
+    if not fits:
         raise SketchError(
             f"A radius of {radius:g} mm does not fit between {pen.name(sides[0])} and {pen.name(sides[1])}.",
             "Type a smaller one.",
         )
-    _, feet, centre = min(found)
+    _, feet, centre = min(fits)
     return feet, centre
 
 

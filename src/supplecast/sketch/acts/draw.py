@@ -82,10 +82,10 @@ class CloseGap(Act):
 
 def _end_at(pen: Pen, place: Place) -> str:
     points = [p for p in pen.drawing.points if pen.ending(p)]
-    found = min(points, key=lambda p: math.dist(pen.at(p), place), default=None)
-    if found is None or math.dist(pen.at(found), place) > 1e-3:
+    closest = min(points, key=lambda p: math.dist(pen.at(p), place), default=None)
+    if closest is None or math.dist(pen.at(closest), place) > 1e-3:
         raise SketchError("There is no open end at that place any more.", "Pick it again.")
-    return found
+    return closest
 
 
 class InsertPoint(Act):
@@ -132,7 +132,7 @@ class DropPoint(Act):
 
 
 def _spline(pen: Pen, name: str) -> Spline:
-    found = pen.shape(name)
-    if not isinstance(found, Spline):
+    curve = pen.shape(name)
+    if not isinstance(curve, Spline):
         raise SketchError(f"{pen.name(name).capitalize()} is not a spline.", "Pick a spline.")
-    return found
+    return curve

@@ -60,11 +60,11 @@ class Chain:
 def chains(pen: Pen, names: Sequence[str]) -> list[Chain]:
     """Picked entities as chains. SketchError where they branch or cannot be offset."""
     left = dict.fromkeys(names)
-    found = []
+    listed = []
     for name in list(left):
         if isinstance(pen.shape(name), Circle):
             del left[name]
-            found.append(Chain((name,), (False,), (), True))
+            listed.append(Chain((name,), (False,), (), True))
         elif not isinstance(pen.shape(name), (Line, Arc)):
             raise SketchError("Only lines, arcs and circles can be offset.", "Pick such curves.")
     ends: dict[str, list[str]] = {}
@@ -94,8 +94,8 @@ def chains(pen: Pen, names: Sequence[str]) -> list[Chain]:
             turned.append(b == at)
             at = a if b == at else b
         closed = len(points) > 2 and points[0] == points[-1]
-        found.append(Chain(tuple(order), tuple(turned), tuple(points[:-1] if closed else points), closed))
-    return found
+        listed.append(Chain(tuple(order), tuple(turned), tuple(points[:-1] if closed else points), closed))
+    return listed
 
 
 def _sides_of(pen: Pen, chain: Chain, side: str) -> list[float]:
@@ -200,13 +200,13 @@ class _Run:
             if shared and _is_smooth(pen, piece, following):
                 piece.end = following.start = piece.held.foot(place)
                 continue
-            found = nearest_of(meeting(piece.held, following.held), place)
-            if found is None:
+            corner = nearest_of(meeting(piece.held, following.held), place)
+            if corner is None:
                 raise SketchError(
                     f"{pen.name(piece.source).capitalize()} and {pen.name(following.source)} do not meet at that distance.",
                     "Type a smaller distance.",
                 )
-            piece.end = following.start = found
+            piece.end = following.start = corner
         if not chain.closed:
             pieces[0].start = pieces[0].held.foot(self._source_start(pieces[0]))
 

@@ -17,10 +17,10 @@ _CLOSE = 1e-6
 
 
 def _photo(pen: Pen, name: str) -> Photo:
-    found = pen.drawing.photos.get(name)
-    if found is None:
+    photo = pen.drawing.photos.get(name)
+    if photo is None:
         raise SketchError("That photo is no longer under the sketch.", "Bring it in again.")
-    return found
+    return photo
 
 
 class AddPhoto(Act):

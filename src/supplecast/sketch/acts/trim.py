@@ -48,19 +48,19 @@ def span_at(curves: dict[str, Curve2], name: str, place: Point2) -> Span:
     """The piece of a curve that trimming at a place takes away."""
     names = list(curves)
     mine = curves[name]
-    found = cuts(list(curves.values()), only=names.index(name)).at
+    crossings = cuts(list(curves.values()), only=names.index(name)).at
     closed = isinstance(mine, Circle2)
     slack = 1e-6
     at = float(nearest(mine, np.array([place]))[0])
     if closed:
-        marks = np.unique(np.round(np.mod(found, 1.0), 9))
+        marks = np.unique(np.round(np.mod(crossings, 1.0), 9))
         if len(marks) > 1 and marks[0] + 1 - marks[-1] < slack:
             marks = marks[:-1]
         if len(marks) < 2:
             return Span(None, None)
         below, above = marks[marks <= at], marks[marks > at]
         return Span(float(below[-1] if len(below) else marks[-1]), float(above[0] if len(above) else marks[0]))
-    marks = np.sort(found[(found > slack) & (found < 1 - slack)])
+    marks = np.sort(crossings[(crossings > slack) & (crossings < 1 - slack)])
     below, above = marks[marks <= at], marks[marks > at]
     return Span(float(below[-1]) if len(below) else None, float(above[0]) if len(above) else None)
 
@@ -312,14 +312,14 @@ def _ahead(curves: dict[str, Curve2], name: str, entity: Line | Arc, pen: Pen, f
         length = math.dist(start, end)
         reach = 1e4 + 10 * length
         ray = Line2(name, end, (end[0] + (end[0] - start[0]) / length * reach, end[1] + (end[1] - start[1]) / length * reach))
-        found = cuts([ray, *others], only=0).at
-        found = found[found * reach > 1e-5]
-        return _place(ray, float(found.min())) if len(found) else None
+        crossings = cuts([ray, *others], only=0).at
+        crossings = crossings[crossings * reach > 1e-5]
+        return _place(ray, float(crossings.min())) if len(crossings) else None
     assert isinstance(mine, Arc2)
     rest = Arc2(name, mine.centre, mine.a if first else mine.b, mine.b if first else mine.a, mine.ccw != first)
-    found = cuts([rest, *others], only=0).at
-    found = found[(found > 1e-6) & (found < 1 - 1e-6)]
-    return _place(rest, float(found.min())) if len(found) else None
+    crossings = cuts([rest, *others], only=0).at
+    crossings = crossings[(crossings > 1e-6) & (crossings < 1 - 1e-6)]
+    return _place(rest, float(crossings.min())) if len(crossings) else None
 
 
 class Cut(Act):

@@ -37,10 +37,10 @@ _tools: dict[str, Tool] = {}
 def tools() -> dict[str, Tool]:
     """Every drawing tool by name, in the order of the belt."""
     if not _tools:
-        found = []
+        known = []
         for module in pkgutil.iter_modules(__path__):
-            found += importlib.import_module(f"{__name__}.{module.name}").TOOLS
-        _tools.update((tool.name, tool) for tool in sorted(found, key=lambda tool: tool.order))
+            known += importlib.import_module(f"{__name__}.{module.name}").TOOLS
+        _tools.update((tool.name, tool) for tool in sorted(known, key=lambda tool: tool.order))
     return _tools
 
 

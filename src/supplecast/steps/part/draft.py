@@ -100,11 +100,11 @@ class Draft(Step):
         if self.which == "the faces":
             return at.faces("faces", entry)
         body = entry.body
-        found = at.kernel("which", kernel.draft.sides, body.solid, pull)
+        faces = at.kernel("which", kernel.draft.sides, body.solid, pull)
         if self.which != "all side faces":
             inside = self.which == "side faces inside"
-            found = [face for face in found if any(".inner{" in tag for tag in body.tags[face]) == inside]
-        if not found:
+            faces = [face for face in faces if any(".inner{" in tag for tag in body.tags[face]) == inside]
+        if not faces:
             at.fail("which", f"{entry.name} has no such faces along the pull.", "Choose others, or pick them.")
-        at.note(f"{len(found)} faces")
-        return found
+        at.note(f"{len(faces)} faces")
+        return faces

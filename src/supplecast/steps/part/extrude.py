@@ -128,10 +128,10 @@ class Extrude(Shaping):
             return [at.only_face("up_to", "Pick the face to reach.")[0]]
         if self.next is not None:
             return [at.body(self.next, "next")]
-        found = at.solids()
-        if not found:
+        solids = at.solids()
+        if not solids:
             at.fail("extent", "There is no body to meet yet.", "Give it a distance.")
-        return found
+        return solids
 
     def _raised(self, at: Builder, sketch: SketchEntry, region: Region, targets: Sequence[Entry]) -> Made:
         draft = at.radians("draft")

@@ -34,7 +34,7 @@ class Import(Step):
 
     def build(self, at: Builder) -> None:
         content = at.asset("file", self.asset, self.file)
-        found = at.kernel("file", kernel.step_files.read_bodies, content)
+        bodies = at.kernel("file", kernel.step_files.read_bodies, content)
         at.note("Its faces are known by where they lie, which holds less well through changes than how they were made.")
-        for number, (name, solid) in enumerate(found, 1):
-            at.new(by_place(solid, self.id), "part", name, str(number) if len(found) > 1 else "")
+        for number, (name, solid) in enumerate(bodies, 1):
+            at.new(by_place(solid, self.id), "part", name, str(number) if len(bodies) > 1 else "")

@@ -68,7 +68,7 @@ class Lettering(Step):
         picked, face = at.only_face("on", "Pick the face to write on.")
         entry = at.target(picked.id, "on")
         solid = entry.body.solid
-        prisms = [kernel.emboss.told(made, letter.number) for letter, made in self._raised(at, solid, face)]
+        prisms = [kernel.emboss.named_by_letter(made, letter.number) for letter, made in self._raised(at, solid, face)]
         made = at.kernel("height", kernel.emboss.embossed, solid, face, prisms, raised=self.way == "raised")
         at.replace(entry, at.named(made, entry.body))
 

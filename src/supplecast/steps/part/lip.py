@@ -139,14 +139,14 @@ class Lip(Step):
         """The edges of the mate's rim that lie where the picked ones of the other rim do."""
         entry, _ = at.only_face("rim", "Pick the rim of the half with the lip.")
         spots = [kernel.edges.middle(entry.body.solid, index) for index in at.edges("edges", entry)]
-        found = [
+        facing = [
             index for index in rim.solid.face_edges[rim.face] if any(kernel.edges.passes(rim.solid, index, p) for p in spots)
         ]
-        if not found:
+        if not facing:
             at.fail(
                 "mate", "No edge of this rim lies where those picked on the other do.", "Seat the halves on each other first."
             )
-        return found
+        return facing
 
     def _compared(self, at: Builder, lipped: Body, grooved: Body) -> None:
         """Say how the halves fit where they stand."""

@@ -58,8 +58,8 @@ class Measure(Step):
 
 def figures_words(figures: Sequence[Figure], unit: str) -> str:
     """Figures as one line, in the document's unit; parts along axes that are nothing are left out."""
-    told = [f for f in figures if not (f.name.startswith("along") and f.value < 1e-9)]
-    return ", ".join(f"{figure.name} {value_words(figure, unit)}" for figure in told)
+    shown = [f for f in figures if not (f.name.startswith("along") and f.value < 1e-9)]
+    return ", ".join(f"{figure.name} {value_words(figure, unit)}" for figure in shown)
 
 
 def value_words(figure: Figure, unit: str) -> str:

@@ -63,13 +63,13 @@ class Rib(Standing):
         entry = at.body(self.body)
         reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
-        found: list[tuple[Made, Vec]] = []
+        ribs: list[tuple[Made, Vec]] = []
         up = False
         for run in at.kernel("line", runs, sketch.curves):
             pieces, up = self._one(at, entry, sketch, run, shape, up)
-            found += pieces
-        self._compared(at, entry, found, shape)
-        bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in found]
+            ribs += pieces
+        self._compared(at, entry, ribs, shape)
+        bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in ribs]
         flanks = ("side", "far", "tip", "tail") if self.seen == "from above" else ("front", "back")
         self.stand(at, bodies, "thickness", flanks)
 
@@ -105,10 +105,10 @@ class Rib(Standing):
         sense = 1.0 if dot(rim.normal, frame.normal) > 0 else -1.0
         return frame.shifted(height - sense * at.mm("below"))
 
-    def _compared(self, at: Builder, entry: Entry, found: Sequence[tuple[Made, Vec]], shape: kernel.rib.Shape) -> None:
+    def _compared(self, at: Builder, entry: Entry, ribs: Sequence[tuple[Made, Vec]], shape: kernel.rib.Shape) -> None:
         """Hold the thickest root against the wall under it."""
         shares = []
-        for piece, down in found:
+        for piece, down in ribs:
             under = self.wall_under(entry, piece, down)
             if under is not None:
                 spot, wall = under

@@ -145,16 +145,16 @@ class Sketch(Drawing, Step):
             amount = f"{show(math.degrees(value), 2)}°" if angle else f"{at.in_unit(value)} {at.scope.unit}"
             at.note(f"{said(self, name)} measures {amount}")
         drawn = regions.curves(drawing, solution)
-        found = regions.areas(drawn)
-        at.figure("area", sum(region.area for region in found.filled))
-        fault = regions.refusal(found, drawn)
+        areas = regions.areas(drawn)
+        at.figure("area", sum(region.area for region in areas.filled))
+        fault = regions.refusal(areas, drawn)
         if not self.entities:
             at.note("nothing is drawn yet")
         elif fault is not None:
             at.note(f"{fault.message} It bounds no area; it can serve as a path.")
-        elif found.gaps:
-            x, y = found.gaps[0].at
-            count = len(found.gaps)
+        elif areas.gaps:
+            x, y = areas.gaps[0].at
+            count = len(areas.gaps)
             at.note(f"{count} open end{'s' if count > 1 else ''}, the first at ({x:.2f}, {y:.2f})")
         loose = solution.freedoms
         at.note("fully fixed" if loose == 0 else f"{loose} freedom{'s' if loose > 1 else ''} left")
@@ -162,11 +162,11 @@ class Sketch(Drawing, Step):
         moving = frozenset(name for name, entity in self.entities.items() if solution.loose & {name, *stands_on(entity)})
         held = {point for name in drawing.taken for point in stands_on(drawing.entities[name])} & set(drawing.points)
         taken = {point: drawing.points[point] for point in sorted(held)}
-        filled = frozenset(region.key for region in found.filled)
+        filled = frozenset(region.key for region in areas.filled)
         stood = {point for entity in self.entities.values() for point in stands_on(entity)}
         at.drawn(
             frame,
-            found.regions,
+            areas.regions,
             drawn,
             loose,
             name=self.name or "Outline",
@@ -187,8 +187,8 @@ class Sketch(Drawing, Step):
         known: dict[tuple[str, str], list[Curve2]] = {}
         gone = []
         for name, source in self.taken.items():
-            found = self._source(at, frame, name, source, known)
-            if found is None or not moved_to(drawing, name, found):
+            curve = self._source(at, frame, name, source, known)
+            if curve is None or not moved_to(drawing, name, curve):
                 gone.append(named(self, name))
         if gone:
             at.caution("taken", f"No longer found in the model, and left where they were: {', '.join(gone[:6])}.")
@@ -199,8 +199,8 @@ class Sketch(Drawing, Step):
     ) -> Curve2 | None:
         try:
             if source.how == "edge":
-                found = at.seek_edge(EdgeRef.model_validate(source.edge or {}), "taken")
-                return None if found is None else kernel.flatten.flattened(found[0].body.solid, found[1], frame)
+                edge = at.seek_edge(EdgeRef.model_validate(source.edge or {}), "taken")
+                return None if edge is None else kernel.flatten.flattened(edge[0].body.solid, edge[1], frame)
             body = at.body(source.body, "taken")
             if (source.how, body.id) not in known:
                 lay = kernel.flatten.section if source.how == "section" else kernel.flatten.silhouette

@@ -65,7 +65,7 @@ class CastingBox(Step):
         count = {"one piece": 1, "two pieces": 2, "three pieces": 3}[self.pieces]
         axis = 0 if high[0] - low[0] >= high[1] - low[1] else 1
         normal: Vec = (1.0, 0.0, 0.0) if axis == 0 else (0.0, 1.0, 0.0)
-        left, found = whole, []
+        left, rings = whole, []
         for cut in range(1, count):
             place = low[axis] + (high[axis] - low[axis]) * cut / count
             origin: Vec = (place, 0.0, 0.0) if axis == 0 else (0.0, place, 0.0)
@@ -73,6 +73,6 @@ class CastingBox(Step):
             pieces = sorted(
                 at.kernel("pieces", kernel.split.by_plane, left.solid, frame), key=lambda m: kernel.split.height(m.solid, frame)
             )
-            found.append(at.named(pieces[0], left))
+            rings.append(at.named(pieces[0], left))
             left = at.named(pieces[1], left)
-        return [*found, left]
+        return [*rings, left]

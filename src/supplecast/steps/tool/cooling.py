@@ -68,7 +68,7 @@ class Cooling(Step):
         if not parts:
             at.fail("diameter", "There is no part to cool.", "Link a part first.")
         limit = at.mm("clear")
-        told = []
+        notes = []
         for side in ("core", "cavity"):
             if self.sides not in ("both sides", f"the {side} side"):
                 continue
@@ -84,7 +84,7 @@ class Cooling(Step):
                     f"A bore of the {side} side runs into a pin, a slide or the feed.",
                     "Use another depth, or the other direction.",
                 )
-            told.append(f"{side} side {len(bores)}, {at.in_unit(round(cavity, 2))} from the cavity"
+            notes.append(f"{side} side {len(bores)}, {at.in_unit(round(cavity, 2))} from the cavity"
                         + (f", {at.in_unit(round(rest, 2))} from pins and feed" if rest < math.inf else ""))  # fmt: skip
             at.figure(f"cooling_{side}", cavity)
             worst = min(rest, pins, cavity)
@@ -94,7 +94,7 @@ class Cooling(Step):
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
                 )
             bored(at, "diameter", steel, [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
-        at.note(f"Bores: {'; '.join(told)} {at.scope.unit}.")
+        at.note(f"Bores: {'; '.join(notes)} {at.scope.unit}.")
 
     def _bores(
         self,

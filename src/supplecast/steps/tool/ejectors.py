@@ -65,15 +65,15 @@ class Ejectors(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
-        found = places(at, plane)
+        cavities = places(at, plane)
         radius = at.mm("diameter") / 2
-        first = found[0]
+        first = cavities[0]
         spots = self._spots(at, first, pair, plane, radius)
         pins: list[Made] = []
-        for place in found:
+        for place in cavities:
             here = [place.at(first, spot) for spot in spots]
             pins += self._bored(at, place, plane, here, radius)
-        self._stand(at, pair, plane, found, pins, radius)
+        self._stand(at, pair, plane, cavities, pins, radius)
         offs = self._clearance(at, pins)
         at.figure("ejectors", len(pins))
         words = ", ".join(f"{n} at {at.in_unit(round(x, 1))}, {at.in_unit(round(y, 1))}" for n, (x, y) in enumerate(spots, 1))
@@ -121,13 +121,13 @@ class Ejectors(Step):
         bored(at, "diameter", place.core, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
         return pins
 
-    def _stand(self, at: Builder, pair: Pair, plane: Frame, found: list[Place], pins: list[Made], radius: float) -> None:
+    def _stand(self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[Made], radius: float) -> None:
         """One body of all pins and the plate behind the core side that they stand on."""
         axis = pair.axis
         boxes = [kernel.measure.loose_box(pin.solid) for pin in pins]
         low = [min(b.low[k] for b in boxes) - _RIM for k in range(3)]
         high = [max(b.high[k] for b in boxes) + _RIM for k in range(3)]
-        top = max(kernel.measure.span(e.body.solid, pair.pull)[1] for place in found for e in place.core)
+        top = max(kernel.measure.span(e.body.solid, pair.pull)[1] for place in cavities for e in place.core)
         back = top * pair.pull[axis]
         ends = (back, back + pair.pull[axis] * _PLATE)
         low[axis], high[axis] = min(ends), max(ends)

@@ -66,12 +66,12 @@ class Halves(Step):
 
     def _surfaces(self, at: Builder, part: Parted) -> list[Entry]:
         """The parting surface and the shut-offs that belong to it."""
-        found = [entry for entry in at.bodies() if entry.role == "surface"]
-        mine = [e for e in found if any(in_role(tags, "plane") for tags in e.body.tags)]
+        surfaces = [entry for entry in at.bodies() if entry.role == "surface"]
+        mine = [e for e in surfaces if any(in_role(tags, "plane") for tags in e.body.tags)]
         if len(mine) != 1:
             words = "There is no parting surface yet." if not mine else "There are several parting surfaces."
             at.fail("block", words, "Add one parting surface before this step.")
-        return [mine[0], *(e for e in found if maker(e.id) == mine[0].id and e is not mine[0])]
+        return [mine[0], *(e for e in surfaces if maker(e.id) == mine[0].id and e is not mine[0])]
 
     def _level(self, at: Builder, surface: Entry) -> float:
         """Where the surface's plane lies along the pull."""

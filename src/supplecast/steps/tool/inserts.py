@@ -105,7 +105,7 @@ class Inserts(Step):
         if not cores:
             at.fail("columns", "There are no halves yet.", "Add the halves before this step.")
         pull = cores[0].pull or (0.0, 0.0, 1.0)
-        found = []
+        sets = []
         for core in cores:
             name = core.id.rsplit(".", 1)[0]
             mine = [
@@ -124,8 +124,8 @@ class Inserts(Step):
             high = tuple(max(b.high[a] for b in boxes) for a in range(3))
             faces = [f for f, tags in enumerate(core.body.tags) if in_role(tags, *PLANES)]
             level = dot(kernel.measure.flat_frame(core.body.solid, faces[0]).origin, pull)
-            found.append(_Set(tuple(held), Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
-        return found, pull
+            sets.append(_Set(tuple(held), Box((low[0], low[1], low[2]), (high[0], high[1], high[2])), level))
+        return sets, pull
 
     def _belongs(self, entry: Entry, core: Entry, bodies: list[Entry]) -> bool:
         """Whether a part or a slide belongs to a core half: the faces that form it are known by the part they are of."""
@@ -145,7 +145,7 @@ class Inserts(Step):
         wide, deep = (max(held.box.size[k] for held in sets) + at.mm("between") for k in (a, b))
         x, y = AXES[a], AXES[b]
         level = max(held.level for held in sets)
-        found = []
+        copies = []
         for number in range(self.columns * self.rows):
             held = sets[number % len(sets)]
             row, column = divmod(number, self.columns)
@@ -158,8 +158,8 @@ class Inserts(Step):
                 motion = kernel.move.then(motion, kernel.move.turn(Axis((0.0, 0.0, 0.0), pull), math.pi))
             if row % 2 and self.second == "mirrored":
                 motion = kernel.move.then(motion, kernel.move.reflection(Frame.lying((0.0, 0.0, 0.0), y)))
-            found.append((held, kernel.move.then(motion, kernel.move.shift(place))))
-        return found
+            copies.append((held, kernel.move.then(motion, kernel.move.shift(place))))
+        return copies
 
     def _plates(self, at: Builder, made: list[Entry], pull: Vec, level: float) -> None:
         axis = max(range(3), key=lambda k: abs(pull[k]))

@@ -80,8 +80,8 @@ class Lay(Step):
             return at.kernel("face", kernel.measure.flat_frame, entry.body.solid, face).normal
         if self.by == "an edge or axis":
             return at.axis("axis").direction
-        found = molding.undercut.suggested_pull(molding.judge.skin_of(entry.body.solid).places)
-        direction, hidden = found[0]
+        suggestions = molding.undercut.suggested_pull(molding.judge.skin_of(entry.body.solid).places)
+        direction, hidden = suggestions[0]
         at.note(
             f"Along its own {'xyz'[max(range(3), key=lambda k: abs(direction[k]))]} {hidden:.1%} of its skin would be hidden, "
             "the least."

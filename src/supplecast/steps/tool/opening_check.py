@@ -93,10 +93,10 @@ class OpeningCheck(Step):
             for second in (*steel[number + 1 :], *parts):
                 if not molding.opening.near(meshes[first.id], meshes[second.id]):
                     continue
-                found = molding.opening.shared(meshes[first.id], meshes[second.id])
-                if found > molding.opening.allowed(meshes[first.id], meshes[second.id]):
+                overlap = molding.opening.shared(meshes[first.id], meshes[second.id])
+                if overlap > molding.opening.allowed(meshes[first.id], meshes[second.id]):
                     at.fail(
-                        "check", f"{first.name} and {second.name} share {found:.1f} mm³.", "Look at the step that made them."
+                        "check", f"{first.name} and {second.name} share {overlap:.1f} mm³.", "Look at the step that made them."
                     )
-                worst = max(worst, found)
+                worst = max(worst, overlap)
         return worst

@@ -86,12 +86,12 @@ class PartingLine(Step):
 
     def _given(self, at: Builder, entry: Entry) -> dict[int, Side]:
         """The faces that were given to a half."""
-        found: dict[int, Side] = dict.fromkeys(at.faces("core", entry), "core") if self.core else {}
+        given: dict[int, Side] = dict.fromkeys(at.faces("core", entry), "core") if self.core else {}
         for face in at.faces("cavity", entry) if self.cavity else []:
-            if face in found:
+            if face in given:
                 at.fail("cavity", "A face is given to both halves.", "Unpick it in one of them.")
-            found[face] = "cavity"
-        return found
+            given[face] = "cavity"
+        return given
 
     def _undercuts(self, judged: Pulled, given: dict[int, Side]) -> list[Undercut]:
         """What is seen from neither side, but for faces that were given to a half."""
@@ -140,13 +140,13 @@ class PartingLine(Step):
             place = ", ".join(at.in_unit(round(c, 2)) for c in one.place)
             if one.closed:
                 at.fail("pull", f"There is a closed hollow at ({place}).", "Open it on the part: no half can form it.")
-            told = f"Undercut of {one.area:.1f} mm² at ({place})"
+            trouble = f"Undercut of {one.area:.1f} mm² at ({place})"
             if one.slide is None:
-                at.caution("pull", f"{told}: no side opening frees it. Change the part there.")
+                at.caution("pull", f"{trouble}: no side opening frees it. Change the part there.")
             elif at.ahead("side opening") >= len(undercuts):
-                at.note(f"{told}, left to a side opening.")
+                at.note(f"{trouble}, left to a side opening.")
             else:
-                at.caution("pull", f"{told}: a side opening can free it, after the halves.")
+                at.caution("pull", f"{trouble}: a side opening can free it, after the halves.")
 
     def _marked(self, body: Body, of: tuple[Side, ...], undercuts: list[Undercut]) -> Body:
         """The body with a tag on every face that says who forms it, and on undercut ones which they belong to."""

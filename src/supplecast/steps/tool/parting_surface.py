@@ -43,13 +43,13 @@ class PartingSurface(Step):
         loops = part.loops(at, "part")
         slope = at.radians("slope", 3.0, 60.0)
         upright = kernel.parting.steep(part.solid, loops[0], part.pull, math.radians(SHUT_OFF))
-        found = at.kernel(
+        surface = at.kernel(
             "land", kernel.parting_surface.surface, part.solid, loops[0], block.body.solid, part.pull, at.mm("land"), slope
         )
-        at.new(at.named(found.made, part.entry.body), "surface", "Parting surface", pull=part.pull)
-        at.figure("parting_level", found.level)
-        if found.width:
-            at.note(f"Land {at.in_unit(found.width)} wide; least angle to the pull {math.degrees(found.least):.1f}°.")
+        at.new(at.named(surface.made, part.entry.body), "surface", "Parting surface", pull=part.pull)
+        at.figure("parting_level", surface.level)
+        if surface.width:
+            at.note(f"Land {at.in_unit(surface.width)} wide; least angle to the pull {math.degrees(surface.least):.1f}°.")
         else:
             at.note("The line lies in one plane, and so does the surface.")
         if upright:

@@ -124,13 +124,13 @@ class RegisterPins(Step):
         if self.made == "with a gap":
             return at.mm("gap")
         making: dict[str, fits.Making] = {"of steel": "steel", "printed": "printed", "cast": "cast"}
-        found = fits.fit(making[self.made], at.mm("diameter"))
-        if found is None:
+        fit = fits.fit(making[self.made], at.mm("diameter"))
+        if fit is None:
             at.fail("made", f"ISO 286-2 is not held for {at.in_unit(at.mm('diameter'))} here.", "Type a gap.")
-        micron = f"{found.least * 1000:.0f} to {found.greatest * 1000:.0f} µm"
+        micron = f"{fit.least * 1000:.0f} to {fit.greatest * 1000:.0f} µm"
         kind = "H7/g6 (ISO 286-2)" if self.made == "of steel" else f"{self.made} (common practice)"
-        at.note(f"{kind}: {micron} of air over the diameter; drawn {at.in_unit(round(found.side, 4))} {at.scope.unit} a side.")
-        return found.side
+        at.note(f"{kind}: {micron} of air over the diameter; drawn {at.in_unit(round(fit.side, 4))} {at.scope.unit} a side.")
+        return fit.side
 
     def _tell(self, at: Builder, holes: list[Body]) -> None:
         """How near the holes, which are wider than their pins, come to the part."""

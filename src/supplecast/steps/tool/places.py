@@ -35,8 +35,8 @@ class Place:
 
     def all_at(self, first: Place, places: Floats) -> Floats:
         """Where places of the first part, (n, 2), lie on this one."""
-        found: Floats = (places - np.array(first.middle)) @ self.turn.T + np.array(self.middle)
-        return found
+        moved: Floats = (places - np.array(first.middle)) @ self.turn.T + np.array(self.middle)
+        return moved
 
 
 def places(at: Builder, plane: Frame) -> list[Place]:
@@ -48,15 +48,15 @@ def places(at: Builder, plane: Frame) -> list[Place]:
     # The corners alone would not do: a round part has a single one, on the seam, and that turns with it.
     middles = [np.array(plane.flat(kernel.measure.mass(part.body.solid).centroid)) for part in parts]
     offs = [_plan(part, plane) - middle for part, middle in zip(parts, middles, strict=True)]
-    found = []
+    cavities = []
     for part, middle, off in zip(parts, middles, offs, strict=True):
         turn = _turn(offs[0], off)
         sides = []
         for role in ("core", "cavity"):
             inner = [e for e in bodies if e.role == f"{role} insert" and _holds(e, plane, middle)]
             sides.append((*inner, *(e for e in bodies if e.role == role)))
-        found.append(Place(part, sides[0], sides[1], (float(middle[0]), float(middle[1])), turn))
-    return found
+        cavities.append(Place(part, sides[0], sides[1], (float(middle[0]), float(middle[1])), turn))
+    return cavities
 
 
 def _plan(entry: Entry, plane: Frame) -> Floats:
@@ -79,6 +79,6 @@ def _holds(entry: Entry, plane: Frame, middle: Floats) -> bool:
     return bool((plan.min(axis=0) <= middle).all() and (middle <= plan.max(axis=0)).all())
 
 
-def steel(found: Sequence[Place]) -> list[Entry]:
+def steel(cavities: Sequence[Place]) -> list[Entry]:
     """All bodies of steel of some places, each once."""
-    return list(dict.fromkeys(e for place in found for e in (*place.core, *place.cavity)))
+    return list(dict.fromkeys(e for place in cavities for e in (*place.core, *place.cavity)))

@@ -124,7 +124,7 @@ class Runners(Step):
         approach = 0 if len(levels[1]) == 1 and len(levels[0]) <= 2 else 1
         if len(levels[approach]) > 1 and len(levels[approach]) % 2:
             at.fail("gate", f"{len(levels[approach])} rows cannot be fed in pairs.", "Use one row, or an even number of rows.")
-        found = []
+        gates = []
         for entry in entries:
             middle = middles[entry.id]
             row = levels[approach].index(round(middle[approach], 2))
@@ -132,8 +132,8 @@ class Runners(Step):
                 sense = 1.0 if sprue[approach] > middle[approach] else -1.0
             else:
                 sense = 1.0 if row % 2 == 0 else -1.0
-            found.append(self._wall(at, entry, frame, middle, approach, sense))
-        return found, approach
+            gates.append(self._wall(at, entry, frame, middle, approach, sense))
+        return gates, approach
 
     def _wall(self, at: Builder, entry: Entry, frame: Frame, middle: Point2, approach: int, sense: float) -> _Gated:
         """Where a part's wall is met, coming in level with the parting plane."""
@@ -175,14 +175,14 @@ class Runners(Step):
         """Runs that go on a little where the ways turn off sideways."""
         if self.wells == "without wells":
             return []
-        found = []
+        wells = []
         for turn, axis in net.turns:
             for a, b in net.runs:
                 if math.dist(b, turn) < 1e-6 and abs(a[axis] - b[axis]) < 1e-6:
                     length = math.dist(a, b)
                     step = ((b[0] - a[0]) / length, (b[1] - a[1]) / length)
-                    found.append((b, _on2(b, step, _WELL * width)))
-        return found
+                    wells.append((b, _on2(b, step, _WELL * width)))
+        return wells
 
     def _sprue(self, at: Builder, pair: Pair, frame: Frame, sprue: Point2, size: Size) -> list[Made]:
         """The sprue out through one half, and its well in the other."""

@@ -49,7 +49,7 @@ class Vents(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
-        found = places(at, plane)
+        cavities = places(at, plane)
         deep = at.length("depth", self.depth, "positive") if self.depth else vent_depth(at.resin)
         if deep >= RELIEF:
             at.fail(
@@ -60,14 +60,14 @@ class Vents(Step):
         feeds = [e.body for e in at.bodies() if e.role == "feed"]
         if not feeds:
             at.fail("count", "Without a feed nobody can tell what fills last.", "Add the feed or runners before this step.")
-        flat, out, late = self._filling(at, found[0], plane, feeds)
+        flat, out, late = self._filling(at, cavities[0], plane, feeds)
         steel = [e for e in at.bodies() if e.role in ("cavity", "cavity insert")]
         reach = max(kernel.measure.beyond(e.body.solid, plane.origin) for e in steel)
-        barred = [molding.opening.meshed(body.solid).triangles for body in (*feeds, *(place.part.body for place in found))]
+        barred = [molding.opening.meshed(body.solid).triangles for body in (*feeds, *(place.part.body for place in cavities))]
         tools: list[Made] = []
         counts = []
-        for place in found:
-            here, directions = place.all_at(found[0], flat), out @ place.turn.T
+        for place in cavities:
+            here, directions = place.all_at(cavities[0], flat), out @ place.turn.T
             free = self._leads_out(plane, here, directions, barred, at.mm("width"))
             chosen = self._chosen(here, np.where(free, late, -1.0), at.mm("width"))
             counts.append(len(chosen))

@@ -19,9 +19,9 @@ def weighed(at: Builder, ratio: str, volume: float, name: str, density: float, d
     is no ratio.
     """
     try:
-        found = amounts(volume, density, ratio, at.ratio("spare"))
+        shares = amounts(volume, density, ratio, at.ratio("spare"))
     except SuppleError as fault:
         at.fail("ratio", fault.message, fault.hint)
-    parts = f"{found.a:.{digits}f} g and {found.b:.{digits}f} g" if found.b else f"{found.a:.{digits}f} g"
+    parts = f"{shares.a:.{digits}f} g and {shares.b:.{digits}f} g" if shares.b else f"{shares.a:.{digits}f} g"
     at.note(f"{volume / 1000:.{digits + 1}f} cm³ of {name} at {density:g} g/cm³, with what is to spare: {parts}.")
-    return found.whole
+    return shares.whole

@@ -27,10 +27,10 @@ def document(document_id: str) -> DocumentAnswer:
 @api.get("/documents/<document_id>/file")
 def document_file(document_id: str) -> Response:
     """The document's own JSON as a file."""
-    found = context.library().head(document_id).document
-    name = file_name(found.name, extension="supple.json")
+    head = context.library().head(document_id).document
+    name = file_name(head.name, extension="supple.json")
     return Response(
-        found.to_json(pretty=True),
+        head.to_json(pretty=True),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )

@@ -18,7 +18,7 @@ from supplecast.wire.results import BuildResult
 from supplecast.wire.verbs import BUILD
 
 
-def told(revision: Revision, job_id: str) -> RevisionAnswer[BuildResult]:
+def revision_answer(revision: Revision, job_id: str) -> RevisionAnswer[BuildResult]:
     """A revision as the page hears of it."""
     return RevisionAnswer(revision.number, revision.change, revision.undo, revision.redo, job_id)
 
@@ -27,7 +27,7 @@ def built(revision: Revision, upto: str | None = None) -> RevisionAnswer[BuildRe
     """A revision that is being built, up to and including a step if it has that."""
     known = any(step.id == upto for step in revision.document.steps)
     task = context.task(revision.document, upto=upto if known else None)
-    return told(revision, context.engine().submit(BUILD, revision.document.id, task, options.Build()).id)
+    return revision_answer(revision, context.engine().submit(BUILD, revision.document.id, task, options.Build()).id)
 
 
 @api.post("/documents/<document_id>/edits")
@@ -78,7 +78,7 @@ def build(document_id: str, asked: BuildRequest) -> RevisionAnswer[BuildResult]:
             head.document.position(step)
     task = context.task(head.document, upto=asked.upto, before=asked.before)
     wanted = options.Build(exact=asked.exact, picks=asked.picks)
-    return told(head, context.engine().submit(BUILD, document_id, task, wanted).id)
+    return revision_answer(head, context.engine().submit(BUILD, document_id, task, wanted).id)
 
 
 @api.post("/documents/<document_id>/undo")

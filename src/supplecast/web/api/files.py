@@ -50,7 +50,7 @@ def picture(document_id: str, asked: PictureRequest) -> PictureAnswer[Picture]:
 @api.get("/blobs/<name>")
 def blob(name: str, query: BlobQuery) -> Response:
     """A mesh, picture or written file, by a name that never changes its content."""
-    if not (found := _BLOB.match(name)) or not _media(found[1]) or not (context.library().blobs / name).is_file():
+    if not (matched := _BLOB.match(name)) or not _media(matched[1]) or not (context.library().blobs / name).is_file():
         raise StoreError("That file is no longer there.", "Make it again.")
     kind = name.rsplit(".", 1)[1]
     offered = query.offered

@@ -75,15 +75,15 @@ class _Hands:
 
     def known(self, document_id: str, revision: int, step: str) -> _InHand | None:
         with self._lock:
-            found = self._held.get((document_id, step))
-            if found is None or found.revision != revision:
+            session = self._held.get((document_id, step))
+            if session is None or session.revision != revision:
                 return None
             self._held.move_to_end((document_id, step))
-            return found
+            return session
 
     def get(self, document: Document, revision: int, step: str) -> _InHand:
-        found = self.known(document.id, revision, step)
-        return found or self.put(document, revision, step, _live(document, step))
+        session = self.known(document.id, revision, step)
+        return session or self.put(document, revision, step, _live(document, step))
 
     def put(self, document: Document, revision: int, step: str, live: Live) -> _InHand:
         sheet = _InHand(document, revision, live)
@@ -98,10 +98,10 @@ _hands = _Hands()
 
 
 def _drawing(document: Document, step: str) -> Drawing:
-    found = document.step(step)
-    if not isinstance(found, Drawing):
-        raise DocumentError(f"“{found.label}” is not a sketch.", "Open a sketch.")
-    return found
+    drawing = document.step(step)
+    if not isinstance(drawing, Drawing):
+        raise DocumentError(f"“{drawing.label}” is not a sketch.", "Open a sketch.")
+    return drawing
 
 
 def _live(document: Document, step: str) -> Live:

@@ -49,7 +49,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
     return BuildResult(
         document=document.id,
         ok=built.ok,
-        steps=[BuiltStep.told(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
+        steps=[BuiltStep.with_hints(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
         bodies=bodies,
         called=built.state.called,
         sketches=[_outline(entry) for entry in _loose_sketches(document, built)],
@@ -78,7 +78,7 @@ def _frame(frame: Frame) -> SketchFrame:
 def _contacts(document: Document, built: Built) -> list[BodyContact]:
     """Pairs of part bodies that share space, or touch along no more than an edge or a point."""
     entries = [e for e in built.state.bodies.values() if e.role == "part"] if document.kind == "part" else []
-    found = []
+    contacts = []
     for number, first in enumerate(entries):
         for second in entries[number + 1 :]:
             key = (first.key, second.key)
@@ -91,8 +91,8 @@ def _contacts(document: Document, built: Built) -> list[BodyContact]:
                     _touching[key] = None  # a pair the kernel cannot compare is not reported as wrong
             contact = _touching[key]
             if contact is not None:
-                found.append(BodyContact((first.id, second.id), (first.name, second.name), **asdict(contact)))
-    return found
+                contacts.append(BodyContact((first.id, second.id), (first.name, second.name), **asdict(contact)))
+    return contacts
 
 
 def _drawn_datum(datum: Datum, built: Built) -> DrawnDatum:
@@ -135,15 +135,15 @@ def _lit(pick: Pick, built: Built) -> LitPick | None:
         if pick.get("body") not in (None, entry.id):
             continue
         if "face" in pick:
-            found = resolve_faces(entry.body, FaceRef.model_validate(_only(pick, FaceRef)))
-            if found.status not in STOPPING:
-                return LitPick(entry.id, pick, found.status, faces=found.items)
+            resolution = resolve_faces(entry.body, FaceRef.model_validate(_only(pick, FaceRef)))
+            if resolution.status not in STOPPING:
+                return LitPick(entry.id, pick, resolution.status, faces=resolution.items)
         else:
             model = EdgeRef if "edge" in pick else Rule
-            found = resolve_edges(entry.body, model.model_validate(_only(pick, model)))
-            if found.status not in STOPPING:
-                point = _spot_of(entry, pick, found.items[0])
-                return LitPick(entry.id, pick, found.status, edges=() if point else found.items, point=point)
+            resolution = resolve_edges(entry.body, model.model_validate(_only(pick, model)))
+            if resolution.status not in STOPPING:
+                point = _spot_of(entry, pick, resolution.items[0])
+                return LitPick(entry.id, pick, resolution.status, edges=() if point else resolution.items, point=point)
     return None
 
 

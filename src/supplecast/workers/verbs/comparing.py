@@ -83,11 +83,11 @@ def _both(compared: list[Compared]) -> list[list[Entry]]:
 
 def _only(task: Task, one: Compared) -> list[OnlyInOne]:
     """What only the first and what only the second has: its volume and a mesh of it."""
-    found = []
+    leftovers = []
     for side, pieces in enumerate((one.only_first, one.only_second)):
         volume = sum(kernel.measure.volume(piece) for piece in pieces)
-        found.append(OnlyInOne(volume, _mesh(task, one, side, pieces)))
-    return found
+        leftovers.append(OnlyInOne(volume, _mesh(task, one, side, pieces)))
+    return leftovers
 
 
 def _mesh(task: Task, one: Compared, side: int, pieces: tuple[Solid, ...]) -> list[str]:

@@ -199,7 +199,7 @@ def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[Capt
     """The part from every side: words, and the blob of each picture. Drawn only if one is not there yet."""
     looks = [document.colours.get(entry.id, "") for entry in entries]
     parts: list[Part] = []
-    found = []
+    pictures = []
     for words, yaw, pitch in _VIEWS:
         name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
         target = Path(task.blobs) / name
@@ -207,8 +207,8 @@ def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[Capt
             tell(task, 0, 0, f"drawing the {words}", "")
             parts = parts or [_drawn(entry, look) for entry, look in zip(entries, looks, strict=True)]
             write_atomically(target, draw(parts, 480, 336, yaw, pitch))
-        found.append(CaptionedPicture(words, name))
-    return found
+        pictures.append(CaptionedPicture(words, name))
+    return pictures
 
 
 def _drawn(entry: Entry, look: str) -> Part:

@@ -45,8 +45,8 @@ def _reference(document: Document, built: Built, picked: PickedThing, *, spots: 
 
 def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> list[OfferedRule]:
     """Rules that catch the picked edge and more, in words."""
-    found = offered(entry.body, edge, reference)
-    return [OfferedRule(plain(rule), count, rule_words(rule, document.steps)) for rule, count in found]
+    rules = offered(entry.body, edge, reference)
+    return [OfferedRule(plain(rule), count, rule_words(rule, document.steps)) for rule, count in rules]
 
 
 @does(MEASURE)

@@ -41,7 +41,7 @@ def section(task: Task, asked: options.Section) -> Section:
 def section_file(task: Task, asked: options.SectionFile) -> WrittenFile:
     """The outlines of the cut as a DXF or SVG file, in mm."""
     document, cuts = _cut(task, Frame.lying(asked.origin, asked.normal), asked.hidden)
-    curves = [curve for _, found in cuts for curve in found]
+    curves = [curve for _, outline in cuts for curve in outline]
     content = outlines.write_dxf(curves) if asked.format == "dxf" else outlines.write_svg(curves)
     return written(task, content, asked.format, file_name(document.name, "section", extension=asked.format))
 
@@ -49,17 +49,17 @@ def section_file(task: Task, asked: options.SectionFile) -> WrittenFile:
 def _cut(task: Task, frame: Frame, out_of_sight: Sequence[str]) -> tuple[Document, list[tuple[Entry, list[Curve2]]]]:
     document, built = built_of(task)
     hidden = {body for body, look in document.looks.items() if look.hidden} | set(out_of_sight)
-    found = []
+    sections = []
     for entry in built.state.bodies.values():
         if entry.id in hidden or entry.role == "surface":
             continue
         try:
-            found.append((entry, kernel.flatten.section(entry.body.solid, frame)))
+            sections.append((entry, kernel.flatten.section(entry.body.solid, frame)))
         except KernelError:
             continue  # the plane misses this one
-    if not found:
+    if not sections:
         raise SuppleError("The plane cuts no body.", "Move it into the part.")
-    return document, found
+    return document, sections
 
 
 def _wall(frame: Frame, cuts: list[tuple[Entry, list[Curve2]]], spot: Point2) -> CutWall | None:

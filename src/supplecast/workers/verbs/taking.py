@@ -36,7 +36,7 @@ def take(task: Task, asked: options.Take) -> TakenCurves:
     solid, edges = entry.body.solid, [number]
     if isinstance(reference, FaceRef):
         edges = [e for e in solid.face_edges[number] if not solid.degenerate_edges[e]]
-    found = []
+    rows = []
     for index in dict.fromkeys(edges):
         try:
             curve = kernel.flatten.flattened(solid, index, sketch.frame)
@@ -45,7 +45,7 @@ def take(task: Task, asked: options.Take) -> TakenCurves:
                 raise
             continue  # of a whole face, what stands square on the plane is left out
         edge = plain(reference_edge(entry.body, index, reference.body))
-        found.append({**as_taken(curve), "source": {"how": "edge", "edge": edge}})
-    if not found:
+        rows.append({**as_taken(curve), "source": {"how": "edge", "edge": edge}})
+    if not rows:
         raise SuppleError("Seen from there that face has no outline.", "Pick another face.")
-    return TakenCurves(found)
+    return TakenCurves(rows)

@@ -3,10 +3,10 @@
 const token = /** @type {HTMLMetaElement} */ (document.querySelector('meta[name="token"]')).content;
 
 export class Problem extends Error {
-  /** @param {any} [told] */
-  constructor(message, hint, status, told = {}) {
+  /** @param {any} [answer] */
+  constructor(message, hint, status, answer = {}) {
     super(message);
-    this.told = told;
+    this.answer = answer;
     this.hint = hint || '';
     this.status = status;
   }
@@ -29,8 +29,8 @@ export async function call(path, { method = 'GET', body, form } = {}) {
     throw new Problem('The program does not answer.', 'Check that it is still running, then try again.', 0);
   }
   if (response.ok) return response.headers.get('Content-Type').includes('json') ? response.json() : response.text();
-  const told = await response.json().catch(() => ({}));
-  throw new Problem(told.title || 'That did not work.', told.detail, response.status, told);
+  const answer = await response.json().catch(() => ({}));
+  throw new Problem(answer.title || 'That did not work.', answer.detail, response.status, answer);
 }
 
 export const post = (path, body = {}) => call(path, { method: 'POST', body });

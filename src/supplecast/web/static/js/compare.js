@@ -113,13 +113,13 @@ function list() {
     .replaceChildren(...(rows.length ? rows : [make('li', 'All faces are the same.', 'text-soft')]));
   const steps = result.steps.map((step) => {
     const row = make('li', '', 'row');
-    const told =
+    const change =
       step.first === null
         ? 'only in the second'
         : step.second === null
           ? 'only in the first'
           : `${step.first} → ${step.second}`;
-    row.append(make('span', step.what), make('b', told, 'font-medium text-right'));
+    row.append(make('span', step.what), make('b', change, 'font-medium text-right'));
     return row;
   });
   document
@@ -144,12 +144,12 @@ async function compare() {
   delete document.documentElement.dataset.ready;
   try {
     /** @type {Wire.Started_Comparison} */
-    const told = await post(`/api/documents/${root.dataset.document}/compare`, {
+    const answer = await post(`/api/documents/${root.dataset.document}/compare`, {
       other: root.dataset.other,
       first: number('first'),
       second: number('second'),
     });
-    const job = await finished(told.job, (running) => {
+    const job = await finished(answer.job, (running) => {
       if (running.at) tell('Comparing:', running.at.label);
     });
     if (job.state !== 'done') {

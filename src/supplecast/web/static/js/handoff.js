@@ -45,8 +45,8 @@ Alpine.data('handoff', () => ({
     this.name = this.$el.dataset.name;
     try {
       /** @type {Wire.RevisionAnswer_BuildResult} */
-      const told = await post(`/api/documents/${this.id}/build`, { exact: true });
-      const job = await finished(told.job, ({ at }) => {
+      const answer = await post(`/api/documents/${this.id}/build`, { exact: true });
+      const job = await finished(answer.job, ({ at }) => {
         if (at) this.empty = at.number ? `Building step ${at.number} of ${at.of}: ${at.label}` : at.label;
       });
       if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
@@ -78,7 +78,7 @@ Alpine.data('handoff', () => ({
   },
 
   toggle(id) {
-    const body = this.bodies.find((found) => found.id === id);
+    const body = this.bodies.find((one) => one.id === id);
     body.wanted = !body.wanted;
   },
 
@@ -91,12 +91,12 @@ Alpine.data('handoff', () => ({
       for (const bodies of groups) {
         this.say = `writing ${this.format.toUpperCase()} …`;
         /** @type {Wire.Started_WrittenFile} */
-        const told = await post(`/api/documents/${this.id}/exports`, {
+        const answer = await post(`/api/documents/${this.id}/exports`, {
           format: this.format,
           bodies,
           tolerance: this.tolerance,
         });
-        const job = await finished(told.job);
+        const job = await finished(answer.job);
         if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
         const { blob, name, bytes } = job.result;
         this.files.unshift({

@@ -54,10 +54,10 @@ root.addEventListener('click', async ({ target }) => {
     const waiting = picture.parentElement.querySelector('[data-waiting]');
     try {
       /** @type {Wire.PictureAnswer_Picture} */
-      const told = await post(path('picture'), { revision: Number(picture.dataset.picture) });
-      let { blob } = told;
-      if (told.job) {
-        const job = await finished(told.job);
+      const answer = await post(path('picture'), { revision: Number(picture.dataset.picture) });
+      let { blob } = answer;
+      if (answer.job) {
+        const job = await finished(answer.job);
         if (job.state !== 'done') throw new Error(job.message);
         blob = job.result.blob;
       }

@@ -18,9 +18,9 @@ for (const input of document.querySelectorAll('[data-sends]')) {
     const waiting = picture.parentElement.querySelector('[data-waiting]');
     try {
       /** @type {Wire.PictureAnswer_Picture} */
-      const told = await post(`/api/documents/${picture.dataset.picture}/picture`);
-      const job = told.job ? await finished(told.job) : null;
-      const blob = job ? job.result?.blob : told.blob;
+      const answer = await post(`/api/documents/${picture.dataset.picture}/picture`);
+      const job = answer.job ? await finished(answer.job) : null;
+      const blob = job ? job.result?.blob : answer.blob;
       if (!blob) throw new Error(job?.message);
       picture.src = `/api/blobs/${blob}`;
       picture.classList.remove('hidden');

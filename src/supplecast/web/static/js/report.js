@@ -11,11 +11,11 @@ if (root.dataset.made) {
   const say = document.getElementById('say');
   try {
     /** @type {Wire.Started_ReportResult} */
-    const told = await post(`/api/documents/${root.dataset.document}/report`);
-    const job = await finished(told.job, ({ at }) => {
+    const answer = await post(`/api/documents/${root.dataset.document}/report`);
+    const job = await finished(answer.job, ({ at }) => {
       if (at) say.textContent = `${at.number ? `step ${at.number} of ${at.of}: ` : ''}${at.label} …`;
     });
-    if (job.state === 'done') location.replace(`?job=${told.job}`);
+    if (job.state === 'done') location.replace(`?job=${answer.job}`);
     else {
       say.textContent = [job.message, job.hint].filter(Boolean).join(' ');
       say.className = 'text-fault font-medium';

@@ -17,23 +17,23 @@ document
 
 // Typed figures as the server wants them: pairs as lists, blanks left out, a comma for a point.
 function figures() {
-  const found = { like: form.dataset.like };
+  const grade = { like: form.dataset.like };
   for (const [name, text] of /** @type {[string, string][]} */ ([...new FormData(form)])) {
     if (['name', 'source'].includes(name)) {
-      found[name] = text;
+      grade[name] = text;
       continue;
     }
     if (!text.trim()) continue;
     const value = Number(text.replace(',', '.'));
     if (!Number.isFinite(value)) throw Object.assign(new Error(`“${text}” is not a number.`), { field: name });
     const [key, index] = name.split('.');
-    if (index === undefined) found[key] = value;
+    if (index === undefined) grade[key] = value;
     else {
-      found[key] = found[key] || [];
-      found[key][Number(index)] = value;
+      grade[key] = grade[key] || [];
+      grade[key][Number(index)] = value;
     }
   }
-  return found;
+  return grade;
 }
 
 form?.addEventListener('input', () => {

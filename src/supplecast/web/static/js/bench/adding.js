@@ -79,7 +79,7 @@ export const adding = {
       document.getElementById('import').click();
       return;
     }
-    const picked = this.chosen.length ? (await this.refer(this.chosen)).map((found) => found.pick) : [];
+    const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
     this.viewer.overlay.light([]);
@@ -108,9 +108,9 @@ export const adding = {
     form.append('file', file);
     try {
       await this.chain;
-      const told = await send(this.path('imports'), form);
-      this.take(told);
-      await this.follow(told.job, { sheet: true, change: told.change });
+      const answer = await send(this.path('imports'), form);
+      this.take(answer);
+      await this.follow(answer.job, { sheet: true, change: answer.change });
     } catch (problem) {
       this.fail(problem);
     }
@@ -120,7 +120,7 @@ export const adding = {
   async settled(before, focus = true) {
     for (let i = 0; i < 60 || (this.job && !document.activeElement?.closest('input, select') && i < 900); i += 1) {
       // a tool takes its time
-      const line = [...this.sheet.querySelectorAll('.step')].find((found) => !before.has(found.dataset.line));
+      const line = [...this.sheet.querySelectorAll('.step')].find((row) => !before.has(row.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
         const kinds = [

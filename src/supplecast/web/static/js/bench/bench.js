@@ -113,7 +113,7 @@ const opening = {
     this.aside = new Set(); // bodies hidden on this page alone
     this.chain = Promise.resolve();
     this.viewer = new Viewer(document.getElementById('view'), {
-      onPick: (found, event) => this.picked(found, event),
+      onPick: (hit, event) => this.picked(hit, event),
     });
     this.viewer.wants = 'any';
     this.sheet = document.getElementById('sheet');

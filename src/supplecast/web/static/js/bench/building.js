@@ -38,8 +38,8 @@ export const building = {
   async rebuild(extra = {}, again = 0) {
     try {
       /** @type {Wire.RevisionAnswer_BuildResult} */
-      const told = await post(this.path('build'), { upto: this.standing, ...extra });
-      return await this.follow(told.job, { sheet: !extra.before, again });
+      const answer = await post(this.path('build'), { upto: this.standing, ...extra });
+      return await this.follow(answer.job, { sheet: !extra.before, again });
     } catch (problem) {
       this.fail(problem);
       return null;
@@ -52,9 +52,9 @@ export const building = {
     this.chain = this.chain.then(async () => {
       try {
         /** @type {Wire.RevisionAnswer_BuildResult} */
-        const told = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
-        this.take(told);
-        this.follow(told.job, { sheet: true, change: told.change });
+        const answer = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
+        this.take(answer);
+        this.follow(answer.job, { sheet: true, change: answer.change });
       } catch (problem) {
         this.fail(problem);
         if (edit.op === 'set') this.markWrong(edit.step, edit.field);
@@ -63,18 +63,18 @@ export const building = {
     return this.chain;
   },
 
-  take(told) {
-    this.revision = told.revision;
-    this.undoCount = told.undo;
-    this.canRedo = told.redo;
+  take(answer) {
+    this.revision = answer.revision;
+    this.undoCount = answer.undo;
+    this.canRedo = answer.redo;
   },
 
   async preview(edit) {
     const serial = (this.serial += 1);
     try {
       /** @type {Wire.PreviewStarted_BuildResult} */
-      const told = await post(this.path('preview'), { edit, upto: this.standing });
-      if (serial === this.serial) await this.follow(told.job, { preview: edit });
+      const answer = await post(this.path('preview'), { edit, upto: this.standing });
+      if (serial === this.serial) await this.follow(answer.job, { preview: edit });
     } catch (problem) {
       this.fail(problem);
     }
@@ -98,12 +98,12 @@ export const building = {
     const wrong = this.result.steps.filter(
       (step) => step.status === 'failed' || step.flags?.some((flag) => !['ordered', 'caution'].includes(flag.status)),
     );
-    const told = wrong
+    const warning = wrong
       .map((step) => `step ${labels.get(step.id)}: ${step.words || step.flags.map((flag) => flag.words).join(' ')}`)
       .join(' ');
     this.tell(
       'Tried:',
-      told || 'every step builds with the newer part, and every pick is found again; Esc leaves it',
+      warning || 'every step builds with the newer part, and every pick is found again; Esc leaves it',
       wrong.length ? 'fault' : '',
       'Keep it',
       () => {
@@ -184,8 +184,8 @@ export const building = {
   async advise(bad, preview, stale) {
     try {
       /** @type {Wire.Started_AdviceResult} */
-      const told = await post(this.path('advice'), { step: bad.id, edit: preview });
-      const job = await finished(told.job, () => {}, stale);
+      const answer = await post(this.path('advice'), { step: bad.id, edit: preview });
+      const job = await finished(answer.job, () => {}, stale);
       const advice = !stale() && job.state === 'done' ? job.result.advice : null;
       if (!advice) return;
       if (advice.value)

@@ -144,8 +144,8 @@ export class Cutting {
 
   async ask(extra = {}) {
     /** @type {Wire.Started_Section} */
-    const told = await this.begin(extra);
-    return finished(told.job);
+    const answer = await this.begin(extra);
+    return finished(answer.job);
   }
 
   // The exact outlines take the place of the drawn cut's jagged rim as soon as the plane rests.
@@ -195,22 +195,22 @@ export class Cutting {
 
   recall(name) {
     const { bench } = this;
-    const found = bench.cut.kept.find((one) => one.name === name);
-    if (!found) return;
-    this.base.fromArray(found.normal).normalize();
+    const kept = bench.cut.kept.find((one) => one.name === name);
+    if (!kept) return;
+    this.base.fromArray(kept.normal).normalize();
     const axis = Object.keys(AXES).find((key) => this.base.distanceTo(new Vector3(...AXES[key])) < 1e-9) || 'face';
     this.side = KEPT[axis];
     Object.assign(bench.cut, { on: true, axis, turn: 0, tilt: 0, name });
     this.enter();
     this.range();
-    bench.cut.at = Number(this.base.dot(new Vector3(...found.origin)).toFixed(4));
+    bench.cut.at = Number(this.base.dot(new Vector3(...kept.origin)).toFixed(4));
     this.move();
   }
 
   async write(format) {
     /** @type {Wire.Started_WrittenFile} */
-    const told = await this.begin({ format });
-    const job = await finished(told.job);
+    const answer = await this.begin({ format });
+    const job = await finished(answer.job);
     if (job.state !== 'done') {
       this.bench.tell('Not written:', [job.message, job.hint].filter(Boolean).join(' '), 'fault');
       return;

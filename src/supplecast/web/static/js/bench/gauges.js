@@ -27,9 +27,9 @@ export class Gauges {
     this._strip();
     try {
       /** @type {Wire.GaugesStarted_Gauges} */
-      const told = await post(bench.path('gauges'), { upto: bench.standing });
+      const answer = await post(bench.path('gauges'), { upto: bench.standing });
       const job = await finished(
-        told.job,
+        answer.job,
         () => {},
         () => serial !== this.serial,
       );
@@ -176,17 +176,17 @@ export class Gauges {
     requestAnimationFrame(() => {
       this.waiting = false;
       const gauge = this.gauge(this.bench.gaugeOpen);
-      const found = gauge && this.paint.at(event.clientX, event.clientY);
-      if (!found) return;
-      const band = gauge.bands[bandAt(gauge.bands, found.value)];
-      const told =
-        gauge.map === 'undercut' || found.value < 0
+      const spot = gauge && this.paint.at(event.clientX, event.clientY);
+      if (!spot) return;
+      const band = gauge.bands[bandAt(gauge.bands, spot.value)];
+      const reading =
+        gauge.map === 'undercut' || spot.value < 0
           ? ''
-          : `${Number(found.value.toPrecision(3))} ${{ wall: 'mm', draft: '°', flow: 'walls' }[gauge.map]}: `.replace(
+          : `${Number(spot.value.toPrecision(3))} ${{ wall: 'mm', draft: '°', flow: 'walls' }[gauge.map]}: `.replace(
               ' °',
               '°',
             );
-      this.bench.tell(`${gauge.name} here:`, `${told}${band ? band.words : ''}`);
+      this.bench.tell(`${gauge.name} here:`, `${reading}${band ? band.words : ''}`);
     });
   }
 
@@ -206,8 +206,8 @@ export class Gauges {
     const { bench } = this;
     bench.tell('Pull:', 'trying the three axes …');
     /** @type {Wire.Started_Pulls} */
-    const told = await post(bench.path('pulls'));
-    const job = await finished(told.job);
+    const answer = await post(bench.path('pulls'));
+    const job = await finished(answer.job);
     if (job.state !== 'done') {
       bench.tell('Not done:', job.message, 'fault');
       return;

@@ -2,7 +2,7 @@
 
 import { finished, post } from '../api.js';
 
-// Things found in the view as they are lit there.
+// Things hit in the view as they are lit there.
 export const marked = (items) =>
   items.map(({ body, face, edge }) => ({
     body,
@@ -41,15 +41,15 @@ export class Measuring {
     this.bench.tell('Ready:', 'measuring has ended');
   }
 
-  async picked(found) {
-    if (!found) return;
+  async picked(hit) {
+    if (!hit) return;
     const { bench } = this;
-    this.items = this.items.length === 2 ? [found] : [...this.items, found];
+    this.items = this.items.length === 2 ? [hit] : [...this.items, hit];
     bench.viewer.overlay.light(marked(this.items));
     const asked = this.items;
     /** @type {Wire.Started_Measured} */
-    const told = await post(bench.path('measures'), { picked: asked, upto: bench.standing });
-    const job = await finished(told.job);
+    const answer = await post(bench.path('measures'), { picked: asked, upto: bench.standing });
+    const job = await finished(answer.job);
     if (asked !== this.items || !bench.measuring) return;
     if (job.state !== 'done') {
       this.clear();

@@ -30,8 +30,8 @@ export const picking = {
   // The mesh goes along: only the server knows whether its faces are still numbered as they are drawn here.
   async refer(items, extra = {}) {
     /** @type {Wire.Started_References} */
-    const told = await post(this.path('references'), { picked: items, upto: this.standing, ...extra });
-    const job = await finished(told.job);
+    const answer = await post(this.path('references'), { picked: items, upto: this.standing, ...extra });
+    const job = await finished(answer.job);
     if (job.state !== 'done') {
       this.chosen = [];
       this.rebuild(this.pick ? { upto: null, before: this.pick.step, picks: this.pick.picks } : {});
@@ -83,25 +83,25 @@ export const picking = {
     );
   },
 
-  async picked(found, event) {
+  async picked(hit, event) {
     if (this.gating) {
       const spot = this.viewer.picker.spotAt(event.clientX, event.clientY);
       if (spot) await this.gauges.gate(spot);
       return;
     }
     if (this.measuring && !this.picking) {
-      await this.measurer.picked(found).catch((problem) => this.fail(problem));
+      await this.measurer.picked(hit).catch((problem) => this.fail(problem));
       return;
     }
     if (!this.picking && this.cut.on && (await this.cutting.measure(event))) return;
     if (!this.picking) {
-      if (!found) {
+      if (!hit) {
         this.chosen = [];
         this.viewer.overlay.light([]);
         return;
       }
-      const same = (item) => item.body === found.body && item.face === found.face && item.edge === found.edge;
-      this.chosen = this.chosen.some(same) ? this.chosen.filter((item) => !same(item)) : [...this.chosen, found];
+      const same = (item) => item.body === hit.body && item.face === hit.face && item.edge === hit.edge;
+      this.chosen = this.chosen.some(same) ? this.chosen.filter((item) => !same(item)) : [...this.chosen, hit];
       this.viewer.overlay.light(marked(this.chosen));
       const faces = this.chosen.filter((item) => item.face !== undefined).length;
       const edges = this.chosen.length - faces;
@@ -111,28 +111,30 @@ export const picking = {
       this.tell('Picked:', words ? `${words}; / adds a step that uses them, H hides the body` : 'nothing');
       return;
     }
-    if (!found) return;
+    if (!hit) return;
     try {
-      const [told] = await this.refer([found], {
+      const [reference] = await this.refer([hit], {
         upto: null,
         before: this.pick.step,
         spots: this.pick.kind === 'spots',
       });
       if (this.pick.single) {
-        if (told.flat === false && this.pick.kind === 'any') {
+        if (reference.flat === false && this.pick.kind === 'any') {
           this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault');
           return;
         }
-        this.pick.picks = [told.pick];
+        this.pick.picks = [reference.pick];
         this.donePicking();
         return;
       }
-      const key = JSON.stringify(told.pick);
+      const key = JSON.stringify(reference.pick);
       const has = this.pick.picks.some((pick) => JSON.stringify(pick) === key);
       this.pick.picks = has
         ? this.pick.picks.filter((pick) => JSON.stringify(pick) !== key)
-        : [...this.pick.picks, told.pick];
-      this.rules = has ? [] : (told.rules || []).map((rule) => ({ ...rule, words: `${rule.count} · ${rule.words}` }));
+        : [...this.pick.picks, reference.pick];
+      this.rules = has
+        ? []
+        : (reference.rules || []).map((rule) => ({ ...rule, words: `${rule.count} · ${rule.words}` }));
       await this.lightPicks();
     } catch (problem) {
       this.fail(problem);
@@ -141,7 +143,7 @@ export const picking = {
 
   // A rule takes the place of the pick that offered it, or joins the rule there is as the joint says.
   takeRule(words) {
-    const { rule } = this.rules.find((found) => found.words === words);
+    const { rule } = this.rules.find((one) => one.words === words);
     const before = this.pick.picks.filter((pick) => pick.rule);
     const held = before.length > 1 ? { rule: 'or', rules: before } : before[0];
     const joints = {

@@ -9,8 +9,8 @@ export const travelling = {
     this.tell('Move:', 'trying where this step may stand …');
     try {
       /** @type {Wire.Started_PlacesResult} */
-      const told = await post(this.path('places'), { step });
-      const job = await finished(told.job);
+      const answer = await post(this.path('places'), { step });
+      const job = await finished(answer.job);
       if (job.state !== 'done') {
         this.tell('Not done:', job.message || 'the sheet has changed meanwhile', 'fault');
         return;
@@ -47,13 +47,13 @@ export const travelling = {
   async travel(way) {
     try {
       await this.chain;
-      const told = await post(this.path(way), { upto: this.standing });
-      this.take(told);
+      const answer = await post(this.path(way), { upto: this.standing });
+      this.take(answer);
       this.tell(
         way === 'undo' ? 'Undone.' : 'Done again:',
-        way === 'undo' ? 'Ctrl+Shift+Z does it again' : told.change,
+        way === 'undo' ? 'Ctrl+Shift+Z does it again' : answer.change,
       );
-      await this.follow(told.job, { sheet: true });
+      await this.follow(answer.job, { sheet: true });
     } catch (problem) {
       this.fail(problem);
     }

@@ -5,8 +5,8 @@ import { finished, post } from '../api.js';
 export async function askUnit(bench, unit) {
   bench.unitAsk = { unit, on: true, size: '', numbers: '', sizeWarning: '', numbersWarning: '' };
   /** @type {Wire.Started_UnitChange} */
-  const told = await post(bench.path('units'), { unit });
-  const job = await finished(told.job);
+  const answer = await post(bench.path('units'), { unit });
+  const job = await finished(answer.job);
   if (bench.unitAsk.unit !== unit || !bench.unitAsk.on) return;
   if (job.state !== 'done') {
     bench.unitAsk.on = false;

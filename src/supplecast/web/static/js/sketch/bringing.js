@@ -101,15 +101,15 @@ export class Bringing {
   // Take what lies under the pointer in the model behind the sheet.
   async take3d(event) {
     const how = HANDS[this.sheet.hand].takes;
-    const found = this.sheet.bench.viewer.picker.at(event.clientX, event.clientY, 'any');
-    if (!found) {
+    const hit = this.sheet.bench.viewer.picker.at(event.clientX, event.clientY, 'any');
+    if (!hit) {
       this.sheet.tell('no body lies there; click an edge or a face of one', { tone: 'fault' });
       return;
     }
     try {
       /** @type {Wire.Started_TakenCurves} */
-      const told = await post(this.sheet.path('/take'), { how, picked: found });
-      const job = await finished(told.job);
+      const answer = await post(this.sheet.path('/take'), { how, picked: hit });
+      const job = await finished(answer.job);
       if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
       const done = await this.sheet.act({ do: 'take', curves: job.result.curves });
       if (!done.refused)

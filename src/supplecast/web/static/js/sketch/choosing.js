@@ -37,8 +37,8 @@ export class Choosing {
   async hold(id) {
     const entry = this.possible().find((one) => one.id === id);
     if (!entry) return;
-    const told = await this.sheet.act(...entry.acts.map(({ type, on }) => ({ do: 'hold', type, on })));
-    if (told.refused) return;
+    const answer = await this.sheet.act(...entry.acts.map(({ type, on }) => ({ do: 'hold', type, on })));
+    if (answer.refused) return;
     this.sheet.drawing.chosen.clear();
     this.sheet.drawing.draw();
     this.sheet.list();
@@ -68,19 +68,19 @@ export class Choosing {
 
   // All curves that hang together with one by shared ends.
   chainOf(id) {
-    const found = new Set([id]);
+    const chain = new Set([id]);
     const waiting = [id];
     const kind = this.sheet.entity(id).construction;
     while (waiting.length) {
       const { ends } = this.sheet.entity(waiting.pop());
       for (const other of this.sheet.scene.entities) {
-        if (found.has(other.id) || other.construction !== kind || !other.ends.some((point) => ends.includes(point)))
+        if (chain.has(other.id) || other.construction !== kind || !other.ends.some((point) => ends.includes(point)))
           continue;
-        found.add(other.id);
+        chain.add(other.id);
         waiting.push(other.id);
       }
     }
-    return [...found];
+    return [...chain];
   }
 
   closeGap(index) {

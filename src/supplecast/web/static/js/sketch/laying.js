@@ -28,7 +28,7 @@ export class Laying {
         this.sheet.sk.fields.filter((f) => f.name !== 'at' && f.value.trim()).map((f) => [f.name, f.value]),
       );
       /** @type {Wire.GuessAnswer} */
-      const told = await post(this.sheet.path('/guess'), {
+      const answer = await post(this.sheet.path('/guess'), {
         cursor,
         unit: this.sheet.drawing.unit,
         tool: hand,
@@ -38,18 +38,18 @@ export class Laying {
         free,
       });
       if (hand !== this.sheet.hand || picks.length !== this.sheet.picks.length || !this.sheet.tools[hand]) return;
-      this.sheet.guess = told;
-      this._wake(told.pick);
-      this.sheet.drawing.trial(told.preview, told.guides, [told.pick.x, told.pick.y]);
-      for (const field of this.sheet.sk.fields) if (field.name !== 'at') field.hint = told.measures[field.name] || '';
+      this.sheet.guess = answer;
+      this._wake(answer.pick);
+      this.sheet.drawing.trial(answer.preview, answer.guides, [answer.pick.x, answer.pick.y]);
+      for (const field of this.sheet.sk.fields) if (field.name !== 'at') field.hint = answer.measures[field.name] || '';
       const scale = UNITS[this.sheet.unit] || 1;
-      const measured = Object.entries(told.measures).map(([name, value]) => `${name} ${value}`);
+      const measured = Object.entries(answer.measures).map(([name, value]) => `${name} ${value}`);
       this.sheet.pointer.showTag(
-        [...measured, told.words].filter(Boolean).join(' · '),
-        ...this.sheet.drawing.px([told.pick.x, told.pick.y]),
+        [...measured, answer.words].filter(Boolean).join(' · '),
+        ...this.sheet.drawing.px([answer.pick.x, answer.pick.y]),
       );
-      this.sheet.sk.place = `x ${(told.pick.x / scale).toFixed(2)}  y ${(told.pick.y / scale).toFixed(2)} ${this.sheet.unit}`;
-      if (told.refusal) this.sheet.tell(told.refusal, { tone: 'fault' });
+      this.sheet.sk.place = `x ${(answer.pick.x / scale).toFixed(2)}  y ${(answer.pick.y / scale).toFixed(2)} ${this.sheet.unit}`;
+      if (answer.refusal) this.sheet.tell(answer.refusal, { tone: 'fault' });
       else if (this.sheet.sk.tone) this.sheet.tool.prompt();
     } catch (problem) {
       if (problem instanceof Problem) this.sheet.tell(problem.message, { tone: 'fault' });
@@ -81,22 +81,22 @@ export class Laying {
       this.sheet.sk.fields.filter((f) => f.name !== 'at' && f.value.trim()).map((f) => [f.name, f.value]),
     );
     const before = new Set(Object.keys(this.sheet.scene.points));
-    const told = await this.sheet.act({ do: 'draw', tool: hand, picks, sizes, construction: this.sheet.construct });
+    const answer = await this.sheet.act({ do: 'draw', tool: hand, picks, sizes, construction: this.sheet.construct });
     this.sheet.drawing.trial([]);
-    if (told.refused) {
+    if (answer.refused) {
       this.sheet.picks = picks.slice(0, -1);
       return;
     }
     this.sheet.picks = [];
     for (const field of this.sheet.sk.fields) field.value = '';
-    if (hand === 'line' || hand === 'tangent arc' || this.sheet.chain) this._goOn(told, picks, before);
+    if (hand === 'line' || hand === 'tangent arc' || this.sheet.chain) this._goOn(answer, picks, before);
     if (this.sheet.hand === hand) this.sheet.tool.prompt();
     this.sheet.focusSheet();
   }
 
   // A chain goes on from its last end, unless that end was there before: then it is closed or joined.
-  _goOn(told, picks, before) {
-    const made = this.sheet.entity(told.made[0]);
+  _goOn(answer, picks, before) {
+    const made = this.sheet.entity(answer.made[0]);
     const start = picks[0].snaps.find((snap) => snap.type === 'coincident')?.on[0];
     const end =
       made?.ends.find((point) => point !== start && (made.ends[0] === start || point === made.ends[1])) ||

@@ -198,7 +198,7 @@ export class Pointer {
     if (id === this.sheet.drawing.hover) return;
     this.sheet.drawing.hover = id;
     this.sheet.drawing.draw();
-    const size = id && this.sheet.scene.sizes.find((found) => found.id === id);
+    const size = id && this.sheet.scene.sizes.find((one) => one.id === id);
     const held = id && this.sheet.scene.constraints.find((row) => row.ids.includes(id));
     this.showTag(
       size ? size.title : held ? held.words : (id && this.sheet.scene.names[id]) || '',
@@ -217,8 +217,8 @@ export class Pointer {
     this.looking = true;
     try {
       /** @type {Wire.TrimAnswer} */
-      const told = await post(this.sheet.path('/trims'), { entity: curve.id, at: place });
-      if (this.sheet.hand === 'trim') this.sheet.drawing.trial([told.piece], [], null, 'is-gone');
+      const answer = await post(this.sheet.path('/trims'), { entity: curve.id, at: place });
+      if (this.sheet.hand === 'trim') this.sheet.drawing.trial([answer.piece], [], null, 'is-gone');
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
     } finally {
@@ -231,7 +231,7 @@ export class Pointer {
     const { held } = this;
     const id = held.hit && (held.hit.point || held.hit.curve);
     if (held.hit?.size) {
-      const size = this.sheet.scene.sizes.find((found) => found.id === held.hit.size);
+      const size = this.sheet.scene.sizes.find((one) => one.id === held.hit.size);
       const place = this.sheet.drawing.mm(...at);
       held.label = place;
       const shift = [place[0] - size.at[0], place[1] - size.at[1]];
@@ -257,15 +257,15 @@ export class Pointer {
         const target = held.to;
         held.to = null;
         /** @type {Wire.DragAnswer} */
-        const told = await post(this.sheet.path('/drag'), {
+        const answer = await post(this.sheet.path('/drag'), {
           name: id,
           from: this.sheet.drawing.mm(...held.at),
           to: target,
           begin: !held.dragging,
         });
         held.dragging = true;
-        held.radii = told.radii;
-        this.sheet.drawing.show(told.scene);
+        held.radii = answer.radii;
+        this.sheet.drawing.show(answer.scene);
       }
     } catch (problem) {
       held.refused = true;
@@ -282,8 +282,8 @@ export class Pointer {
     const radii = Object.fromEntries(
       Object.entries(held.radii || {}).filter(([id]) => ['circle', 'ellipse'].includes(this.sheet.entity(id)?.type)),
     );
-    this.sheet.act({ do: 'dropped', points, radii }).then((told) => {
-      if (told.refused) this.sheet.reload();
+    this.sheet.act({ do: 'dropped', points, radii }).then((answer) => {
+      if (answer.refused) this.sheet.reload();
     });
   }
 

@@ -52,11 +52,11 @@ export class Sizing {
   }
 
   async putSize(act) {
-    const told = await this.sheet.act(act);
+    const answer = await this.sheet.act(act);
     this.sheet.drawing.trial([]);
-    if (told.refused) {
+    if (answer.refused) {
       this.sheet.names = []; // what is offered stays until something else is picked
-      if (told.refused.drive) this.sheet.sk.offer = 'Keep it as a driven size';
+      if (answer.refused.drive) this.sheet.sk.offer = 'Keep it as a driven size';
       this.sheet.onOffer = () => this.putSize({ ...act, driven: true });
       return;
     }
@@ -66,12 +66,12 @@ export class Sizing {
     this.sheet.drawing.draw();
     this.sheet.tool.chips();
     this.sheet.tool.prompt();
-    if (!act.driven) this.edit(told.made.at(-1));
+    if (!act.driven) this.edit(answer.made.at(-1));
   }
 
   // Type the value of a size where it stands.
   edit(id) {
-    const size = this.sheet.scene.sizes.find((found) => found.id === id);
+    const size = this.sheet.scene.sizes.find((one) => one.id === id);
     if (!size || size.driven) return;
     this.sheet.editing = id;
     this.sheet.input.hidden = false;
@@ -85,7 +85,7 @@ export class Sizing {
 
   placeInput() {
     if (this.sheet.input.hidden) return;
-    const size = this.sheet.scene.sizes.find((found) => found.id === this.sheet.editing);
+    const size = this.sheet.scene.sizes.find((one) => one.id === this.sheet.editing);
     if (!size) {
       this.sheet.input.hidden = true;
       return;
@@ -96,13 +96,13 @@ export class Sizing {
 
   async keepSize() {
     const value = this.sheet.input.value.trim();
-    const size = this.sheet.scene.sizes.find((found) => found.id === this.sheet.editing);
+    const size = this.sheet.scene.sizes.find((one) => one.id === this.sheet.editing);
     if (!value || !size || value === size.value) {
       this.endEdit();
       return;
     }
-    const told = await this.sheet.act({ do: 'retype', constraint: this.sheet.editing, value });
-    if (told.refused) {
+    const answer = await this.sheet.act({ do: 'retype', constraint: this.sheet.editing, value });
+    if (answer.refused) {
       this.sheet.input.classList.add('is-wrong');
       return;
     }

@@ -63,7 +63,7 @@ export class Sketcher {
   fail(problem) {
     if (!(problem instanceof Problem)) throw problem;
     const reload = problem.status === 409 || problem.status === 403;
-    const lit = problem.told?.lit || [];
+    const lit = problem.answer?.lit || [];
     this.drawing.clashing = new Set(lit);
     this.drawing.draw();
     this.list();
@@ -80,17 +80,17 @@ export class Sketcher {
     this.opened = true;
     try {
       /** @type {Wire.SketchAnswer} */
-      const told = await call(this.path());
-      this.bench.take(told);
-      this.tools = Object.fromEntries(told.tools.map((tool) => [tool.name, tool]));
-      this.unit = told.unit;
-      Object.assign(this.sk, { on: true, areas: Boolean(areas), name: told.name, step, more: false });
+      const answer = await call(this.path());
+      this.bench.take(answer);
+      this.tools = Object.fromEntries(answer.tools.map((tool) => [tool.name, tool]));
+      this.unit = answer.unit;
+      Object.assign(this.sk, { on: true, areas: Boolean(areas), name: answer.name, step, more: false });
       await new Promise((resolve) => setTimeout(resolve));
       this.drawing.measure();
       this.drawing.scene = this.drawing.hover = null;
       this.drawing.photosAt = this.path('/photos');
       this.drawing.chosen = new Set(areas ? areas.chosen : []);
-      this.take(told.scene);
+      this.take(answer.scene);
       this.fit();
       this.tool.use('choose');
       const url = new URL(location.href);
@@ -247,14 +247,14 @@ export class Sketcher {
     const job = this.queue.then(async () => {
       try {
         /** @type {Wire.ActsAnswer} */
-        const told = await post(this.path('/acts'), { base: this.bench.revision, acts });
-        this.bench.take(told);
-        this.take(told.scene);
-        if (told.words) this.tell(told.words);
-        return told;
+        const answer = await post(this.path('/acts'), { base: this.bench.revision, acts });
+        this.bench.take(answer);
+        this.take(answer.scene);
+        if (answer.words) this.tell(answer.words);
+        return answer;
       } catch (problem) {
         this.fail(problem);
-        return { refused: problem.told || {} };
+        return { refused: problem.answer || {} };
       }
     });
     this.queue = job.then(
@@ -275,19 +275,19 @@ export class Sketcher {
     const serial = this.counted;
     try {
       /** @type {Wire.ActsAnswer} */
-      const told = await post(this.path('/acts'), { acts, try: true });
+      const answer = await post(this.path('/acts'), { acts, try: true });
       if (serial !== this.counted || this.hand === 'choose' || this.hand === 'photo') return;
-      if (!told.scene) {
+      if (!answer.scene) {
         this.drawing.trial([]);
-        this.tell(told.words, { tone: 'fault' });
+        this.tell(answer.words, { tone: 'fault' });
       } else {
         const shapeOf = (/** @type {Wire.DrawnEntity} */ { a, b, c, r, poles, points }) =>
           JSON.stringify([a, b, c, r, poles, points]);
         const there = new Set(this.scene.entities.map(shapeOf));
-        const fresh = told.scene.entities.filter((entity) => !there.has(shapeOf(entity)));
+        const fresh = answer.scene.entities.filter((entity) => !there.has(shapeOf(entity)));
         const sizes =
           this.hand === 'size'
-            ? told.scene.sizes.filter((size) => !this.scene.sizes.some((old) => old.id === size.id))
+            ? answer.scene.sizes.filter((size) => !this.scene.sizes.some((old) => old.id === size.id))
             : [];
         const shapes = sizes.flatMap((size) => [
           ...size.lines.map(([x1, y1, x2, y2]) => ({ kind: 'line', a: [x1, y1], b: [x2, y2] })),
@@ -302,7 +302,7 @@ export class Sketcher {
         ]);
         this.drawing.trial([...fresh, ...shapes]);
         this.tell(
-          told.words || (sizes.length ? `${sizes[0].text}: click to put it there` : HANDS[this.hand].ready || ''),
+          answer.words || (sizes.length ? `${sizes[0].text}: click to put it there` : HANDS[this.hand].ready || ''),
         );
       }
     } catch (problem) {
@@ -320,8 +320,8 @@ export class Sketcher {
   async travel(way) {
     await this.queue;
     try {
-      const told = await post(`/api/documents/${this.bench.id}/${way}`, { upto: null });
-      this.bench.take(told);
+      const answer = await post(`/api/documents/${this.bench.id}/${way}`, { upto: null });
+      this.bench.take(answer);
       const again = await call(this.path()).catch(() => null);
       if (!again) {
         await this.close();
@@ -330,7 +330,7 @@ export class Sketcher {
       this.drawing.trial([]);
       this.picks = [];
       this.take(again.scene);
-      this.tell(way === 'undo' ? 'Undone; Ctrl+Shift+Z does it again' : `Done again: ${told.change}`);
+      this.tell(way === 'undo' ? 'Undone; Ctrl+Shift+Z does it again' : `Done again: ${answer.change}`);
     } catch (problem) {
       this.fail(problem);
     }

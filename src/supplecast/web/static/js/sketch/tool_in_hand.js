@@ -34,7 +34,7 @@ export class ToolInHand {
 
   // A slot of the belt: taken again it goes to its next variant.
   slot(id) {
-    const slot = BELT.find((found) => found.id === id);
+    const slot = BELT.find((one) => one.id === id);
     const at = slot.hands.indexOf(this.sheet.hand);
     this.sheet.sk.more = slot.row === 2;
     this.use(slot.hands[(at + 1) % slot.hands.length]);
@@ -79,8 +79,8 @@ export class ToolInHand {
 
   chips() {
     if (!this.sheet.sk.on) return;
-    const found = [];
-    const chip = (id, words, on = false) => found.push({ id, words, state: on ? 'is-on' : '' });
+    const chips = [];
+    const chip = (id, words, on = false) => chips.push({ id, words, state: on ? 'is-on' : '' });
     const slot = BELT.find((entry) => entry.hands.includes(this.sheet.hand));
     if (this.sheet.areas) {
       /* areas are picked in the view */
@@ -93,7 +93,7 @@ export class ToolInHand {
     if (this.sheet.hand === 'size' && this.sheet.names.length)
       for (const kind of this.sheet.sizing.kinds()) chip(`kind:${kind}`, kind, this.sheet.kind === kind);
     if (HANDS[this.sheet.hand]?.build) chip('do', 'do it');
-    this.sheet.sk.chips = found;
+    this.sheet.sk.chips = chips;
   }
 
   chip(id) {
@@ -153,24 +153,24 @@ export class ToolInHand {
       this.sheet.tell(HANDS[this.sheet.hand].say, { tone: '' });
       return;
     }
-    const told = await this.sheet.act(...acts);
+    const answer = await this.sheet.act(...acts);
     this.sheet.drawing.trial([]);
-    if (told.refused) return;
+    if (answer.refused) return;
     this.sheet.drawing.chosen.clear();
     this.sheet.drawing.draw();
     this.sheet.list();
     this.chips();
-    if (!told.words) this.sheet.tell('done; choose more, or Esc');
+    if (!answer.words) this.sheet.tell('done; choose more, or Esc');
   }
 
   async figure(kind) {
     const job = this.sheet.queue.then(async () => {
       try {
-        const told = await post(`/api/documents/${this.sheet.bench.id}/edits`, {
+        const answer = await post(`/api/documents/${this.sheet.bench.id}/edits`, {
           base: this.sheet.bench.revision,
           edit: { op: 'add figure', step: this.sheet.step, figure: figuresOf(kind) },
         });
-        this.sheet.bench.take(told);
+        this.sheet.bench.take(answer);
         this.sheet.take((await call(this.sheet.path())).scene);
         this.sheet.fit();
       } catch (problem) {

@@ -22,14 +22,14 @@ export async function loadBody(name) {
 
 // How far each end of a segment is from its other end.
 function runs(segments) {
-  const found = new Float32Array(segments.length);
+  const towards = new Float32Array(segments.length);
   for (let i = 0; i < segments.length; i += 6) {
     for (let k = 0; k < 3; k += 1) {
-      found[i + k] = segments[i + 3 + k] - segments[i + k];
-      found[i + 3 + k] = -found[i + k];
+      towards[i + k] = segments[i + 3 + k] - segments[i + k];
+      towards[i + 3 + k] = -towards[i + k];
     }
   }
-  return found;
+  return towards;
 }
 
 // Segments seen end-on are no larger than a pixel or two, whose depth the graphics then take from far beyond their ends: specks would
@@ -51,21 +51,21 @@ export function withoutDust(material) {
 
 // Running length along each edge, for dashes.
 function lengths(segments, ends) {
-  const found = new Float32Array(segments.length / 3);
+  const sums = new Float32Array(segments.length / 3);
   let start = 0;
   for (const end of ends) {
     let sum = 0;
     for (let i = start; i < end; i += 2) {
       const a = i * 3;
-      found[i] = sum;
+      sums[i] = sum;
       sum += Math.hypot(
         segments[a + 3] - segments[a],
         segments[a + 4] - segments[a + 1],
         segments[a + 5] - segments[a + 2],
       );
-      found[i + 1] = sum;
+      sums[i + 1] = sum;
     }
     start = end;
   }
-  return found;
+  return sums;
 }

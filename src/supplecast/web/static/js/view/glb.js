@@ -10,7 +10,7 @@ export function readGlb(buffer) {
     const view = content.bufferViews[accessor.bufferView];
     return new Kind(buffer, start + view.byteOffset, accessor.count * width);
   };
-  const found = {
+  const arrays = {
     faceEnds: [],
     edgeEnds: [],
     points: null,
@@ -20,16 +20,16 @@ export function readGlb(buffer) {
   };
   for (const part of content.meshes[0].primitives) {
     if (part.mode === 1) {
-      found.segments = read(part.attributes.POSITION, Float32Array, 3);
-      found.edgeEnds = part.extras.edgeEnds;
+      arrays.segments = read(part.attributes.POSITION, Float32Array, 3);
+      arrays.edgeEnds = part.extras.edgeEnds;
     } else {
-      found.points = read(part.attributes.POSITION, Float32Array, 3);
-      found.normals = read(part.attributes.NORMAL, Float32Array, 3);
-      found.triangles = read(part.indices, Uint32Array, 1);
-      found.faceEnds = part.extras.faceEnds;
+      arrays.points = read(part.attributes.POSITION, Float32Array, 3);
+      arrays.normals = read(part.attributes.NORMAL, Float32Array, 3);
+      arrays.triangles = read(part.indices, Uint32Array, 1);
+      arrays.faceEnds = part.extras.faceEnds;
     }
   }
-  return found;
+  return arrays;
 }
 
 // Number of the range that holds `position`, by its ends.

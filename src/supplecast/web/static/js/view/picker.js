@@ -70,8 +70,8 @@ export class Picker {
 
   // What lies under a point of the page: {body, face} or {body, edge}; null if nothing of the wanted kind does.
   at(clientX, clientY, wants = this.view.wants || 'any') {
-    const found = this._at(clientX, clientY, wants);
-    return found && { ...found, mesh: this.view.bodies.get(found.body).body.mesh };
+    const hit = this._at(clientX, clientY, wants);
+    return hit && { ...hit, mesh: this.view.bodies.get(hit.body).body.mesh };
   }
 
   // Whether what was found once is still what is shown: a rebuild may number faces and edges anew.
@@ -161,18 +161,18 @@ export class Picker {
       requestAnimationFrame(() => {
         waiting = false;
         /** @type {any} */ // an edge or a face
-        const found = this.at(event.clientX, event.clientY);
-        const key = found ? `${found.body} ${found.face} ${found.edge}` : '';
+        const hit = this.at(event.clientX, event.clientY);
+        const key = hit ? `${hit.body} ${hit.face} ${hit.edge}` : '';
         if (key === this.view.hoverKey) return;
         this.view.hoverKey = key;
-        this.view.hover = found && {
-          body: found.body,
-          faces: 'face' in found ? [found.face] : [],
-          edges: 'edge' in found ? [found.edge] : [],
+        this.view.hover = hit && {
+          body: hit.body,
+          faces: 'face' in hit ? [hit.face] : [],
+          edges: 'edge' in hit ? [hit.edge] : [],
         };
         this.view.overlay.drawLit();
         this.view.invalidate();
-        this.view.onHover(found);
+        this.view.onHover(hit);
       });
     });
     this.view.canvas.addEventListener('pointerleave', () => {

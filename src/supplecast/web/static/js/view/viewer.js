@@ -36,7 +36,7 @@ const GROWN = 1.8; // bodies that reach so much farther than the view was fitted
 export class Viewer {
   /**
    * @param {HTMLElement} holder
-   * @param {{ onPick?: (found: any, event: MouseEvent) => void, onHover?: (found: any) => void }} [heard]
+   * @param {{ onPick?: (hit: any, event: MouseEvent) => void, onHover?: (hit: any) => void }} [heard]
    */
   constructor(holder, { onPick = () => {}, onHover = () => {} } = {}) {
     this.__v_skip = true; // the page's reactive state must not wrap the scene in proxies
