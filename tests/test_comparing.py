@@ -1,23 +1,16 @@
-"""Two shapes compared, and a body cut by a plane: what is exactly known beforehand comes out."""
+"""Two shapes compared: what is exactly known beforehand comes out."""
 
 from __future__ import annotations
 
 import math
-from typing import Any
 
-import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from supplecast.document.changes import StepChange
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.model import Document, parse_document
 from supplecast.document.state import Entry
-from supplecast.geometry import Frame
-from supplecast.kernel import flatten, measure
-from supplecast.kernel.verbs.solid import box
-from supplecast.molding.section import across
+from supplecast.kernel import measure
 from tests.conftest import STEPS, bodies, circle, extrude, part, rectangle
 
 
@@ -97,45 +90,3 @@ def test_bodies_are_paired_by_id_then_by_name_then_as_the_only_ones() -> None:
     assert [(x.id, y.id) for x, y in paired_bodies([a, b], [entry("b", "Foot"), c])] == [("a", "c"), ("b", "b")]
     assert [(x.id, y.id) for x, y in paired_bodies([a], [entry("z", "Other")])] == [("a", "z")]
     assert paired_bodies([a, b], [entry("z", "Other")]) == []
-
-
-# --- sections -------------------------------------------------------------------------------------------------------
-
-
-def cut(document: Document, frame: Frame) -> list[Any]:
-    return flatten.section(bodies(document)["e"].body.solid, frame)
-
-
-def test_walls_across_a_cut() -> None:
-    """The floor is 2 mm, walls are 2 mm square to their lean; outside of the material there is none."""
-    frame = Frame.lying((0, 0, 0), (0, 1, 0))
-    curves = cut(tray(), frame)
-
-    def at(x: float, z: float) -> float | None:
-        ends = across(curves, frame.flat((x, 0.0, z)))
-        return None if ends is None else math.dist(*ends)
-
-    assert at(3.3, -19.2) == pytest.approx(2.0, abs=1e-9)
-    assert at(28.6, -10) == pytest.approx(2.0, abs=1e-9)
-    assert at(0, -5) is None and at(80, 0) is None
-
-
-@settings(max_examples=30, deadline=None)
-@given(st.floats(0.05, 5.9), st.floats(0.0, 2 * math.pi))
-def test_walls_across_a_ring_are_its_thickness(into: float, turn: float) -> None:
-    """Wherever a ring of radii 14 and 20 is asked (closed form)."""
-    ring = part([circle("s", "40"), circle("i", "28"), extrude("e", "s", "10"), extrude("x", "i", "10", result="cut")])
-    curves = cut(ring, Frame.lying((0, 0, 5), (0, 0, 1)))
-    radius = 14 + into
-    ends = across(curves, (radius * math.cos(turn), radius * math.sin(turn)))
-    assert ends is not None and math.dist(*ends) == pytest.approx(6.0, abs=1e-7)
-
-
-def test_a_slanting_cut_of_a_box_has_the_area_of_its_shadow_over_the_cosine() -> None:
-    """60 × 40 cut at 30° to the horizontal: the outline is a rectangle of 60 / cos 30° by 40 (closed form)."""
-    frame = Frame.lying((0, 0, 50), (math.sin(math.radians(30)), 0, math.cos(math.radians(30))))
-    curves = flatten.section(box((-30, -20, 0), (30, 20, 100)).solid, frame)
-    points = np.concatenate([curve.sampled(2) for curve in curves])
-    assert np.ptp(points[:, 0]) == pytest.approx(60 / math.cos(math.radians(30))) and np.ptp(points[:, 1]) == pytest.approx(40)
-    ends = across(curves, (0.0, 0.0))
-    assert ends is not None and math.dist(*ends) == pytest.approx(40)

@@ -27,10 +27,10 @@ from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
 from supplecast.wire.options import Build, Compare, Nothing, Report, Section, SectionFile
 from supplecast.wire.results import Gauges, OnlyInOne
-from supplecast.wire.task import Task
 from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 from tests.referee.browser import opened, served
+from tests.referee.tasks import task
 
 TRAY: STEPS = [
     rectangle("s", "60 mm", "40 mm"),
@@ -39,10 +39,6 @@ TRAY: STEPS = [
     {"id": "f", "type": "fillet", "edges": [{"rule": "outer loop", "of": "e.end"}], "radius": "4 mm"},
     {"id": "h", "type": "shell", "wall": "2 mm", "open": [{"face": "e.start"}]},
 ]
-
-
-def task(document: Document, folder: Path) -> Task:
-    return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"))
 
 
 def judge(document: Document, folder: Path) -> Gauges:

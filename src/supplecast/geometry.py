@@ -184,6 +184,13 @@ class Frame:
         x = unit(subtract(guide, times(n, dot(guide, n))))
         return cls((origin[0] + 0.0, origin[1] + 0.0, origin[2] + 0.0), x, (n[0] + 0.0, n[1] + 0.0, n[2] + 0.0))
 
+    @classmethod
+    def seen(cls, origin: Vec, normal: Vec) -> Frame:
+        """A plane as one sees it who looks against its normal: its y runs up, along the world's z or, seen along that, y."""
+        n = unit(normal)
+        up = (0.0, 0.0, 1.0) if abs(n[2]) < 0.9 else (0.0, 1.0, 0.0)
+        return cls.lying(origin, n, cross(up, n))
+
 
 @dataclass(frozen=True)
 class Axis:

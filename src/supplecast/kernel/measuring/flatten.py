@@ -10,6 +10,7 @@ import math
 from typing import Any
 
 import numpy as np
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.BRepLib import BRepLib
@@ -18,19 +19,21 @@ from OCP.gp import gp_Ax2, gp_Pnt, gp_Vec
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 from OCP.TopAbs import TopAbs_EDGE
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Frame, Point2
+from supplecast.geometry import Floats, Frame, Point2, dot
+from supplecast.kernel.measuring import probing
 from supplecast.kernel.shapes.profile import as_dir, as_point, plane
-from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.shape import Solid, xyz
 
 _SAMPLES = 25
 _FLAT = 1e-7
 _SHORT = 1e-5
 _ROUND = 1e-7
+_ASIDE = 3e-3  # mm: far enough for a round face that the plane just touches to have fallen away by more than a tolerance
 
 
 def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
@@ -47,7 +50,8 @@ def section(solid: Solid, frame: Frame) -> list[Curve2]:
     """The outline in which the plane cuts a body. KernelError if it misses it."""
     maker = BRepAlgoAPI_Section(solid.shape, plane(frame))
     maker.Build()
-    curves = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
+    laid = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
+    curves = [curve for curve in laid if _parts(curve, solid, frame)]
     if not curves:
         raise KernelError("The plane does not cut that body.", "Raise the plane of the sketch, or pick another body.")
     return curves
@@ -72,6 +76,16 @@ def silhouette(solid: Solid, frame: Frame) -> list[Curve2]:
     return curves
 
 
+def _parts(curve: Curve2, solid: Solid, frame: Frame) -> bool:
+    """Whether a line of the cut has material on one side only: where the plane just touches a round face it has not."""
+    before, middle, after = curve.at(np.array([0.499, 0.5, 0.501]))
+    run = after - before
+    length = float(np.hypot(*run))
+    aside = np.array([-run[1], run[0]]) / length * min(_ASIDE, 100 * length)
+    left, right = (probing.covers(solid, frame.point(_tuple(middle + side * aside))) for side in (1, -1))
+    return left != right
+
+
 def _all_laid(shape: Any, frame: Frame) -> list[Curve2]:
     curves = []
     explorer = TopExp_Explorer(shape, TopAbs_EDGE)
@@ -88,23 +102,20 @@ def _laid(edge: Any, frame: Frame) -> Curve2 | None:
     low, high = curve.FirstParameter(), curve.LastParameter()
 
     def at(t: float) -> Point2:
-        p = curve.Value(t)
-        return frame.flat((p.X(), p.Y(), p.Z()))
+        return frame.flat(xyz(curve.Value(t)))
 
-    a, b, middle = at(low), at(high), at((low + high) / 2)
+    a, b = _ends(edge, frame) or (at(low), at(high))
     kind = curve.GetType()
     if kind == GeomAbs_CurveType.GeomAbs_Line:
         return Line2("", a, b) if math.dist(a, b) > _SHORT else None
     if kind == GeomAbs_CurveType.GeomAbs_Circle:
         circle = curve.Circle()
-        axis, centre = circle.Axis().Direction(), circle.Location()
-        along = abs(axis.X() * frame.normal[0] + axis.Y() * frame.normal[1] + axis.Z() * frame.normal[2])
-        if along > 1 - 1e-9:
-            c = frame.flat((centre.X(), centre.Y(), centre.Z()))
+        along = dot(xyz(circle.Axis().Direction()), frame.normal)
+        if abs(along) > 1 - 1e-9:
+            centre = frame.flat(xyz(circle.Location()))
             if abs(high - low - 2 * math.pi) < 1e-9:
-                return Circle2("", c, circle.Radius())
-            turn = (middle[0] - a[0]) * (b[1] - a[1]) - (middle[1] - a[1]) * (b[0] - a[0])
-            return Arc2("", c, a, b, turn < 0 if math.dist(a, b) > _SHORT else True)
+                return Circle2("", centre, circle.Radius())
+            return _arc(centre, circle.Radius(), a, b, along > 0)  # the kernel runs counter-clockwise about a circle's axis
 
     def slope(t: float) -> Floats:
         spot, direction = gp_Pnt(), gp_Vec()
@@ -113,8 +124,28 @@ def _laid(edge: Any, frame: Frame) -> Curve2 | None:
         tip = frame.flat((frame.origin[0] + direction.X(), frame.origin[1] + direction.Y(), frame.origin[2] + direction.Z()))
         return np.asarray(np.subtract(tip, origin) * (high - low) / (_SAMPLES - 1))
 
-    points = np.array([at(t) for t in np.linspace(low, high, _SAMPLES)])
+    points = np.array([a, *(at(t) for t in np.linspace(low, high, _SAMPLES)[1:-1]), b])
     return _smooth(points, slope(low), slope(high))
+
+
+def _ends(edge: Any, frame: Frame) -> tuple[Point2, Point2] | None:
+    """Where an edge's vertices lie, which edges share: so an outline closes though its curves come within a tolerance only."""
+    first, last = TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge)
+    if first.IsNull() or last.IsNull():
+        return None
+    return frame.flat(xyz(BRep_Tool.Pnt_s(first))), frame.flat(xyz(BRep_Tool.Pnt_s(last)))
+
+
+def _arc(centre: Point2, radius: float, a: Point2, b: Point2, ccw: bool) -> Arc2:
+    """The arc between two places that lie on it within a tolerance: its centre moves by no more than that, its radius stays."""
+    chord = np.subtract(b, a)
+    span = float(np.hypot(*chord))
+    if span > _SHORT and max(abs(math.dist(centre, p) - radius) for p in (a, b)) > 1e-9:
+        aside = np.array([-chord[1], chord[0]]) / span
+        reach = math.sqrt(max(radius**2 - span**2 / 4, 0.0))
+        middle = np.add(a, b) / 2
+        centre = _tuple(middle + aside * math.copysign(reach, float(np.subtract(centre, middle) @ aside)))
+    return Arc2("", centre, a, b, ccw)
 
 
 def _smooth(points: Floats, leaving: Floats, arriving: Floats) -> Line2 | Arc2 | Circle2 | Spline2 | None:
@@ -145,9 +176,9 @@ def _circle(points: Floats, size: float) -> Arc2 | Circle2 | None:
     a, b = _tuple(points[0]), _tuple(points[-1])
     if math.dist(a, b) < _SHORT:
         return Circle2("", centre, radius)
-    out = points - (x, y)
+    out = points[1:-1] - (x, y)
     turn = float(out[0][0] * out[1][1] - out[0][1] * out[1][0])
-    return Arc2("", centre, a, b, turn > 0)
+    return _arc(centre, radius, a, b, turn > 0)
 
 
 def _tuple(p: Floats) -> Point2:

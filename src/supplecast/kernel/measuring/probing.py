@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
-from OCP.TopAbs import TopAbs_IN
+from OCP.TopAbs import TopAbs_IN, TopAbs_OUT
 
 from supplecast.geometry import Box, Vec
 from supplecast.kernel.measuring.measure import loose_box
@@ -74,6 +75,15 @@ def _apart(a: Box, b: Box) -> float:
 
 def holds(solid: Solid, point: Vec) -> bool:
     """Whether a point lies inside a solid."""
+    return bool(_state(solid, point, 1e-6) == TopAbs_IN)
+
+
+def covers(solid: Solid, point: Vec) -> bool:
+    """Whether a point lies inside a solid or on its skin."""
+    return bool(_state(solid, point, 1e-7) != TopAbs_OUT)
+
+
+def _state(solid: Solid, point: Vec, tolerance: float) -> Any:
     classifier = _CLASSIFIER.of(solid, lambda: BRepClass3d_SolidClassifier(solid.shape))
-    classifier.Perform(gp_Pnt(*point), 1e-6)
-    return bool(classifier.State() == TopAbs_IN)
+    classifier.Perform(gp_Pnt(*point), tolerance)
+    return classifier.State()

@@ -39,8 +39,8 @@ def section(task: Task, asked: options.Section) -> Section:
 
 @does(SECTION_FILE)
 def section_file(task: Task, asked: options.SectionFile) -> WrittenFile:
-    """The outlines of the cut as a DXF or SVG file, in mm."""
-    document, cuts = _cut(task, Frame.lying(asked.origin, asked.normal), asked.hidden)
+    """The outlines of the cut as a DXF or SVG file, in mm, upright and as seen against the plane's normal."""
+    document, cuts = _cut(task, Frame.seen(asked.origin, asked.normal), asked.hidden)
     curves = [curve for _, outline in cuts for curve in outline]
     content = outlines.write_dxf(curves) if asked.format == "dxf" else outlines.write_svg(curves)
     return written(task, content, asked.format, file_name(document.name, "section", extension=asked.format))

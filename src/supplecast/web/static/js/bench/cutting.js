@@ -209,7 +209,9 @@ export class Cutting {
 
   async write(format) {
     /** @type {Wire.Started_WrittenFile} */
-    const answer = await this.begin({ format });
+    const { origin, normal } = this.plane;
+    const towards = normal.map((share) => -this.side * share); // the one who looks at the cut: from where it was cut away
+    const answer = await this.begin({ format, plane: { origin, normal: towards } });
     const job = await finished(answer.job);
     if (job.state !== 'done') {
       this.bench.tell('Not written:', [job.message, job.hint].filter(Boolean).join(' '), 'fault');
