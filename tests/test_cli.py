@@ -33,7 +33,7 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
     core = found["spl.core"]
     assert core["valid"] and core["solids"] == 1 and core["role"] == "core" and core["name"] == "Core half"
     assert set(core) == {
-        "id", "name", "role", "volume_mm3", "area_mm2", "centroid_mm", "bbox_mm", "solids", "faces", "valid",
+        "id", "name", "role", "volume_mm3", "area_mm2", "centroid_mm", "second_mm5", "bbox_mm", "solids", "faces", "valid",
     }  # fmt: skip
     assert len(list(out.iterdir())) == 4 * len(found)
     (_, read), *_ = step_files.read_step((out / "tool-core-half-spl-core.step").read_bytes())

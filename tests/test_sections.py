@@ -169,7 +169,7 @@ def test_a_slanting_cut_of_a_box_has_the_area_of_its_shadow_over_the_cosine() ->
 )
 def test_a_file_shows_the_cut_upright_as_it_is_seen(tmp_path: Path, towards: Vec, right: Vec, up: Vec) -> None:
     """A block from (10, 3, −20) to (50, 33, 0): seen from the front its right is +x and its up +z, and so all round."""
-    document = part([rectangle("s", "40", "30", at=["30", "18"]), extrude("e", "s", "20", direction="down")])
+    document = part([rectangle("s", "40", "30", x="30", y="18"), extrude("e", "s", "20", direction="down")])
 
     def content(format: str) -> str:
         asked = SectionFile((30, 18, -10), towards, format)  # type: ignore[arg-type]

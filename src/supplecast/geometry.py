@@ -186,10 +186,12 @@ class Frame:
 
     @classmethod
     def seen(cls, origin: Vec, normal: Vec) -> Frame:
-        """A plane as one sees it who looks against its normal: its y runs up, along the world's z or, seen along that, y."""
+        """A plane as one sees it who looks against its normal: its y runs up, along the world's z or, seen along that, y; its
+        coordinates are the world's.
+        """
         n = unit(normal)
         up = (0.0, 0.0, 1.0) if abs(n[2]) < 0.9 else (0.0, 1.0, 0.0)
-        return cls.lying(origin, n, cross(up, n))
+        return cls.lying(times(n, dot(origin, n)), n, cross(up, n))
 
 
 @dataclass(frozen=True)

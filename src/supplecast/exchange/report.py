@@ -32,6 +32,7 @@ def _body(entry: Entry) -> BodyReport:
         volume_mm3=mass.volume,
         area_mm2=mass.area,
         centroid_mm=mass.centroid,
+        second_mm5=kernel.measure.second_moments(solid),
         bbox_mm=Box(box.low, box.high),
         solids=int(entry.role != "surface"),
         faces=solid.face_count,

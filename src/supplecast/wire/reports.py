@@ -81,6 +81,7 @@ class BodyReport:
     volume_mm3: float
     area_mm2: float
     centroid_mm: Vec
+    second_mm5: tuple[Vec, Vec, Vec]
     bbox_mm: Box
     solids: int
     faces: int

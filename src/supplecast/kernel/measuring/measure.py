@@ -44,9 +44,16 @@ def mass(solid: Solid) -> Mass:
 
 
 def _mass(solid: Solid) -> Mass:
-    volume, mx, my, mz, area = (float(m) for m in moments(solid))
-    centre = (mx / volume, my / volume, mz / volume) if volume else (0.0, 0.0, 0.0)
-    return Mass(volume, area, centre)
+    known = moments(solid)
+    return Mass(known.volume, known.area, vec(known.centroid))
+
+
+def second_moments(solid: Solid) -> tuple[Vec, Vec, Vec]:
+    """Rows of ∫ r rᵀ dV about the centroid, mm⁵; the inertia about x is the density times yy + zz. Nothing for a surface."""
+    if not solid.closed:
+        return (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0)
+    x, y, z = moments(solid).second
+    return vec(x), vec(y), vec(z)
 
 
 def _skin(sheet: Solid) -> Mass:
