@@ -32,7 +32,7 @@ class Known:
 
 def integral(value: Callable[[float], float], *places: float) -> float:
     """By scipy's adaptive Gauss-Kronrod, piece by piece."""
-    return sum(quad(value, a, b, epsabs=1e-11, epsrel=1e-12, limit=400)[0] for a, b in zip(places, places[1:], strict=False))
+    return sum(quad(value, a, b, epsabs=1e-9, epsrel=1e-11, limit=400)[0] for a, b in zip(places, places[1:], strict=False))
 
 
 def turned(radius: Callable[[float], float], area: float | None, *levels: float) -> Known:

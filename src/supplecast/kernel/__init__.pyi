@@ -16,10 +16,12 @@ from supplecast.kernel.measuring import datums as datums
 from supplecast.kernel.measuring import edges as edges
 from supplecast.kernel.measuring import facing as facing
 from supplecast.kernel.measuring import flatten as flatten
+from supplecast.kernel.measuring import forms as forms
 from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
 from supplecast.kernel.measuring import probing as probing
+from supplecast.kernel.measuring import quadrature as quadrature
 from supplecast.kernel.meshing import analytic_surfaces as analytic_surfaces
 from supplecast.kernel.meshing import check as check
 from supplecast.kernel.meshing import face_samples as face_samples
@@ -53,6 +55,7 @@ from supplecast.kernel.verbs import loft as loft
 from supplecast.kernel.verbs import move as move
 from supplecast.kernel.verbs import move_face as move_face
 from supplecast.kernel.verbs import parting_line_draft as parting_line_draft
+from supplecast.kernel.verbs import recognise as recognise
 from supplecast.kernel.verbs import revolve as revolve
 from supplecast.kernel.verbs import route as route
 from supplecast.kernel.verbs import sewing as sewing

@@ -26,6 +26,7 @@ from supplecast.kernel.shapes.history import EdgeOf, FaceOf, Ledger, Made, Origi
 from supplecast.kernel.shapes.profile import as_dir, as_point, flat_wire
 from supplecast.kernel.shapes.shape import Solid, Surface, mapped, one
 from supplecast.kernel.verbs import extent, revolve
+from supplecast.kernel.verbs.recognise import recognised
 from supplecast.kernel.verbs.tidy import unified
 
 _FULL = 2 * math.pi
@@ -157,7 +158,7 @@ def aside(sheet: Solid, distance: float) -> Made:
     """The surface at a distance from another, mm along its normals; faces in the role `aside` of what they follow."""
     made, _ = _aside(sheet, distance)
     rows = tuple(tuple(Origin("aside", o.sources) for o in row) for row in made.origins)
-    return Made(made.solid, rows)
+    return recognised(Made(made.solid, rows))
 
 
 def _offset(sheet: Solid, distance: float, *, thick: bool) -> Any:
@@ -208,7 +209,7 @@ def thickened(sheet: Solid, thickness: float, rims: dict[int, Origin] | None = N
     made = ledger.made()[0]
     if not _apart(made, abs(thickness)):
         raise _too_thick(thickness)
-    return made
+    return recognised(made)
 
 
 def _apart(made: Made, thickness: float) -> bool:
@@ -248,7 +249,7 @@ def sewn(sheets: Sequence[Solid], tolerance: float = 1e-4) -> Made:
             origin = Origin(None, (FaceOf(number, index),))
             new = maker.ModifiedSubShape(face)
             ledger.note(face if new.IsNull() else new, origin)
-    return ledger.made()[0]
+    return recognised(ledger.made()[0])
 
 
 def side_of(sheet: Solid, p: Vec) -> float:

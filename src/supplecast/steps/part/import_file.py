@@ -10,6 +10,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FileName
 from supplecast.document.step import Step
+from supplecast.naming.body import Body
 from supplecast.naming.imported import by_place
 
 
@@ -37,4 +38,7 @@ class Import(Step):
         bodies = at.kernel("file", kernel.step_files.read_bodies, content)
         at.note("Its faces are known by where they lie, which holds less well through changes than how they were made.")
         for number, (name, solid) in enumerate(bodies, 1):
-            at.new(by_place(solid, self.id), "part", name, str(number) if len(bodies) > 1 else "")
+            # Names are by the faces as the file has them: so they stay what they were before forms were recognised.
+            named = by_place(solid, self.id)
+            body = Body(kernel.recognise.with_forms(solid), named.tags)
+            at.new(body, "part", name, str(number) if len(bodies) > 1 else "")

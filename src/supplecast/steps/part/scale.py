@@ -14,7 +14,7 @@ from supplecast.geometry import Vec
 class Scale(Step):
     """Scale a body evenly, or by a factor for each axis, about the origin, its centroid or a point.
 
-    Uneven scaling turns round faces into free-form ones: do it late.
+    Flats stay flat, and rounds stay round about an axis with equal factors across it; other rounds become free faces.
     Example: {"id": "sc1", "type": "scale", "factor": "1.02", "about": "the origin"}
     """
 
