@@ -266,8 +266,12 @@ class _Surface:
         kinds = GeomAbs_SurfaceType
         if self.kind == kinds.GeomAbs_BSplineSurface:
             return 2 if getattr(self.surface, f"Is{axis}Rational")() and self._wide else 1
-        if self.kind in (kinds.GeomAbs_BezierSurface, kinds.GeomAbs_OffsetSurface):
+        if self.kind == kinds.GeomAbs_BezierSurface:
             return 1
+        if self.kind == kinds.GeomAbs_OffsetSurface:
+            return (
+                1 if self.surface.BasisSurface().GetType() == kinds.GeomAbs_BSplineSurface else math.ceil(span / (math.pi / 4))
+            )
         if axis == "U" and self.kind == kinds.GeomAbs_SurfaceOfRevolution:
             return math.ceil(span / (math.pi / 4))
         return 1 if axis == "V" and self.kind == kinds.GeomAbs_SurfaceOfExtrusion else 4

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Edge
 from OCP.BRepLib import BRepLib
@@ -145,7 +145,7 @@ class _Chart:
         surface = BRepAdaptor_Surface(face)
         low_u, high_u, low_v, high_v = (float(bound) for bound in BRepTools.UVBounds_s(face))
         middle = self.at(surface.Value((low_u + high_u) / 2, (low_v + high_v) / 2))
-        self.low = [at - math.pi for at in middle]
+        self.low = [middle[0] - math.pi, middle[1] - math.pi]
         for edge in forms.seams(face):
             axis, start, _ = self.run(edge)
             self.low[1 - axis] = start[1 - axis]
@@ -167,26 +167,28 @@ class _Chart:
         With the face to its left, a run along +v has it at the end of u's turn, and one along +u at the beginning of v's.
         """
         axis, start, sense = self.run(edge)
+        length = BRepAdaptor_Curve(edge).LastParameter() - BRepAdaptor_Curve(edge).FirstParameter()
+        begin = start[axis] + self.turns(axis, start[axis] + sense * length / 2)
         low = self.low[1 - axis]
         places = [low, low + _TURN] if (axis == 0) == (sense > 0) else [low + _TURN, low]
         traces = [
-            Geom2d_Line(gp_Pnt2d(start[0], at), gp_Dir2d(sense, 0.0))
+            Geom2d_Line(gp_Pnt2d(begin, at), gp_Dir2d(sense, 0.0))
             if axis == 0
-            else Geom2d_Line(gp_Pnt2d(at, start[1]), gp_Dir2d(0.0, sense))
+            else Geom2d_Line(gp_Pnt2d(at, begin), gp_Dir2d(0.0, sense))
             for at in places
         ]
         BRep_Builder().UpdateEdge(edge, *traces, self.form, TopLoc_Location(), BRep_Tool.Tolerance_s(edge))
+
+    def turns(self, axis: int, at: float) -> float:
+        """By how much a parameter must be moved to lie where the face is drawn: whole turns, nothing where there are none."""
+        periodic = (self.form.IsUPeriodic, self.form.IsVPeriodic)[axis]()
+        return -_TURN * math.floor((at - self.low[axis]) / _TURN) if periodic else 0.0
 
     def shift(self, edge: Any, laid: Any) -> None:
         """Move an edge's trace by whole turns to where the face is drawn."""
         drawn = BRepAdaptor_Curve2d(edge, laid)
         middle = drawn.Value((drawn.FirstParameter() + drawn.LastParameter()) / 2)
-        turns = [
-            -_TURN * math.floor((at - start) / _TURN) if periodic else 0.0
-            for at, start, periodic in zip(
-                (middle.X(), middle.Y()), self.low, (self.form.IsUPeriodic(), self.form.IsVPeriodic()), strict=True
-            )
-        ]
+        turns = self.turns(0, middle.X()), self.turns(1, middle.Y())
         BRep_Tool.CurveOnSurface_s(edge, laid, 0.0, 1.0).Translate(gp_Vec2d(*turns))
 
 

@@ -7,25 +7,38 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
-from OCP.gp import gp_Ax1
+from OCP.Geom import Geom_Circle, Geom_TrimmedCurve
+from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.gp import gp_Ax1, gp_Lin
 from OCP.TopAbs import TopAbs_VERTEX
 
 from supplecast.curves import Curve2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Axis, Frame, Point2
+from supplecast.geometry import Axis, Frame, Point2, dot
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, each
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, profile
 from supplecast.kernel.shapes.shape import Solid, mapped, one
 
 _FULL = 2 * math.pi
 _TOUCH = 1e-6
+_LONGEST = 0.8  # rad, of which half is used
+_NEAR = 0.05  # mm from the axis
 
 
 def in_plane(frame: Frame, axis: Axis) -> tuple[Point2, Point2]:
     """An axis as a base and a direction in a sketch's plane. KernelError if it does not lie in it."""
     beyond = (axis.point[0] + axis.direction[0], axis.point[1] + axis.direction[1], axis.point[2] + axis.direction[2])
     off = max(abs(frame.over(axis.point)), abs(frame.over(beyond)))
+    leaning = math.degrees(math.asin(min(1.0, abs(dot(axis.direction, frame.normal)))))
+    if leaning > 1e-4:
+        way = "stands square on it" if leaning > 89.999 else f"leans {leaning:.3g}° out of it"
+        raise KernelError(
+            f"The axis does not lie in the plane of the outline: it {way}.",
+            "Pick an axis in that plane, or draw the outline on a plane through the axis.",
+        )
     if off > 1e-6:
         raise KernelError(
             f"The axis does not lie in the plane of the outline: it is {off:.3g} mm off it.",
@@ -72,6 +85,7 @@ def revolve(region: Region, frame: Frame, base: Point2, direction: Point2, angle
     if not maker.IsDone():
         raise KernelError("The outline could not be turned.")
     solid = one(maker.Shape(), "turning the outline")
+    _lengthen_arcs(solid, axis)
     ledger = Ledger([solid])
     for edge, entity in flat.edges:
         for side in each(maker.Generated(edge)):
@@ -82,6 +96,33 @@ def revolve(region: Region, frame: Frame, base: Point2, direction: Point2, angle
         ledger.note(maker.FirstShape(), Origin("start"))
         ledger.note(maker.LastShape(), Origin("end"))
     return ledger.made()[0]
+
+
+def _lengthen_arcs(solid: Solid, axis: Any) -> None:
+    """Let the arcs behind surfaces that are no ring, since they would cross themselves, run on beyond their faces.
+
+    Where such a face is offset and needs to reach further, as in a shell's open rim, the kernel would go on along a spline of
+    its own that is off by a tenth of a millimetre; along the arc itself it is exact. Each end goes half the way to the axis.
+    """
+    for index in range(solid.face_count):
+        if BRepAdaptor_Surface(solid.face(index)).GetType() != GeomAbs_SurfaceType.GeomAbs_SurfaceOfRevolution:
+            continue
+        surface = BRep_Tool.Surface_s(solid.face(index))
+        arc = surface.BasisCurve()
+        if not isinstance(arc, Geom_TrimmedCurve) or not isinstance(arc.BasisCurve(), Geom_Circle):
+            continue
+        low, high = arc.FirstParameter(), arc.LastParameter()
+        most = min(_LONGEST, (_FULL - (high - low)) / 2)
+        before, after = _clear(arc.BasisCurve(), axis, low, -most) / 2, _clear(arc.BasisCurve(), axis, high, most) / 2
+        surface.SetBasisCurve(Geom_TrimmedCurve(arc.BasisCurve(), low - before, high + after))
+
+
+def _clear(circle: Any, axis: Any, end: float, most: float) -> float:
+    """How far a circle can be followed from a parameter, by no more than `most`, before it comes near the axis; rad."""
+    line = gp_Lin(axis)
+    turns = np.linspace(0.0, most, 65)
+    near = (abs(float(turn)) for turn in turns if line.Distance(circle.Value(end + float(turn))) < _NEAR)
+    return next(near, abs(most))
 
 
 def refuse_angle(angle: float) -> None:
