@@ -215,6 +215,13 @@ def test_leant_sides_and_a_round_at_the_floor_take_less_out() -> None:
 def test_contours_say_when_they_miss() -> None:
     outcome = built(part([*ROD, FRAME, contour(face=[{"face": "e.end"}])])).outcome("c")
     assert outcome.field == "depth" and "does not run through" in outcome.message
+    for make, words in (("a recess", "radius of 30 mm: 31 mm under it lies beyond its middle"), ("a pad", "")):
+        outcome = built(part([*ROD, FRAME, contour(make=make, depth="31")])).outcome("c")
+        assert words in outcome.message and outcome.sized == bool(words)
+    pipe = [*ROD, circle("h", "40"), extrude("x", "h", "40", result="cut"), FRAME]
+    within = contour(make="a pad", face=[{"face": "x.side[f1_C1]"}], depth="21")
+    outcome = built(part([*pipe, within])).outcome("c")
+    assert "radius of 20 mm: 21 mm over it" in outcome.message
     outcome = built(part([*ROD, FRAME, contour(face=[])])).outcome("c")
     assert outcome.field == "face"
 

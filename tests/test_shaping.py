@@ -57,6 +57,10 @@ def test_up_to_a_face_carried_on_beyond_its_edges_and_off_it() -> None:
     assert volume([*tilted, beside, to]) == pytest.approx(16 * 40, rel=1e-9)
     off = {**to, "gap": "-2"}
     assert volume([*tilted, beside, off]) == pytest.approx(16 * (40 - 2 * math.sqrt(1.25)), rel=1e-9)
+    # The same way round for a cut: from the foot of a box of 20 up to its top, 3 outside is through, 3 inside leaves a skin.
+    for gap, depth in (("3", 20), ("0", 20), ("-3", 17)):
+        pit = extrude("e2", "p", "1", extent="to a face", up_to=[TOP], gap=gap, result="cut", body="e1")
+        assert volume([*BOX, rectangle("p", "6", "4"), pit], "e1") == pytest.approx(24000 - 24 * depth, rel=1e-9)
     around = [circle("c", "20"), extrude("c1", "c", "30"), rectangle("s3", "4", "4", y="-40", on={"plane": "front"})]
     along = extrude("e1", "s3", "1", extent="to a face", up_to=[{"face": "c1.side[f1_C1]"}], direction="up")
     # A cylinder carried on downwards; the bar from y = 0 begins inside it, and ends where it leaves it at y = −√(100 − x²).

@@ -311,22 +311,22 @@ def _rounded(*values: float) -> tuple[float, ...]:
     return tuple(round(float(v), 5) + 0.0 for v in values)
 
 
+def bend(solid: Solid, face: int) -> tuple[float, bool] | None:
+    """The radius in mm that a cylinder, ball or ring is bent to, and whether outwards, its middle in the material."""
+    surface = BRepAdaptor_Surface(solid.face(face))
+    match surface.GetType():
+        case GeomAbs_SurfaceType.GeomAbs_Cylinder:
+            shape, radius = surface.Cylinder(), surface.Cylinder().Radius()
+        case GeomAbs_SurfaceType.GeomAbs_Torus:
+            shape, radius = surface.Torus(), surface.Torus().MinorRadius()
+        case GeomAbs_SurfaceType.GeomAbs_Sphere:
+            shape, radius = surface.Sphere(), surface.Sphere().Radius()
+        case _:
+            return None
+    return float(radius), bool(shape.Direct()) != (solid.face(face).Orientation().name == "TopAbs_REVERSED")
+
+
 def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
     """Faces rounded outwards to a radius of no more than `size` mm: an inward offset that deep turns them inside out."""
-    tight = []
-    for face in range(solid.face_count):
-        surface = BRepAdaptor_Surface(solid.face(face))
-        match surface.GetType():
-            case GeomAbs_SurfaceType.GeomAbs_Cylinder:
-                shape, radius = surface.Cylinder(), surface.Cylinder().Radius()
-            case GeomAbs_SurfaceType.GeomAbs_Torus:
-                shape, radius = surface.Torus(), surface.Torus().MinorRadius()
-            case GeomAbs_SurfaceType.GeomAbs_Sphere:
-                shape, radius = surface.Sphere(), surface.Sphere().Radius()
-            case _:
-                continue
-        # It curves outwards where the material lies on the side of its centre.
-        outwards = bool(shape.Direct()) != (solid.face(face).Orientation().name == "TopAbs_REVERSED")
-        if radius <= size and outwards:
-            tight.append(face)
-    return tuple(tight)
+    bends = ((face, bend(solid, face)) for face in range(solid.face_count))
+    return tuple(face for face, bent in bends if bent and bent[1] and bent[0] <= size)

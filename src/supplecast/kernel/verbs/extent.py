@@ -16,6 +16,7 @@ from OCP.GeomAdaptor import GeomAdaptor_Surface
 from OCP.TopoDS import TopoDS_Face
 
 from supplecast.errors import KernelError
+from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, traced_to
 from supplecast.kernel.shapes.shape import Solid, checked
@@ -84,6 +85,7 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     """A face of the kernel on the same surface, `gap` mm off it, reaching `reach` mm beyond its edges where it can."""
     surface = BRep_Tool.Surface_s(solid.face(face))
     if gap:
+        _refuse_beyond_middle(solid, face, gap)
         sense = -1.0 if solid.face(face).Orientation().name == "TopAbs_REVERSED" else 1.0
         surface = moved(surface, sense * gap)
     kind = GeomAdaptor_Surface(surface).GetType()
@@ -102,6 +104,18 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     except REFUSALS:
         return solid.face(face)
     return solid.face(face) if wider.IsNull() else wider
+
+
+def _refuse_beyond_middle(solid: Solid, face: int, gap: float) -> None:
+    """A round moved past its own middle comes out on the other side: the kernel makes that without a word."""
+    bent = measure.bend(solid, face)
+    if bent is not None and bent[1] == (gap < 0) and abs(gap) >= bent[0] - 1e-6:
+        raise KernelError(
+            f"The face is bent to a radius of {bent[0]:g} mm: {abs(gap):g} mm {'under' if gap < 0 else 'over'} it lies beyond "
+            "its middle.",
+            f"Stay under {bent[0]:g} mm.",
+            sized=True,
+        )
 
 
 def moved(surface: Any, by: float) -> Any:

@@ -27,8 +27,9 @@ class Extrude(Shaping):
     of a given thickness or as a surface.
 
     Positive draft narrows the outline on the way. `through all` goes past the far end of the bodies it adds to or cuts, `to
-    the next body` ends where a body is first met, `to a face` at a face carried on beyond its edges, or `gap` off it. `start`
-    is how far from the sketch's plane it begins; `both ways` takes half the distance to each side, `two lengths` one each.
+    the next body` ends where a body is first met, `to a face` at a face carried on beyond its edges, or `gap` outside it:
+    out of the material that it bounds, also for a cut that comes from within; less than 0 is inside. `start` is how far from
+    the sketch's plane it begins; `both ways` takes half the distance to each side, `two lengths` one each.
     Example: {"id": "p81", "type": "extrude", "profile": {"sketch": "k3f"}, "distance": "27 mm", "draft": "1.5 deg"}
     """
 
@@ -68,7 +69,7 @@ class Extrude(Shaping):
 
     def more(self) -> str:
         if self.extent == "to a face":
-            return "{fill}; stops {gap} off the face; begins {start} off the plane"
+            return "{fill}; stops {gap} outside the face; begins {start} off the plane"
         body = "; meets {next}" if self.extent == "to the next body" else ""
         return f"{{fill}}; begins {{start}} off the plane{body}"
 

@@ -16,6 +16,7 @@ class Block(Step):
     """A block by margins round the part, by outer size with the part in its middle, or over a sketched outline.
 
     `pull` is the way the core half opens. `above` and `below` are measured along it; single sides override `around`.
+    By margins or by size, its corners are rounded to whole micrometres, since the box of a part is no plain figure.
     Example: {"id": "b3", "type": "block", "around": "24", "below": "24", "above": "26", "pull": "+z"}
     """
 
@@ -67,7 +68,7 @@ class Block(Step):
         made = at.kernel("around", kernel.solid.box, rounded(low, 3), rounded(high, 3))
         at.new(at.named(made), "block", "Block", pull=pull)
         size = [h - lo for lo, h in zip(low, high, strict=True)]
-        at.note(" × ".join(at.in_unit(s) for s in size) + f" {at.scope.unit}")
+        at.note(" × ".join(at.in_unit(s) for s in size) + f" {at.scope.unit}, its corners on whole micrometres.")
 
     def _over_outline(self, at: Builder, low: Vec, high: Vec) -> None:
         """A prism over one area of a sketch that lies square to the pull, from below the part to above it."""
