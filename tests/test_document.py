@@ -208,7 +208,8 @@ def test_links_in_a_circle_are_refused() -> None:
     a = part([{"id": "k", "type": "link", "part": {"document": "tool"}}])
     b = tool([{"id": "k", "type": "link", "part": {"document": "part"}}])
     outcome = built(a, b).outcomes[0]
-    assert outcome.status == "failed"
+    assert outcome.status == "failed" and outcome.field == "part"
+    assert outcome.message == f"Documents link each other in a circle: “{b.name}” → “{a.name}” → “{b.name}”."
 
 
 # --- edits -------------------------------------------------------------------------------------------------------

@@ -106,6 +106,16 @@ def test_what_cannot_be_judged_says_why(steps: STEPS, why: str, tmp_path: Path) 
         judging.suggest_pull(task(part([]), tmp_path), Nothing())
 
 
+def test_linked_bodies_that_share_space_are_told_as_ones_own_are(tmp_path: Path) -> None:
+    """Two blocks linked into a part, 20 mm of each in the same 30 × 10 mm: 6000 mm³."""
+    near = part([rectangle("s", "40", "30"), extrude("e", "s", "10")]).altered(id="near", name="Near")
+    beside = part([rectangle("s", "40", "30", x="20"), extrude("e", "s", "10")]).altered(id="beside", name="Beside")
+    links = [{"id": f"k{n}", "type": "link", "part": {"document": other.id}} for n, other in enumerate((near, beside))]
+    result = building.build(task(part(links), tmp_path, near, beside), Build())
+    (contact,) = result.contacts
+    assert contact.bodies == ("k0", "k1") and contact.volume == pytest.approx(6000)
+
+
 def test_a_section_in_a_worker(tmp_path: Path) -> None:
     cut = sectioning.section(task(part(TRAY), tmp_path), Section((0, 0, 0), (0, 1, 0), spot=(3, 0, -19)))
     assert cut.wall is not None and cut.wall.wall == pytest.approx(2.0, abs=1e-9)

@@ -8,6 +8,7 @@ from supplecast.document.model import Document
 from supplecast.wire.task import Task
 
 
-def task(document: Document, folder: Path) -> Task:
-    """A document that links to no other; what is written goes to `folder`."""
-    return Task(document.to_json(), {}, str(folder), str(folder), str(folder / "progress"))
+def task(document: Document, folder: Path, *linked: Document) -> Task:
+    """A document with those it links; what is written goes to `folder`."""
+    others = {(other.id, None): other.to_json() for other in linked}
+    return Task(document.to_json(), others, str(folder), str(folder), str(folder / "progress"))

@@ -24,6 +24,7 @@ from pydantic import (
     model_validator,
 )
 
+from supplecast.document.fields import LinkPick
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, QuantityError
 from supplecast.geometry import Vec, unit
@@ -147,6 +148,12 @@ class Document(BaseModel):
 
     def step(self, step_id: str) -> Step:
         return self.steps[self.position(step_id)]
+
+    @property
+    def links(self) -> list[LinkPick]:
+        """What the document links of others."""
+        picks = [getattr(step, "part", None) for step in self.steps]
+        return [pick for pick in picks if isinstance(pick, LinkPick)]
 
     def altered(self, **fields: Any) -> Document:
         """The document with some fields changed, checked as if it had been read. DocumentError if it must not be so."""

@@ -43,7 +43,7 @@ class Project:
         if cached is None:
             raise DocumentError(f"The linked document “{document}” is not at hand.", "Give it along with this one.")
         if document in self._asking:
-            raise DocumentError("Documents link each other in a circle: " + " → ".join([*self._asking, document]) + ".")
+            raise self._circle([*self._asking, document])
         if key not in self._built:
             self._asking.append(document)
             try:
@@ -58,6 +58,9 @@ class Project:
         return self._built[key]
 
     def linked(self, pick: LinkPick) -> Entry:
+        way = self._way_back(pick, self._asking[-1:])
+        if way:
+            raise self._circle(way)
         built = self.build(pick.document, pick.revision)
         if not built.ok:
             bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
@@ -71,6 +74,19 @@ class Project:
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
         return parts[0]
+
+    def _way_back(self, pick: LinkPick, way: list[str]) -> list[str]:
+        """The documents through which a link leads back to the first of `way`, with that at both ends; none if it does not."""
+        if pick.document in way:
+            return [*way, pick.document] if pick.document == way[0] else []
+        other = self.revisions.get((pick.document, pick.revision)) or self.revisions.get((pick.document, None))
+        ways = (self._way_back(inner, [*way, pick.document]) for inner in other.links) if other else ()
+        return next(filter(None, ways), [])
+
+    def _circle(self, way: list[str]) -> DocumentError:
+        names = {key: document.name for (key, _), document in self.revisions.items()}
+        circle = " → ".join(f"“{names.get(document, document)}”" for document in way)
+        return DocumentError(f"Documents link each other in a circle: {circle}.", "Take one of these links out.")
 
     def linked_key(self, pick: LinkPick) -> str:
         try:

@@ -37,7 +37,7 @@ def task(document: Document, *, upto: str | None = None, before: str | None = No
     linked: dict[tuple[str, int | None], str] = {}
     waiting = [document]
     while waiting:
-        for pick in _links(waiting.pop()):
+        for pick in waiting.pop().links:
             key = (pick.document, pick.revision)
             if key in linked or pick.document == document.id:
                 continue
@@ -58,11 +58,6 @@ def picture_name(task: Task) -> str:
     whole = {name: value for name, value in data.items() if name not in ("name", "id")}
     linked = [f"{key} {text}" for key, text in sorted(task.linked.items(), key=str)]
     return f"{digest('picture 2', json.dumps(whole, sort_keys=True), *linked)}.png"
-
-
-def _links(document: Document) -> list[LinkPick]:
-    picks = [getattr(step, "part", None) for step in document.steps]
-    return [pick for pick in picks if isinstance(pick, LinkPick)]
 
 
 def parts_beside(document: Document) -> list[LinkPick]:

@@ -76,8 +76,10 @@ def _frame(frame: Frame) -> SketchFrame:
 
 
 def _contacts(document: Document, built: Built) -> list[BodyContact]:
-    """Pairs of part bodies that share space, or touch along no more than an edge or a point."""
-    entries = [e for e in built.state.bodies.values() if e.role == "part"] if document.kind == "part" else []
+    """Pairs of a part's bodies, its own and linked ones, that share space, or touch along no more than an edge or a point."""
+    if document.kind != "part":
+        return []
+    entries = [e for e in built.state.bodies.values() if e.role in ("part", "linked")]
     contacts = []
     for number, first in enumerate(entries):
         for second in entries[number + 1 :]:

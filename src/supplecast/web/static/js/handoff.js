@@ -57,7 +57,7 @@ Alpine.data('handoff', () => ({
         .map((body) => ({
           id: body.id,
           name: body.name,
-          what: WHAT[body.role],
+          what: this.$el.dataset.kind === 'part' && body.role === 'linked' ? 'linked body' : WHAT[body.role],
           style: { background: COLOURS[body.role] },
           wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
           size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '),

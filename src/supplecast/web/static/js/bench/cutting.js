@@ -208,9 +208,9 @@ export class Cutting {
   }
 
   async write(format) {
-    /** @type {Wire.Started_WrittenFile} */
     const { origin, normal } = this.plane;
     const towards = normal.map((share) => -this.side * share); // the one who looks at the cut: from where it was cut away
+    /** @type {Wire.Started_WrittenFile} */
     const answer = await this.begin({ format, plane: { origin, normal: towards } });
     const job = await finished(answer.job);
     if (job.state !== 'done') {
