@@ -113,6 +113,7 @@ def test_chips_say_what_is_picked() -> None:
     assert words.face_words("shl.inner{ext.end}", document.steps) == "inside of end face of step 2"
     assert words.face_words("upr.blend{ext.side[f1_L1]|ext.side[f1_L2]}", document.steps) == "round of step 3"
     assert words.face_words("gone.end", document.steps) == "end face of a step no longer there"
+    assert words.face_words("shl.of{ext.start}", document.steps) == "start face of step 2"
     assert words.face_words("lnk.of{ext.start}", document.steps) == "start face of the linked part"
     edge = EdgeRef(edge=("ext.end", "ext.side[f1_L1]"))
     rule = Rule(rule="uprights", of="ext")

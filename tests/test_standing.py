@@ -107,7 +107,7 @@ def test_the_root_is_rounded_all_along() -> None:
 def test_a_rib_that_does_not_land_is_refused_with_its_line() -> None:
     high = lines({"a": (-10, 0), "b": (10, 0)}, "ab", plane="top", offset="22")
     outcome = said(high, rib())
-    assert outcome.field == "line" and "L1 does not land" in outcome.message and "Lower it" in outcome.hint
+    assert outcome.field == "line" and "along line 1 does not land" in outcome.message and "Lower it" in outcome.hint
     outcome = said({"id": "l", "type": "sketch", "points": {"a": (0, 0)}}, rib())
     assert outcome.field == "line" and "no open line" in outcome.message
     outcome = said(ONE, rib(top="below a face", rim=[{"face": "e.side[f1_L1]"}]))

@@ -28,7 +28,7 @@ from supplecast.kernel import (
 )
 from supplecast.kernel.meshing.face_samples import FaceSamples
 from supplecast.kernel.shapes.shape import Solid
-from supplecast.kernel.verbs.wall_check import Room, Wanted
+from supplecast.kernel.verbs.wall_check import Corners, Room, Wanted
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee import thickness
 from tests.referee.solids import EXACT, block, facing, uprights
@@ -58,6 +58,49 @@ def test_walls_put_outside_and_to_both_sides(side: walls.Side, opened: bool, vol
     made = walls.shell(body, facing(body, 1) if opened else [], 2, side=side)
     assert measure.volume(made.solid) == pytest.approx(volume, rel=EXACT)
     assert all(made.origins)
+
+
+def stepped() -> tuple[Solid, int, int]:
+    """A block of 60 × 30 × 12 with one of 30 × 30 × 30 on its end, the top of its lower step, and its foot."""
+    body = boolean.fuse(solid.box((0, 0, 0), (60, 30, 12)).solid, [solid.box((0, 0, 0), (30, 30, 30)).solid]).solid
+    step = next(f for f in facing(body, 1) if measure.face_middle(body, f)[2] == pytest.approx(12))
+    return body, step, facing(body, -1)[0]
+
+
+@pytest.mark.parametrize("wall", [1.0, 3.0, 4.0])
+def test_a_step_has_a_wall_of_its_own_to_its_very_edge(wall: float) -> None:
+    """Hollow of 2 mm walls, the lower step's top another: two boxes, sharp where they meet (closed form)."""
+    body, step, foot = stepped()
+    made = walls.shell(body, [foot], 2.0, others={step: wall})
+    assert measure.volume(body) - measure.volume(made.solid) == pytest.approx(26 * 26 * 28 + 30 * 26 * (12 - wall), rel=EXACT)
+
+
+@pytest.mark.parametrize("corners", ["either", "rounded", "sharp"])
+def test_inner_edges_are_of_one_rule(corners: Corners) -> None:
+    """Sharp, the hollow is two boxes; rounded by the wall about the re-entrant edge it has (1 − π/4) 2² more all along."""
+    body, step, foot = stepped()
+    hollow = measure.volume(body) - measure.volume(walls.shell(body, [foot], 2.0, corners=corners).solid)
+    sharp = 26 * 26 * 28 + 30 * 26 * 10
+    assert hollow == pytest.approx(sharp + (0 if corners == "sharp" else (1 - math.pi / 4) * 4 * 26), rel=EXACT)
+    if corners == "rounded":
+        with pytest.raises(KernelError, match=r"cannot all be rounded.*\(30, 15, 12\)") as fault:
+            walls.shell(body, [foot], 2.0, others={step: 3.0}, corners=corners)
+        assert fault.value.field == "corners" and "sharp" in fault.value.hint and len(fault.value.edges) == 1
+
+
+def test_a_shell_blames_what_is_at_fault() -> None:
+    """A block that fits closed and with its top open, with a post's end picked as well: not the wall."""
+    body = solid.box((0, 0, 0), (40, 30, 20)).solid
+    with pytest.raises(KernelError, match="With 2 mm all round") as fault:
+        walls.shell(body, facing(body, 1), 2.0, others={facing(body, -1)[0]: 21.0})
+    assert fault.value.field == "others" and not fault.value.sized
+    soft = rounded(6, 4)
+    with pytest.raises(KernelError, match="runs on smoothly") as fault:
+        walls.shell(soft, facing(soft, -1), 2.0)
+    assert fault.value.field == "open"
+    with pytest.raises(KernelError, match="does not fit this body") as fault:
+        walls.shell(body, facing(body, 1), 16.0)
+    assert fault.value.field == "" and fault.value.sized
 
 
 def test_a_floor_with_a_wall_of_its_own_under_rounded_uprights() -> None:

@@ -33,7 +33,7 @@ class KernelError(SuppleError):
     """A verb the geometry kernel could not do, or did wrongly.
 
     `faces` and `edges` index the input solid's culprits, `bodies` the inputs at fault; `sized` says that a smaller size
-    may well fit.
+    may well fit. `field` names what is at fault where that is not the size: a step that has a field so called is told of that.
     """
 
     def __init__(
@@ -45,8 +45,10 @@ class KernelError(SuppleError):
         edges: tuple[int, ...] = (),
         bodies: tuple[int, ...] = (),
         sized: bool = False,
+        field: str = "",
     ) -> None:
         super().__init__(message, hint)
+        self.field = field
         self.faces = faces
         self.edges = edges
         self.bodies = bodies

@@ -118,6 +118,9 @@ class Builder(Protocol):
 
     def sketch(self, sketch_id: str, field: str) -> SketchEntry: ...
 
+    def drawn_name(self, sketch_id: str, entity: str) -> str:
+        """What a curve of a sketch is called on the drawing sheet."""
+
     def regions(self, field: str, pick: Profile | None = None, hint: str = "") -> tuple[SketchEntry, list[Region]]:
         """The areas a profile field picks, joined where they border on each other; `hint` says what else an open one can be."""
 

@@ -21,9 +21,9 @@ def face_words(tag: str, steps: Steps) -> str:
     """A face by its tag: `p81.end` is “end face of step 2”."""
     role, source = tags.role(tag), tags.source(tag)
     if role == "of" and source:
-        if any(step.id == tags.maker(tag) and step.type == "link" for step in steps):
-            return f"{tags.role_words(tags.role(source))} of the linked part"
-        return face_words(source, steps)
+        if any(step.id == tags.maker(tag) and step.type != "link" for step in steps):
+            return face_words(source, steps)
+        return f"{tags.role_words(tags.role(source))} of the linked part"
     if role.startswith("copy"):
         return f"{face_words(source, steps)}, {tags.role_words(role)}"
     if role in ("inner", "mirror", "far", "scored", "aside") and source and "|" not in source:

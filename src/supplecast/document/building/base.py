@@ -77,7 +77,8 @@ class Base:
         except KernelError as fault:
             words = " ".join([fault.message, *bodies_at_fault(self.state, fault, args)])
             blamed = culprits(self.state, fault, args)
-            raise StepError(field, words, fault.hint, culprits=blamed, sized=fault.sized) from fault
+            at_fault = fault.field if fault.field in type(self.step).model_fields else field
+            raise StepError(at_fault, words, fault.hint, culprits=blamed, sized=fault.sized) from fault
         except SketchError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 

@@ -15,6 +15,8 @@ from supplecast.document.words import step_words
 from supplecast.errors import QuantityError, StepError, SuppleError
 from supplecast.naming.tag import maker
 from supplecast.quantities import LENGTH_UNITS, Kind
+from supplecast.sketch.called import numbered
+from supplecast.sketch.model import Drawing
 from supplecast.sketch.regions import joined, picked
 from supplecast.tooling.resins import Resin, resin
 from supplecast.wording import show
@@ -142,6 +144,11 @@ class Reading(Writing):
             self.fail(field, "The sketch is not there at this step.", "Pick another sketch, or move this step below it.")
         self._note_read("sketch", sketch_id, entry.key)
         return entry
+
+    def drawn_name(self, sketch_id: str, entity: str) -> str:
+        self._note_read("order", "", order_key(self.steps))
+        drawing = next((step for step in self.steps if step.id == sketch_id), None)
+        return numbered(drawing).get(entity, "a drawn line") if isinstance(drawing, Drawing) else "a drawn line"
 
     def regions(self, field: str, pick: Profile | None = None, hint: str = "") -> tuple[SketchEntry, list[Region]]:
         pick = pick or self.step.held(field)

@@ -23,6 +23,9 @@ from supplecast.search import Triangles
 _ANGLE = 1.0  # rad: the chord error alone says how fine; small rounds are cut into fewer pieces
 
 
+_ASIDE = 0.97  # cosine of how far off square a place may lie over its foot, as facets let it, and still be over the face
+
+
 @dataclass(frozen=True)
 class Strewn:
     """Points on faces: where, on which face, and the normal out of the material there. `tolerance` is how far off in mm they
@@ -38,8 +41,8 @@ class Strewn:
 @dataclass(frozen=True)
 class Near:
     """For each of several places the distance to the nearest face in mm, the foot there, the face, and whether the place is
-    on the side its normal points to. `tolerance` is how far off the distance may be: nothing on plain faces, but for their
-    rims.
+    on the side its normal points to; `beside` where it lies aside of the face, whose rim is nearest. `tolerance` is how far
+    off the distance may be: nothing on plain faces, but for their rims.
     """
 
     away: Floats
@@ -47,6 +50,7 @@ class Near:
     faces: Rows
     outside: Bools
     tolerance: Floats
+    beside: Bools
 
 
 class FaceSamples:
@@ -107,17 +111,20 @@ class FaceSamples:
         total = len(places)
         if not len(self._patches.rows) or not total:
             none = np.full(total, -1)
-            return Near(np.full(total, np.inf), np.zeros((total, 3)), none, np.zeros(total, dtype=bool), np.zeros(total))
+            nothing = np.zeros(total, dtype=bool)
+            return Near(np.full(total, np.inf), np.zeros((total, 3)), none, nothing, np.zeros(total), nothing)
         hits = self._search.nearest(places)
         rows, away, feet = self._patches.rows[hits.triangles], hits.away, hits.feet
-        outside = dots(places - feet, self._patches.normals[hits.triangles].mean(axis=1)) > 0
+        over = dots(places - feet, self._patches.normals[hits.triangles].mean(axis=1))
+        outside = over > 0
+        beside = np.abs(over) < _ASIDE * away
         on = self._surfaces.feet(rows, places, feet)
         true = np.linalg.norm(places - on, axis=1)
         # Beyond the rim of its face a foot counts for nothing: the triangle's stays, which is on a chord of the rim.
         beyond = self._surfaces.slid(rows, on - feet) > 1.5 * self.fine
         good = self._surfaces.plain[rows] & ~beyond & (np.abs(true - away) < 1.5 * self.fine)
         away, feet = np.where(good, true, away), np.where(good[:, None], on, feet)
-        return Near(away, feet, self._numbers[rows], outside, self._tolerance(good))
+        return Near(away, feet, self._numbers[rows], outside, self._tolerance(good), beside)
 
     def _tolerance(self, exact: Bools) -> Floats:
         tolerance: Floats = np.where(exact, 0.0, 1.5 * self.fine)

@@ -121,7 +121,11 @@ def _unfit(words: str, solid: Solid, edges: Sequence[int], culprits: tuple[int, 
         culprits = tuple(edges)
         where = " where these edges meet" if len(edges) > 1 else " on this edge"
     else:
-        where = f" on {len(culprits)} of {len(edges)} edges" if len(edges) > 1 else " on this edge"
+        own = len(set(culprits) & set(edges))
+        if not own:
+            where = " on edges that run on smoothly from the picked ones"
+        else:
+            where = f" on {own} of {len(edges)} edges" if len(edges) > 1 else " on this edge"
     return KernelError(f"{words}{where}.", "Make it smaller, or leave those edges out.", edges=culprits, sized=True)
 
 

@@ -5,9 +5,11 @@ The new skin must stand off the kept faces by their walls, and there must be new
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
@@ -29,14 +31,21 @@ _FEW = 0.02
 _GRID = 6
 
 
+Corners = Literal["either", "rounded", "sharp"]
+"""Rounded about the re-entrant edge, as an even wall is, or sharp; or either, as the kernel finds it."""
+
+
 @dataclass(frozen=True)
 class Wanted:
-    """What a shell was to be: the wall in mm of each kept face of `solid`, the open ones, and which way the wall goes."""
+    """What a shell was to be: the wall in mm of each kept face of `solid`, the open ones, which way the wall goes, and how the
+    edges of the hollow come out that run along a re-entrant edge of the body.
+    """
 
     solid: Solid
     walls: Mapping[int, float]
     opened: tuple[int, ...]
     outward: bool = False
+    corners: Corners = "either"
 
     @property
     def least(self) -> float:
@@ -53,13 +62,15 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Spare:
-    """For each of several places: the room left beyond the wall in mm, the foot on the kept skin, the wall there, and
-    whether the place is outside of the body; `tolerance` is how far off that may be, mm.
+    """For each of several places: the room left beyond the wall in mm, the foot on the kept skin, the wall there, the most
+    that it may be (at a rim that of either face), and whether the place is outside of the body; `tolerance` is how far off
+    that may be, mm.
     """
 
     room: Floats
     feet: Floats
     walls: Floats
+    most: Floats
     outside: Bools
     tolerance: Floats
 
@@ -80,17 +91,26 @@ class Room:
         """How much further off each place the kept skin is than its wall: the least over all faces."""
         total = len(places)
         none = np.zeros(total, dtype=bool)
-        least = Spare(np.full(total, np.inf), np.zeros((total, 3)), np.zeros(total), none, np.zeros(total))
+        zero = (np.zeros(total) for _ in range(3))
+        least = Spare(np.full(total, np.inf), np.zeros((total, 3)), next(zero), next(zero), none, next(zero))
         for wall, skin in self.groups.items():
             near = skin.nearest(places)
-            closer = near.away - wall < least.room
-            least.room[closer], least.feet[closer] = near.away[closer] - wall, near.feet[closer]
-            least.walls[closer], least.outside[closer], least.tolerance[closer] = (
-                wall,
-                near.outside[closer],
-                near.tolerance[closer],
-            )
+            # Aside of a face, over its rim, the lesser wall of those that meet there is enough: what is sharp stays sharp.
+            low, high = self._at_rims
+            walls = np.where(near.beside, low[near.faces], wall)
+            closer = near.away - walls < least.room
+            least.room[closer], least.feet[closer] = (near.away - walls)[closer], near.feet[closer]
+            least.walls[closer] = walls[closer]
+            least.most[closer] = np.where(near.beside, high[near.faces], wall)[closer]
+            least.outside[closer], least.tolerance[closer] = near.outside[closer], near.tolerance[closer]
         return least
+
+    @cached_property
+    def _at_rims(self) -> tuple[Floats, Floats]:
+        """For each face of the solid the least and the most wall of it and its neighbours."""
+        solid, walls = self.wanted.solid, self.wanted.walls
+        kept = [[walls[f] for f in (face, *solid.neighbours[face]) if f in walls] for face in range(solid.face_count)]
+        return np.array([min(row, default=math.inf) for row in kept]), np.array([max(row, default=0.0) for row in kept])
 
     @cached_property
     def expected(self) -> tuple[Floats, Floats, Floats]:
@@ -139,7 +159,7 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
     square = np.abs(square)
     beside_open = room.open.nearest(points.points).away < spare.room + spare.walls
     # Square to the skin it is a wall away, at sharp inner corners too; what stands up from it is only near it sideways.
-    thick = (square - spare.walls > slack) | ((spare.room > slack) & (square < spare.walls - slack))
+    thick = (square - spare.most > slack) | ((spare.room > slack) & (square < spare.walls - slack))
     if (thick & ~beside_open).mean() > _BAD_SHARE:
         return "material would be left where there should be none"
     places, tolerance, _ = room.expected

@@ -9,6 +9,7 @@ taken away first, and the hollow that is then found is cut out of the whole body
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any, Literal
 
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
@@ -16,7 +17,7 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
 from OCP.GeomAbs import GeomAbs_JoinType
 
 from supplecast.errors import KernelError
-from supplecast.kernel.measuring import measure
+from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS, REFUSALS
 from supplecast.kernel.shapes.history import (
     EdgeOf,
@@ -34,7 +35,7 @@ from supplecast.kernel.shapes.history import (
 )
 from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
 from supplecast.kernel.verbs import boolean, feature, wall_check
-from supplecast.kernel.verbs.wall_check import Room, Wanted
+from supplecast.kernel.verbs.wall_check import Corners, Room, Wanted
 
 ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
 # Join, and whether intersections among the offset faces are computed: the order in which they are tried.
@@ -54,12 +55,13 @@ def shell(
     *,
     side: Side = "inwards",
     others: Mapping[int, float] | None = None,
+    corners: Corners = "either",
 ) -> Made:
     """Hollow a solid to a `wall` in mm, leaving `open_faces` open; with none, the hollow is closed.
 
     `inwards` keeps the outside, `outwards` puts the wall round the solid, which becomes the hollow, `to both sides` half of it
-    each. `others` are faces with a wall of their own. Roles: `inner` or `outer` from the face the new skin runs along, from
-    edges and corners too; `rim` for what is left of an open face.
+    each. `others` are faces with a wall of their own; `corners` holds for walls that go inwards. Roles: `inner` or `outer`
+    from the face the new skin runs along, from edges and corners too; `rim` for what is left of an open face.
     """
     others = dict(others or {})
     walls = {face: others.get(face, wall) for face in range(solid.face_count) if face not in set(open_faces)}
@@ -75,6 +77,7 @@ def shell(
             "An open face runs on smoothly into its neighbours, so that the wall there has no edge to end at.",
             "Shell before rounding that edge, or open the round as well.",
             faces=smooth,
+            field="open",
         )
     uneven = _uneven(solid, walls)
     if uneven:
@@ -82,14 +85,15 @@ def shell(
             "Faces that run into each other smoothly cannot have different walls.",
             "Give the whole chain of faces the other wall, or shell before rounding.",
             faces=uneven,
+            field="others",
         )
     if side == "inwards":
-        return _one_way(Wanted(solid, walls, tuple(open_faces)), wall)
+        return _one_way(Wanted(solid, walls, tuple(open_faces), corners=corners), wall)
     if side == "outwards":
         return _one_way(Wanted(solid, walls, tuple(open_faces), outward=True), wall)
     halves = {face: w / 2 for face, w in walls.items()}
     outer = _one_way(Wanted(solid, halves, tuple(open_faces), outward=True), wall)
-    inner = _one_way(Wanted(solid, halves, tuple(open_faces)), wall)
+    inner = _one_way(Wanted(solid, halves, tuple(open_faces), corners=corners), wall)
     whole = boolean.fuse(outer.solid, [inner.solid])
     return traced_to(whole, [outer.origins, inner.origins])
 
@@ -104,8 +108,9 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
     if dug is not None and not _wrong(room, dug):
         return dug
     solid = wanted.solid
+    _refuse_what_else_is_at_fault(wanted, wall, hollow.rstrip(".").lower())
     tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
-    where = f"; {len(tight)} of its rounds are tighter than that" if tight else ""
+    where = f"; faces rounded to less than that: {len(tight)}" if tight else ""
     raise KernelError(
         f"A wall of {wall:g} mm does not fit this body ({hollow.rstrip('.').lower()}{where}).",
         "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
@@ -114,10 +119,41 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
     )
 
 
+def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> None:
+    """KernelError where it is not the wall that does not fit, but the rule of its corners, another wall, or what is open."""
+    if wanted.corners != "either" and not isinstance(_tried(Room(replace(wanted, corners="either"))), str):
+        re_entrant = _re_entrant(wanted)
+        x, y, z = edges.middle(wanted.solid, re_entrant[0])
+        raise KernelError(
+            f"Inner edges cannot all be {wanted.corners} at this wall: the first of {len(re_entrant)} runs along the body's "
+            f"edge at ({x:.4g}, {y:.4g}, {z:.4g}).",
+            f"Choose inner edges {'sharp' if wanted.corners == 'rounded' else 'rounded'}.",
+            edges=re_entrant,
+            field="corners",
+        )
+    walls = list(wanted.walls.values())
+    usual = max(set(walls), key=walls.count)
+    if len(set(walls)) > 1 and not isinstance(_tried(Room(replace(wanted, walls=dict.fromkeys(wanted.walls, usual)))), str):
+        raise KernelError(
+            f"With {wall:g} mm all round the shell fits; with the other walls it does not ({reason}).",
+            "Bring them nearer to the wall, or leave them out.",
+            faces=tuple(face for face, w in wanted.walls.items() if w != usual),
+            field="others",
+        )
+    shut = {**dict.fromkeys(wanted.opened, usual), **wanted.walls}
+    if wanted.opened and not isinstance(_tried(Room(replace(wanted, walls=shut, opened=()))), str):
+        raise KernelError(
+            f"Closed, a wall of {wall:g} mm fits; with the picked faces open it does not ({reason}).",
+            "Open other faces, or cut the opening after the shell.",
+            faces=wanted.opened,
+            field="open",
+        )
+
+
 def _tried(room: Room) -> Made | str:
     """The first sound shell that the kernel finds, or what was wrong with the last."""
     fault = "the kernel found no offset"
-    for join, crossing in OUTWARD_LADDER if room.wanted.outward else LADDER:
+    for join, crossing in _ladder(room.wanted):
         try:
             made = _attempt(room.wanted, join, crossing)
             reason = _wrong(room, made)
@@ -130,6 +166,23 @@ def _tried(room: Room) -> Made | str:
             return made
         fault = reason
     return fault
+
+
+def _ladder(wanted: Wanted) -> Sequence[tuple[Any, bool]]:
+    """What is tried in which order: one rule for the whole shell, where there is an edge at which it matters."""
+    if wanted.outward:
+        return OUTWARD_LADDER
+    if wanted.corners == "either" or not _re_entrant(wanted):
+        return LADDER
+    join = ARC if wanted.corners == "rounded" else SHARP
+    return [rung for rung in LADDER if rung[0] == join]
+
+
+def _re_entrant(wanted: Wanted) -> tuple[int, ...]:
+    """The edges between kept faces that stand in the hollow's way as corners do."""
+    solid, walls = wanted.solid, wanted.walls
+    kept = (e for e, faces in enumerate(solid.faces_at_edges) if len(faces) == 2 and all(face in walls for face in faces))
+    return tuple(e for e in kept if edges.bend(solid, e) == "concave")
 
 
 def _wrong(room: Room, made: Made) -> str:
@@ -177,7 +230,7 @@ def _carried(wanted: Wanted, made: Made) -> Wanted:
     faces = [_source(row) for row in made.origins]
     walls = {face: wanted.walls[source] for face, source in enumerate(faces) if source in wanted.walls}
     opened = tuple(face for face, source in enumerate(faces) if source in wanted.opened)
-    return Wanted(made.solid, walls, opened, wanted.outward)
+    return Wanted(made.solid, walls, opened, wanted.outward, wanted.corners)
 
 
 def _source(row: Row) -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
@@ -80,19 +81,31 @@ class Rib(Standing):
         the body; that of the line before is tried `first`.
         """
         for up in (first, not first):
-            if self.seen == "from above":
-                web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
-            else:
-                web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
-            pieces = at.kernel("line", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
+            web, pieces = self._landed(at, entry, sketch, run, shape, up)
             if pieces:
                 return [(piece, web.down) for piece in pieces], up
-        names = ", ".join(dict.fromkeys(curve.entity for curve in run.chain))
+        thin = replace(shape, thickness=shape.thickness / 4)
+        if any(self._landed(at, entry, sketch, run, thin, up)[1] for up in (True, False)):
+            at.fail(
+                "thickness",
+                f"{at.in_unit(shape.thickness)} is as wide as what the rib stands on, or wider: its sides hang over.",
+                "Make it thinner, or what it stands on wider.",
+            )
+        names = ", ".join(dict.fromkeys(at.drawn_name(sketch.id, curve.entity) for curve in run.chain))
         at.fail(
             "line",
             f"The rib along {names} does not land on {entry.name} all along: it runs past it, or lies inside it.",
             "Lower it under the rim, move the line over the body, or draw its end onto another rib.",
         )
+
+    def _landed(
+        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, up: bool
+    ) -> tuple[kernel.rib.Web, list[Made]]:
+        if self.seen == "from above":
+            web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
+        else:
+            web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
+        return web, at.kernel("line", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
 
     def _top(self, at: Builder, frame: Frame) -> Frame:
         if self.top == "in the sketch's plane":

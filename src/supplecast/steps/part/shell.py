@@ -26,6 +26,9 @@ class Shell(Step):
     faces with another wall; faces that run into each other smoothly share one. Without an open face the hollow is closed, and
     the sheet says so.
 
+    Where the body has a re-entrant edge, the hollow's edge along it is `rounded`, as an even wall makes it, or `sharp`, by one
+    rule for the whole shell; `rounded or sharp` takes what fits, so that a number can change the rule.
+
     Every wall is measured from many points before it is taken. Shell after drafting and rounding: rounds made before stay
     concentric, and the wall stays even.
     Example: {"id": "b07", "type": "shell", "wall": "wall", "open": [{"face": "p81.end"}]}
@@ -41,18 +44,21 @@ class Shell(Step):
     wall: Length = "2 mm"
     side: Literal["inwards", "outwards", "to both sides"] = "inwards"
     open: Faces = ()
+    corners: Literal["rounded or sharp", "rounded", "sharp"] = "rounded or sharp"
     others: Annotated[tuple[OtherWall, ...], FieldSpec("rows")] = ()
     body: BodyPick = None
 
     def sentence(self) -> str:
-        return "Shell wall {wall} {side}, open at {open}{others}"
+        corners = "" if self.corners == "rounded or sharp" else ", inner edges {corners}"
+        return f"Shell wall {{wall}} {{side}}, open at {{open}}{corners}{{others}}"
 
     def more(self) -> str:
-        return "{others.add}"
+        return "inner edges {corners}; {others.add}" if self.corners == "rounded or sharp" else "{others.add}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"open": [pick for pick in picked if "face" in pick], "wall": "wall" if "wall" in before.values else "2 mm"}
+        opened = [pick for pick in picked if "face" in pick]
+        return {"open": opened, "corners": "rounded", "wall": "wall" if "wall" in before.values else "2 mm"}
 
     def build(self, at: Builder) -> None:
         entry = at.holder("open", self.body)
@@ -69,7 +75,9 @@ class Shell(Step):
                 if face in others:
                     at.fail(f"{field}.faces", "A face is given two walls.", "Unpick it in one of them.")
                 others[face] = at.mm(f"{field}.wall")
-        made = at.kernel("wall", kernel.walls.shell, solid, opened, wall, side=self.side, others=others)
+        corners: kernel.wall_check.Corners = "either" if self.corners == "rounded or sharp" else self.corners
+        shell = kernel.walls.shell
+        made = at.kernel("wall", shell, solid, opened, wall, side=self.side, others=others, corners=corners)
         if not self.open:
             hollow = abs(kernel.measure.volume(solid) - kernel.measure.volume(made.solid)) / 1000
             at.note(f"Closed hollow of about {hollow:.3g} cm³: no face is open, so nobody can see it from outside.")

@@ -81,7 +81,7 @@ class RegisterPins(Step):
             grown = kernel.boolean.fuse(bearer.body.solid, [pin.solid for pin in pins], simplify=False)
             drilled = kernel.boolean.cut(other.body.solid, [hole.solid for hole in holes])[0]
         except KernelError as fault:
-            raise StepError("inset", f"The pins or holes run into the cavity. {fault.message}", _NEARER) from fault
+            raise StepError("inset", "The pins or holes run into the cavity.", _NEARER) from fault
         removed = volume(other.body.solid) - volume(drilled.solid)
         added = volume(grown.solid) - volume(bearer.body.solid)
         for what, got, parts in (("hole", removed, holes), ("pin", added, pins)):
