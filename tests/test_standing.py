@@ -12,7 +12,7 @@ from supplecast.curves import Line2
 from supplecast.kernel import check, measure
 from supplecast.sketch.paths import runs
 from supplecast.tooling.bosses import boss_for
-from tests.conftest import STEPS, built, drawn, extrude, part, rectangle
+from tests.conftest import STEPS, built, circle, drawn, extrude, part, rectangle
 
 TRAY: STEPS = [
     rectangle("s", "60", "40"),
@@ -108,6 +108,11 @@ def test_a_rib_that_does_not_land_is_refused_with_its_line() -> None:
     high = lines({"a": (-10, 0), "b": (10, 0)}, "ab", plane="top", offset="22")
     outcome = said(high, rib())
     assert outcome.field == "line" and "along line 1 does not land" in outcome.message and "Lower it" in outcome.hint
+    post = [*TRAY, circle("c", "6", on={"plane": "top", "offset": "2"}), extrude("p", "c", "12", result="add")]
+    over = lines({"a": (-10, 0), "b": (10, 0)}, "ab", plane="top", offset="17")
+    outcome = said(over, rib(thickness="6"), base=post)
+    assert outcome.field == "thickness" and "At 6 mm a side of the rib would touch" in outcome.message
+    assert said(over, rib(thickness="6.1"), base=post).status == said(over, rib(thickness="5.9"), base=post).status == "ok"
     outcome = said({"id": "l", "type": "sketch", "points": {"a": (0, 0)}}, rib())
     assert outcome.field == "line" and "no open line" in outcome.message
     outcome = said(ONE, rib(top="below a face", rim=[{"face": "e.side[f1_L1]"}]))

@@ -222,6 +222,17 @@ def test_splitting_by_plane_face_line_and_surface() -> None:
     assert sorted(measure.volume(made[n].body.solid) for n in ("e1", "x.back")) == pytest.approx([6000, 18000])
     short = {**sheet, "distance": "4"}
     assert "Extend the surface" in fault([*BOX, line, short, by_sheet])[2]
+    inside = chain("k", (-30, 0), (5, 0))
+    _, message, hint = fault([*BOX, inside, sheet, by_sheet])
+    assert "ends inside it" in message and "Extend the surface" in hint
+
+
+@pytest.mark.parametrize(("what", "word"), [("nudge", "face"), ("remove face", "face")])
+def test_with_two_bodies_and_nothing_picked_the_pick_is_asked_for(what: str, word: str) -> None:
+    """Not the body: their sentences have none."""
+    two = [*BOX, circle("s2", "4", x="60"), extrude("e2", "s2", "6")]
+    field, message, _ = fault([*two, step(what, faces=[])])
+    assert field == "faces" and message == f"No {word} is picked."
 
 
 def test_moving_turning_and_seating() -> None:

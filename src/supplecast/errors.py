@@ -59,6 +59,10 @@ class MissedError(KernelError):
     """A cut that removes nothing, since its tool lies beside the body."""
 
 
+class TouchingError(KernelError):
+    """Walls that would meet along a line without thickness."""
+
+
 class SketchError(SuppleError):
     """A sketch that cannot be solved or whose outlines do not close; `lit` names the constraints at fault."""
 

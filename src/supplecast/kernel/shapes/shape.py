@@ -17,7 +17,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, Top
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shell
 
-from supplecast.errors import KernelError
+from supplecast.errors import KernelError, TouchingError
 from supplecast.geometry import Vec
 
 ShapeMap = oc.IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
@@ -236,7 +236,7 @@ def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
         TopExp.MapShapesAndUniqueAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, counts, False)
         for number in range(1, int(counts.Extent()) + 1):
             if len(counts.FindFromIndex(number)) > 2:
-                raise KernelError(f"{doing.capitalize()} leaves walls that meet along a line without thickness.")
+                raise TouchingError(f"{doing.capitalize()} leaves walls that meet along a line without thickness.")
     return solids
 
 

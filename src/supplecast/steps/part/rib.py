@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
@@ -15,6 +14,7 @@ from supplecast.document.shaping import newest_sketches
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
+from supplecast.errors import KernelError, TouchingError
 from supplecast.geometry import Frame, Vec, dot, subtract
 from supplecast.sketch.paths import runs
 
@@ -84,13 +84,6 @@ class Rib(Standing):
             web, pieces = self._landed(at, entry, sketch, run, shape, up)
             if pieces:
                 return [(piece, web.down) for piece in pieces], up
-        thin = replace(shape, thickness=shape.thickness / 4)
-        if any(self._landed(at, entry, sketch, run, thin, up)[1] for up in (True, False)):
-            at.fail(
-                "thickness",
-                f"{at.in_unit(shape.thickness)} is as wide as what the rib stands on, or wider: its sides hang over.",
-                "Make it thinner, or what it stands on wider.",
-            )
         names = ", ".join(dict.fromkeys(at.drawn_name(sketch.id, curve.entity) for curve in run.chain))
         at.fail(
             "line",
@@ -105,7 +98,16 @@ class Rib(Standing):
             web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
         else:
             web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
-        return web, at.kernel("line", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
+        try:
+            return web, kernel.attached_features.settled(entry.body.solid, web.made, web.marks)
+        except TouchingError:
+            at.fail(
+                "thickness",
+                f"At {at.in_unit(shape.thickness)} {at.scope.unit} a side of the rib would touch what it meets along a line.",
+                "Make it a little thinner or wider.",
+            )
+        except KernelError as fault:
+            at.fail("line", fault.message, fault.hint)
 
     def _top(self, at: Builder, frame: Frame) -> Frame:
         if self.top == "in the sketch's plane":
