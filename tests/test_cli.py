@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 from supplecast.kernel import measure, solid, step_files
-from tests.conftest import CRASHING, MOLD, TRAY, circle, extrude, part, tool
+from tests.conftest import CRASHING, MOLD, STEPS, TRAY, circle, extrude, part, rectangle, tool
 from tests.referee.commands import run
 
 
@@ -38,6 +38,37 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
     assert len(list(out.iterdir())) == 4 * len(found)
     (_, read), *_ = step_files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
+
+
+DEEP = '{"rule":"not","rules":[' * 80 + '{"rule":"every"}' + "]}" * 80
+BOX: STEPS = [rectangle("s", "40", "30"), extrude("e", "s", "5")]
+
+
+@pytest.mark.parametrize(
+    ("steps", "fields", "status", "words"),
+    [
+        ([BOX[0], extrude("e", "s", "1e-12")], {}, 1, "field distance: The distance is under a millionth"),
+        ([circle("s", "0")], {}, 2, "steps[0].draw[0].diameter: the diameter must be greater"),
+        ([BOX[0], extrude("e", "s", "9" * 390)], {}, 1, f"“{'9' * 30}…” (390 characters)"),
+        ([BOX[0], extrude("e", "s", "9" * 402)], {}, 2, "steps[1].distance: is longer than 400 characters"),
+        (BOX, {"resin": "Unobtainium"}, 1, "the resin “Unobtainium” is not known. Known: ABS"),
+        (
+            [*BOX, {"id": "f", "type": "fillet", "edges": [json.loads(DEEP)]}],
+            {},
+            2,
+            "steps[2].edges: more than 60 things lie inside",
+        ),
+    ],
+)
+def test_what_cannot_be_is_named_with_its_place(
+    tmp_path: Path, steps: STEPS, fields: dict[str, Any], status: int, words: str
+) -> None:
+    data = {"id": "trial", "kind": "part", "name": "Trial", "steps": steps, **fields}  # format and version may be left out
+    path = tmp_path / "trial.json"
+    path.write_text(json.dumps(data))
+    ended = run("build", str(path))
+    assert ended.status == status and words in ended.err
+    assert len(ended.err) < 700 and "Standard_" not in ended.err
 
 
 def test_a_failed_step_exits_1_and_says_why(tmp_path: Path) -> None:

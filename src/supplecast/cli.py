@@ -12,6 +12,8 @@ from pathlib import Path
 
 from supplecast import __version__
 from supplecast.errors import SuppleError
+from supplecast.quantities import quoted
+from supplecast.tooling.resins import RESINS
 
 Progress = Callable[[int, int, str, str], None]
 GOOD, FAILED, UNUSABLE = 0, 1, 2
@@ -122,6 +124,10 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     for (name, revision), document in opened.revisions.items():
         built = opened.build(name, revision, progress)
         reports.append(report.report(document, built))
+        if document.material is None:
+            status = FAILED
+            known = f"Known: {', '.join(RESINS)}; or give the figures of another as the document's grade."
+            print(f"supplecast: {document.name}: the resin {quoted(document.resin)} is not known. {known}", file=sys.stderr)
         for outcome in built.outcomes:
             if outcome.status in ("failed", "held"):
                 status = FAILED

@@ -64,11 +64,22 @@ class TouchingError(KernelError):
 
 
 class SketchError(SuppleError):
-    """A sketch that cannot be solved or whose outlines do not close; `lit` names the constraints at fault."""
+    """A sketch that cannot be solved or whose outlines do not close; `lit` names the constraints at fault, `field` the size
+    of a figure.
+    """
 
-    def __init__(self, message: str, hint: str = "", *, lit: tuple[str, ...] = ()) -> None:
+    def __init__(self, message: str, hint: str = "", *, lit: tuple[str, ...] = (), field: str = "") -> None:
         super().__init__(message, hint)
         self.lit = lit
+        self.field = field
+
+
+class MisfitError(ValueError):
+    """A value in a document that cannot be; `path` leads on to it from the object that is read."""
+
+    def __init__(self, message: str, path: str) -> None:
+        super().__init__(message)
+        self.path = path
 
 
 class StepError(SuppleError):

@@ -26,6 +26,7 @@ _TOKEN = re.compile(r"\s*(?:(\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+
 _NAME = re.compile(r"[A-Za-z_][A-Za-z_0-9]*\Z")
 _LONGEST = 400
 _DEEPEST = 40
+_SHOWN = 60  # characters of a text that a message repeats
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,11 @@ class Quantity:
 def _words(dimension: tuple[int, int]) -> str:
     names = {(0, 0): "a plain number", (1, 0): "a length", (0, 1): "an angle", (2, 0): "an area", (3, 0): "a volume"}
     return names.get(dimension, "a mixed unit")
+
+
+def quoted(text: str) -> str:
+    """What was typed, between quotes; of what is very long only its beginning, and how long it is."""
+    return f"“{text}”" if len(text) <= _SHOWN else f"“{text[: _SHOWN // 2]}…” ({len(text)} characters)"
 
 
 class _Parser:
@@ -79,9 +85,11 @@ class _Parser:
         value = self.sum()
         kind, text = self.peek()
         if kind != "end":
-            raise QuantityError(f"“{self.text}” cannot be read from “{text}” on.", "Type a number, such as 2.2 or 2.2 mm.")
+            raise QuantityError(
+                f"{quoted(self.text)} cannot be read from {quoted(text)} on.", "Type a number, such as 2.2 or 2.2 mm."
+            )
         if not math.isfinite(value.value):
-            raise QuantityError(f"“{self.text}” is not a finite number.")
+            raise QuantityError(f"{quoted(self.text)} is not a finite number.")
         return value
 
     def sum(self) -> Quantity:
@@ -144,8 +152,8 @@ class _Parser:
                 self.take()  # a unit after brackets gives it to what is in them
                 return Quantity(value.value * LENGTH_UNITS[text], length=1)
             return value
-        shown = f"“{text}”" if text else "the end"
-        raise QuantityError(f"“{self.text}” cannot be read at {shown}.", "Type a number, such as 2.2 or 2.2 mm.")
+        shown = quoted(text) if text else "the end"
+        raise QuantityError(f"{quoted(self.text)} cannot be read at {shown}.", "Type a number, such as 2.2 or 2.2 mm.")
 
     def with_unit(self, number: float) -> Quantity:
         number = self.with_fraction(number)
@@ -338,10 +346,11 @@ class Scope:
                 quantity = self.dress(quantity, wanted)
         if quantity.dimension != wanted:
             raise QuantityError(
-                f"“{text}” is {_words(quantity.dimension)}; this field takes {_words(wanted)}.", f"Type {_EXAMPLES[kind]}."
+                f"{quoted(text)} is {_words(quantity.dimension)}; this field takes {_words(wanted)}.",
+                f"Type {_EXAMPLES[kind]}.",
             )
         if kind == "count" and quantity.value != round(quantity.value):
-            raise QuantityError(f"“{text}” is not a whole number.")
+            raise QuantityError(f"{quoted(text)} is not a whole number.")
         return quantity.value
 
 

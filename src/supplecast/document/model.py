@@ -35,6 +35,7 @@ from supplecast.tooling.resins import RESINS, SOURCE, Resin
 FORMAT = "supplecast"
 VERSION = 1
 _LARGEST = 20_000_000
+_DEEPEST = 60
 
 Kind = Literal["part", "tool"]
 Unit = Literal["mm", "cm", "m", "in"]
@@ -289,9 +290,12 @@ def read_document(data: Any) -> Document:
     """A document from its parsed JSON. DocumentError with the path to the fault."""
     if not isinstance(data, dict):
         raise DocumentError("A document is a JSON object.", "Open a .supple.json file.")
-    if data.get("format") != FORMAT:
+    deepest = _deepest(data)
+    if deepest is not None:
+        raise DocumentError(f"more than {_DEEPEST} things lie inside each other", "Take some of them out.", path=deepest)
+    if data.get("format", FORMAT) != FORMAT or not data.keys() & {"format", "steps"}:
         raise DocumentError("this is not a Supple Cast document", "Open a .supple.json file.", path="format")
-    version = data.get("version")
+    version = data.get("version", VERSION)
     if version != VERSION:
         raise DocumentError(
             f"version {version!r} cannot be read by this program", f"It reads version {VERSION}.", path="version"
@@ -306,13 +310,39 @@ def read_document(data: Any) -> Document:
         raise unreadable(fault, "") from fault
 
 
+def _deepest(data: dict[str, Any]) -> str | None:
+    """The path to a step, or a field of the document, in which things lie too deep inside each other; None where none is."""
+    steps = data.get("steps")
+    parts = [(name, value) for name, value in data.items() if name != "steps"]
+    parts += [
+        (f"steps[{n}].{name}", v)
+        for n, step in enumerate(steps if isinstance(steps, list) else ())
+        if isinstance(step, dict)
+        for name, v in step.items()
+    ]
+    for path, value in parts:
+        level = [value]
+        for _ in range(_DEEPEST):
+            level = [
+                inner
+                for one in level
+                if isinstance(one, list | dict)
+                for inner in (one.values() if isinstance(one, dict) else one)
+            ]
+        if level:
+            return path
+    return None
+
+
 def parse_document(text: str | bytes) -> Document:
     """A document from the text of its file."""
     if len(text) > _LARGEST:
         raise DocumentError("The file is too large to be a document.")
     try:
         data = json.loads(text)
-    except (ValueError, UnicodeDecodeError, RecursionError) as fault:
+    except RecursionError as fault:
+        raise DocumentError("The file holds too many things inside each other.", f"No more than {_DEEPEST} levels.") from fault
+    except (ValueError, UnicodeDecodeError) as fault:
         where = f" (line {fault.lineno})" if isinstance(fault, json.JSONDecodeError) else ""
         raise DocumentError(f"The file is not sound JSON{where}.", "Open a .supple.json file.") from fault
     return read_document(data)
@@ -340,7 +370,10 @@ def unreadable(fault: ValidationError, path: str) -> DocumentError:
             path += f"[{place}]"
         elif not str(place).endswith("]"):
             path += f".{place}" if path else str(place)
+    path += getattr(first.get("ctx", {}).get("error"), "path", "")
     message = str(first["msg"]).removeprefix("Value error, ")
+    if first["type"] in ("string_too_long", "too_long") and isinstance(first["input"], str):
+        message = f"is longer than {first['ctx']['max_length']} characters"
     return DocumentError(message[:1].lower() + message[1:], path=path)
 
 

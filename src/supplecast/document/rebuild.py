@@ -8,6 +8,7 @@ it costs nothing.
 from __future__ import annotations
 
 import json
+import logging
 import time
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
@@ -23,6 +24,8 @@ from supplecast.document.state import Delta, Entry, Outcome, State
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, StepError, SuppleError
 from supplecast.naming.tag import maker
+
+_log = logging.getLogger(__name__)
 
 _TRACES_PER_STEP = 8
 
@@ -180,8 +183,9 @@ class Run:
         except SuppleError as fault:
             outcome = Outcome(step.id, "failed", message=fault.message, hint=fault.hint)
         except Exception as fault:  # whatever the kernel throws must not take the other steps along
-            words = f"The geometry kernel gave up: {type(fault).__name__} {fault}".strip()[:300]
-            outcome = Outcome(step.id, "failed", message=words, hint="Change the sizes of this step a little.")
+            _log.info("step %s of type %s: %s: %s", step.id, step.type, type(fault).__name__, fault)
+            words, hint = "The geometry kernel gave up on this step, without a reason.", "Change its sizes a little."
+            outcome = Outcome(step.id, "failed", message=words, hint=hint)
         else:
             outcome = Outcome(
                 step.id,

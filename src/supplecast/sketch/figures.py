@@ -131,7 +131,7 @@ class _Pen:
     def mm(self, text: str, label: str, *, positive: bool = True) -> float:
         value = self.scope.evaluate(text, "length")
         if positive and value <= 0:
-            raise SketchError(f"The {label} must be greater than zero.", f"Type a {label} such as 20.")
+            raise SketchError(f"The {label} must be greater than zero.", f"Type a {label} such as 20.", field=label)
         return value
 
     def point(self, label: str, x: float, y: float) -> str:

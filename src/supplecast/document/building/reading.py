@@ -21,6 +21,8 @@ from supplecast.sketch.regions import joined, picked
 from supplecast.tooling.resins import Resin, resin
 from supplecast.wording import show
 
+_LEAST = 1e-6  # mm; the kernel takes no two places nearer than a tenth of that for different ones
+
 
 class Reading(Writing):
     """The half of a builder that looks at the document."""
@@ -67,6 +69,8 @@ class Reading(Writing):
         shown = show(value * 100 if unit == "%" else value)
         if least == "positive" and value <= 0:
             self.fail(field, f"The {label} must be greater than zero, not {shown}.", "Type a larger number.")
+        if least == "positive" and unit == "mm" and value < _LEAST:
+            self.fail(field, f"The {label} is under a millionth of a millimetre ({value:.3g} mm).", "Check its unit.")
         if least == "zero" and value < 0:
             self.fail(field, f"The {label} cannot be negative ({shown}).", "Type zero or more.")
         if unit == "mm" and abs(value) > 100_000:

@@ -15,7 +15,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.state import OpenOutline
 from supplecast.document.step import Before, Step
-from supplecast.errors import DocumentError, KernelError, StepError, SuppleError
+from supplecast.errors import DocumentError, KernelError, MisfitError, StepError, SuppleError
 from supplecast.geometry import Frame
 from supplecast.naming import EdgeRef
 from supplecast.quantities import Scope
@@ -47,12 +47,13 @@ class Sketch(Drawing, Step):
 
     @model_validator(mode="after")
     def _place_figures(self) -> Sketch:
-        for request in self.draw:
+        for number, request in enumerate(self.draw):
             # Named values are not known yet: figures that use them start from a plain guess and are solved later.
             try:
                 figures.place(self, request, _Guess())
             except SuppleError as fault:
-                raise ValueError(str(fault)) from fault
+                field = getattr(fault, "field", "")
+                raise MisfitError(str(fault), f".draw[{number}]" + (f".{field}" if field else "")) from fault
         self.draw.clear()
         wrong = self.faults()
         if wrong:
