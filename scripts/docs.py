@@ -22,8 +22,10 @@ from supplecast import kernel
 from supplecast.document.fields import KIND_WORDS, AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, in_order, load_steps
-from supplecast.naming import EdgeRef, FaceRef, Rule
+from supplecast.geometry import STANDARD_PLANES, Vec
+from supplecast.naming import EdgeRef, FaceRef, Rule, tag
 from supplecast.naming.reference import Order
+from supplecast.naming.tag import ROLES
 from supplecast.sketch.figures import CircleRequest, PolygonRequest, RectangleRequest, SlotRequest
 from supplecast.sketch.model import Arc, Circle, Constraint, Figure, Line, Size
 
@@ -41,6 +43,7 @@ def pages() -> dict[Path, str]:
         _STUB: _kernel_stub(),
         DOCS / "format.md": _format(kinds),
         DOCS / "steps" / "README.md": _index(kinds),
+        DOCS / "names.md": _names(),
     }
     for name, kind in kinds:
         made[DOCS / "steps" / f"{_file(name)}.md"] = _step(name, kind)
@@ -111,6 +114,36 @@ def _default(info: Any) -> str:
     if isinstance(value, BaseModel):
         value = value.model_dump(exclude_none=True, exclude_defaults=True)
     return "nothing" if value in (None, (), [], {}, "") else f"`{json.dumps(value, ensure_ascii=False)}`"
+
+
+def _names() -> str:
+    """How things are called in a document written by hand, from the grammar of tags and the standard planes themselves."""
+    planes = [
+        f"| `{name}` | {_direction(frame.x)} | {_direction(frame.y)} | {_direction(frame.normal)} |"
+        for name, frame in STANDARD_PLANES.items()
+    ]
+    roles = [f"| `{role}` | {words} |" for role, words in sorted(ROLES.items())]
+    grammar = (tag.__doc__ or "").split("\n\n", 1)[1]
+    return (
+        _MADE
+        + "# Names in a document\n\nFor those who write documents by hand. `supplecast names DOC.json` prints every body, "
+        "face and edge of a document with its kind, size and place, and the reference that leads to it.\n\n"
+        "## Planes and axes\n\n| plane | its x | its y | up out of it |\n|---|---|---|---|\n" + "\n".join(planes) + "\n\n"
+        "A sketch is drawn in its plane's x and y; `raised` or `up` goes out of it. Axes are `x`, `y` and `z`.\n\n"
+        "## Bodies\n\nA body has the id of the step that made it. Where a step makes several, each has a word behind it: "
+        "`sp.back` is what a split behind its plane keeps, `pt.2` the second copy of a pattern along one way, `pt.2-1` the one in "
+        "row 2, place 1 of two, `h.core` and `h.cavity` are the halves, `m1.2` the second body of an imported file.\n\n"
+        "## Drawn things\n\nPoints and curves of a sketch have the ids it gives them; `o` is its origin, `x` and `y` are its "
+        "axes. A figure `f1` draws `f1_L1`, `f1_L2` … (lines), `f1_A1` … (arcs), `f1_C1` (a circle).\n\n"
+        f"## Faces\n\nA face is known by a tag.\n\n{grammar.strip()}\n\n| role | in words |\n|---|---|\n"
+        + "\n".join(roles)
+        + "\n"
+    )
+
+
+def _direction(v: Vec) -> str:
+    axis = max(range(3), key=lambda i: abs(v[i]))
+    return f"{'+' if v[axis] > 0 else '−'}{'xyz'[axis]}"
 
 
 def _kernel_stub() -> str:

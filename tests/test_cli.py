@@ -40,6 +40,26 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
 
 
+def test_every_name_can_be_said_in_a_reference(tmp_path: Path) -> None:
+    """A box with a bore: each face and edge told by kind, size and place; each reference, used for a fillet or a nudge, works."""
+    steps: STEPS = [*BOX, circle("c", "8"), extrude("x", "c", "5", result="cut")]
+    ended = run("names", written(tmp_path, "box.json", part(steps)))
+    assert (ended.status, ended.err) == (0, "")
+    (body,) = json.loads(ended.out)["bodies"]
+    assert body["id"] == "e" and (body["low"], body["high"]) == ([-20, -15, 0], [20, 15, 5])
+    assert sorted(face["kind"] for face in body["faces"]) == ["flat"] * 6 + ["round"]
+    (bore,) = [face for face in body["faces"] if face["kind"] == "round"]
+    assert bore["size"] == pytest.approx(8 * math.pi * 5, abs=1e-6) and bore["middle"] == [0, 0, 2.5]
+    assert bore["words"] == "side of step 4"
+    rim = next(edge for edge in body["edges"] if edge["kind"] == "round" and edge["middle"][2] == 5)
+    assert rim["size"] == pytest.approx(8 * math.pi, abs=1e-6)
+    more = [{"id": "f", "type": "chamfer", "edges": [rim["reference"]], "distance": "0.5"}]
+    more += [{"id": "n", "type": "nudge", "faces": [bore["reference"]], "distance": "-1"}]
+    for step in more:
+        built_ = run("build", written(tmp_path, "more.json", part([*steps, step])))
+        assert built_.status == 0, built_.err
+
+
 DEEP = '{"rule":"not","rules":[' * 80 + '{"rule":"every"}' + "]}" * 80
 BOX: STEPS = [rectangle("s", "40", "30"), extrude("e", "s", "5")]
 

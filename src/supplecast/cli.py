@@ -37,6 +37,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     export.add_argument("--body", help="id of the body; all if left out")
     export.add_argument("--tolerance", type=float, default=0.02)
 
+    names = commands.add_parser("names", help="print every body, face and edge of a document, and how to refer to it")
+    names.add_argument("documents", nargs="+", type=Path, metavar="DOC.json", help="the last one is told; the others it links")
+
     commands.add_parser("schema", help="print the JSON Schema of documents")
 
     backup = commands.add_parser("backup", help="copy all projects into one file, while the program runs or not")
@@ -63,6 +66,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
                 return _isolated(_build, options)
             case "export":
                 return _isolated(_export, options)
+            case "names":
+                return _isolated(_names, options)
             case "schema":
                 return _schema()
             case "backup" | "restore":
@@ -183,6 +188,23 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     colours = opened.revisions[last].colours
     options.to.write_bytes(handoff.write(entries, format, Tolerance(options.tolerance), colours))
     return GOOD
+
+
+def _names(options: argparse.Namespace, progress: Progress) -> int:
+    from supplecast.document.step import load_steps
+
+    load_steps()
+    from supplecast.document import project
+    from supplecast.exchange import names
+
+    opened = project.read_files(options.documents)
+    last = list(opened.revisions)[-1]
+    built = opened.build(*last, progress)
+    print(json.dumps({"bodies": names.names(opened.revisions[last], built)}, indent=1, ensure_ascii=False))
+    for outcome in built.outcomes:
+        if outcome.status == "failed":
+            print(f"supplecast: {outcome.step} does not build: {outcome.message}", file=sys.stderr)
+    return GOOD if built.ok else FAILED
 
 
 def _schema() -> int:

@@ -47,7 +47,7 @@ KIND_WORDS: Mapping[FieldKind, str] = {
     "angle": "angle",
     "percent": "percentage",
     "factor": "plain number",
-    "list": "whole numbers",
+    "list": "numbers as text, such as `3, 2-5`",
     "count": "whole number",
     "choice": "one of the words",
     "text": "text",

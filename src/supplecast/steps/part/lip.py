@@ -24,7 +24,7 @@ class Lip(Step):
 
     The width is a share of the wall at the rim. The groove is wider and deeper than its lip by the gap. Along `some edges` of
     the rim only, they end square. They go square to the rim, or along an axis; draft narrows the lip, and the groove alike.
-    Example: {"id": "lp1", "type": "lip", "make": "a lip", "rim": [{"face": "b07.rim{p81.end}"}], "height": "1.5 mm"}
+    Example: {"id": "lp1", "type": "lip", "make": "a lip", "rim": [{"face": "p81.end"}], "height": "1.5 mm"}
     """
 
     type: Literal["lip"] = "lip"
