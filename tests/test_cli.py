@@ -41,7 +41,7 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
 
 
 def test_every_name_can_be_said_in_a_reference(tmp_path: Path) -> None:
-    """A box with a bore: each face and edge told by kind, size and place; each reference, used for a fillet or a nudge, works."""
+    """A box with a bore: faces and edges told by kind, size and place; references taken from there work in steps."""
     steps: STEPS = [*BOX, circle("c", "8"), extrude("x", "c", "5", result="cut")]
     ended = run("names", written(tmp_path, "box.json", part(steps)))
     assert (ended.status, ended.err) == (0, "")
