@@ -126,15 +126,15 @@ def _names() -> str:
     grammar = (tag.__doc__ or "").split("\n\n", 1)[1]
     parts = [
         _MADE + "# Names in a document\n",
-        "For those who write documents by hand. `supplecast names DOC.json` prints every body, face and edge of a document with "
-        "its kind, size and place, and the reference that leads to it.\n",
+        "For those who write documents by hand. `supplecast names DOC.json` prints every body, face and edge of a document "
+        "with its kind, size and place, and the reference that leads to it.\n",
         "## Planes and axes\n\n| plane | its x | its y | up out of it |\n|---|---|---|---|",
         *planes,
         "\nA sketch is drawn in its plane's x and y; `raised` or `up` goes out of it. Axes are `x`, `y` and `z`.\n",
         "## Bodies\n",
-        "A body has the id of the step that made it. Where a step makes several, each has a word behind it: `sp.back` is what a "
-        "split keeps behind its plane, `pt.2` the second copy of a pattern, `pt.2-1` the first in its second row, `h.core` and "
-        "`h.cavity` are the halves, `m1.2` the second body of an imported file.\n",
+        "A body has the id of the step that made it. Where a step makes several, each has a word behind it: `sp.back` is what "
+        "a split keeps behind its plane, `pt.2` the second copy of a pattern, `pt.2-1` the first in its second row, `h.core` "
+        "and `h.cavity` are the halves, `m1.2` the second body of an imported file.\n",
         "## Drawn things\n",
         "Points and curves of a sketch have the ids it gives them; `o` is its origin, `x` and `y` are its axes. A figure `f1` "
         "draws `f1_L1`, `f1_L2` … (lines), `f1_A1` … (arcs) or `f1_C1` (a circle).\n",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import re
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
@@ -11,7 +13,8 @@ import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_NurbsConvert
 
 from supplecast.document.model import parse_document
-from supplecast.kernel import check, datums, integrate, measure, move, recognise, shape, step_files
+from supplecast.document.project import Project
+from supplecast.kernel import check, datums, edges, integrate, measure, move, recognise, shape, step_files
 from supplecast.kernel.shapes.history import unchanged
 from supplecast.kernel.shapes.shape import Solid
 from tests import test_moments
@@ -86,6 +89,33 @@ def test_a_bore_in_a_file_of_splines_is_round_again() -> None:
     axis = datums.face_axis(again, bore)
     assert measure.face_area(again, bore) == pytest.approx(7 * np.pi * 20, rel=1e-9)
     assert abs(axis.direction[2]) == pytest.approx(1, abs=1e-12) and axis.point[:2] == pytest.approx((0, 0), abs=1e-9)
+
+
+def coarse(step: bytes, digits: int) -> bytes:
+    """A STEP file whose points are rounded: its faces do not quite meet any more, as those of some programs do not."""
+
+    def rounded(point: re.Match[str]) -> str:
+        numbers = ",".join(f"{float(n):.{digits}f}" for n in point.group(2).split(","))
+        return f"CARTESIAN_POINT('{point.group(1)}',({numbers}))"
+
+    return re.sub(r"CARTESIAN_POINT\('([^']*)',\(([^)]*)\)\)", rounded, step.decode()).encode()
+
+
+@pytest.mark.parametrize("digits", [3, 2])
+def test_a_loose_import_weighs_the_same_wherever_it_lies_and_says_how_loose_it_is(tmp_path: Path, digits: int) -> None:
+    tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
+    content = coarse(step_files.write_step([("Tray", tray)]), digits)
+    ((_, read),) = step_files.read_bodies(content)
+    here, far = (integrate.moments(body) for body in (read, move.moved(read, move.shift((1000, -700, 400))).solid))
+    assert far.volume == pytest.approx(here.volume, rel=1e-9) and here.volume == pytest.approx(measure.volume(tray), rel=1e-3)
+    assert far.centroid - (1000, -700, 400) == pytest.approx(here.centroid, abs=1e-6)
+    name = hashlib.sha256(content).hexdigest()
+    (tmp_path / name).write_bytes(content)
+    document = part([{"id": "m", "type": "import", "file": "tray.step", "asset": name}])
+    (outcome,) = Project({(document.id, None): document}, assets=tmp_path).build(document.id).outcomes
+    assert outcome.status == "ok"
+    said = re.findall(r"do not quite meet: edges lie up to ([\d.]+) mm off", " ".join(outcome.notes))
+    assert [float(off) for off in said] == ([pytest.approx(edges.looseness(read), abs=1e-3)] if digits == 2 else [])
 
 
 def test_what_comes_after_an_uneven_scale_finds_its_faces() -> None:

@@ -10,6 +10,7 @@ import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepCheck import BRepCheck_Edge
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_AbscissaPoint
@@ -206,3 +207,15 @@ def passes(solid: Solid, index: int, spot: Vec, near: float = 1e-3) -> bool:
     """Whether an edge runs through a place, to `near` mm."""
     vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*spot)).Vertex()
     return bool(BRepExtrema_DistShapeShape(vertex, solid.nth_edge(index)).Value() < near)
+
+
+def looseness(solid: Solid) -> float:
+    """How far an edge is off one of its faces at most, mm: files of other programs leave gaps, our own verbs hardly any."""
+    most = 0.0
+    for edge in range(solid.number_of_edges):
+        if not solid.degenerate_edges[edge]:
+            check = BRepCheck_Edge(solid.nth_edge(edge))
+            for face in solid.faces_at_edges[edge]:
+                check.InContext(solid.face(face))
+            most = max(most, float(check.Tolerance()))
+    return most

@@ -13,6 +13,8 @@ from supplecast.document.step import Step
 from supplecast.naming.body import Body
 from supplecast.naming.imported import by_place
 
+_LOOSE = 3e-3  # mm; rounds of our own at oblique corners come near it
+
 
 class Import(Step):
     """Bodies from a STEP file, or from a simple mesh (3MF, STL), kept beside the document under its SHA-256.
@@ -37,6 +39,10 @@ class Import(Step):
         content = at.asset("file", self.asset, self.file)
         bodies = at.kernel("file", kernel.step_files.read_bodies, content)
         at.note("Its faces are known by where they lie, which holds less well through changes than how they were made.")
+        loose = max(kernel.edges.looseness(solid) for _, solid in bodies)
+        if loose > _LOOSE:
+            off = f"{at.in_unit(round(loose, 4))} {at.scope.unit}"
+            at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.")
         for number, (name, solid) in enumerate(bodies, 1):
             # Names are by the faces as the file has them: so they stay what they were before forms were recognised.
             named = by_place(solid, self.id)
