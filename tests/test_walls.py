@@ -83,7 +83,7 @@ def test_inner_edges_are_of_one_rule(corners: Corners) -> None:
     sharp = 26 * 26 * 28 + 30 * 26 * 10
     assert hollow == pytest.approx(sharp + (0 if corners == "sharp" else (1 - math.pi / 4) * 4 * 26), rel=EXACT)
     if corners == "rounded":
-        with pytest.raises(KernelError, match=r"cannot all be rounded.*\(30, 15, 12\)") as fault:
+        with pytest.raises(KernelError, match=r"cannot be rounded.*\(30, 15, 12\)") as fault:
             walls.shell(body, [foot], 2.0, others={step: 3.0}, corners=corners)
         assert fault.value.field == "corners" and "sharp" in fault.value.hint and len(fault.value.edges) == 1
 

@@ -123,11 +123,11 @@ def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> N
     """KernelError where it is not the wall that does not fit, but the rule of its corners, another wall, or what is open."""
     if wanted.corners != "either" and not isinstance(_tried(Room(replace(wanted, corners="either"))), str):
         re_entrant = _re_entrant(wanted)
-        x, y, z = edges.middle(wanted.solid, re_entrant[0])
+        x, y, z = (round(c, 2) + 0.0 for c in edges.middle(wanted.solid, re_entrant[0]))
+        more = f", and {len(re_entrant) - 1} more" if len(re_entrant) > 1 else ""
         raise KernelError(
-            f"Inner edges cannot all be {wanted.corners} at this wall: the first of {len(re_entrant)} runs along the body's "
-            f"edge at ({x:.4g}, {y:.4g}, {z:.4g}).",
-            f"Choose inner edges {'sharp' if wanted.corners == 'rounded' else 'rounded'}.",
+            f"At this wall the hollow cannot be {wanted.corners} along re-entrant edges: not along that at ({x:g}, {y:g}, {z:g}){more}.",
+            f"Choose re-entrant edges {'sharp' if wanted.corners == 'rounded' else 'rounded'}.",
             edges=re_entrant,
             field="corners",
         )

@@ -49,11 +49,11 @@ class Shell(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        corners = "" if self.corners == "rounded or sharp" else ", inner edges {corners}"
-        return f"Shell wall {{wall}} {{side}}, open at {{open}}{corners}{{others}}"
+        corners = "" if self.corners == "rounded or sharp" else ", re-entrant edges {corners}"
+        return f"Shell wall {{wall}} {{side}}{corners}, open at {{open}}{{others}}"
 
     def more(self) -> str:
-        return "inner edges {corners}; {others.add}" if self.corners == "rounded or sharp" else "{others.add}"
+        return "re-entrant edges {corners}; {others.add}" if self.corners == "rounded or sharp" else "{others.add}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
