@@ -126,7 +126,7 @@ def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> N
         x, y, z = (round(c, 2) + 0.0 for c in edges.middle(wanted.solid, re_entrant[0]))
         more = f", and {len(re_entrant) - 1} more" if len(re_entrant) > 1 else ""
         raise KernelError(
-            f"At this wall the hollow cannot be {wanted.corners} along re-entrant edges: not along that at ({x:g}, {y:g}, {z:g}){more}.",
+            f"At this wall the hollow cannot be {wanted.corners} along the re-entrant edge at ({x:g}, {y:g}, {z:g}){more}.",
             f"Choose re-entrant edges {'sharp' if wanted.corners == 'rounded' else 'rounded'}.",
             edges=re_entrant,
             field="corners",
