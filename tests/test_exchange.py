@@ -12,6 +12,13 @@ import numpy as np
 import pygltflib
 import pytest
 import trimesh
+from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_StepModelType
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
+from OCP.XCAFDoc import XCAFDoc_DocumentTool
 from PIL import Image
 
 from supplecast.document.rebuild import Built
@@ -20,9 +27,43 @@ from supplecast.exchange import handoff
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
-from supplecast.kernel import measure, mesh, step_files
+from supplecast.geometry import Vec
+from supplecast.kernel import measure, mesh, move, solid, step_files
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.web import demo
 from tests.conftest import bodies, built, circle, extrude, part, rectangle
+
+
+def assembled(parts: dict[str, Solid], places: list[tuple[str, Vec]]) -> bytes:
+    """A STEP file of an assembly in an assembly, by the kernel alone: parts where they are placed, all 100 mm further on."""
+    document = TDocStd_Document(TCollection_ExtendedString("trial"))
+    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    outer, inner = tool.NewShape(), tool.NewShape()
+    labels = {}
+    for name, body in parts.items():
+        labels[name] = tool.AddShape(body.shape, False)
+    for label, name in ((outer, "Press"), (inner, "Joint"), *((label, name) for name, label in labels.items())):
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
+    for name, at in places:
+        tool.AddComponent(inner, labels[name], TopLoc_Location(move.shift(at).trsf))
+    tool.AddComponent(outer, inner, TopLoc_Location(move.shift((100, 0, 0)).trsf))
+    tool.UpdateAssemblies()
+    writer, stream = STEPCAFControl_Writer(), io.BytesIO()
+    writer.SetNameMode(True)
+    assert writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs)
+    writer.WriteStream(stream)
+    return stream.getvalue()
+
+
+def test_parts_of_an_assembly_keep_their_names_and_places() -> None:
+    """A plate, and a bolt that stands in it twice."""
+    parts = {"Plate": solid.box((0, 0, 0), (40, 20, 5)).solid, "Bolt": solid.box((0, 0, 0), (6, 6, 30)).solid}
+    content = assembled(parts, [("Plate", (0, 0, 0)), ("Bolt", (5, 7, -10)), ("Bolt", (29, 7, -10))])
+    read = step_files.read_step(content)
+    assert [name for name, _ in read] == ["Plate", "Bolt", "Bolt"]
+    lows = [measure.box(body).low for _, body in read]
+    assert lows == [pytest.approx(low, abs=1e-6) for low in ((100, 0, 0), (105, 7, -10), (129, 7, -10))]
+    assert [measure.volume(body) for _, body in read] == pytest.approx([4000, 1080, 1080])
 
 
 @pytest.mark.slow
@@ -101,8 +142,8 @@ def test_step_of_all_bodies_keeps_names_and_volumes(mold: Built) -> None:
     entries = list(mold.state.bodies.values())
     found = step_files.read_step(handoff.write(entries, "step"))
     assert [name for name, _ in found] == [entry.name for entry in entries]
-    for (_, solid), entry in zip(found, entries, strict=True):
-        assert measure.volume(solid) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
+    for (_, body), entry in zip(found, entries, strict=True):
+        assert measure.volume(body) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
 
 
 # --- coming in --------------------------------------------------------------------------------------------------------

@@ -26,9 +26,11 @@ from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
+from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
-from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from supplecast.errors import KernelError
 from supplecast.kernel.formats import facets
@@ -152,7 +154,10 @@ def read_bodies(content: bytes) -> list[tuple[str, Solid]]:
 
 
 def read_step(content: bytes) -> list[tuple[str, Solid]]:
-    """The solids in a STEP file with their product names, in mm. Raises KernelError for broken or empty files."""
+    """The solids in a STEP file, each by the name of its own product, in mm, in the order in which assemblies hold them.
+
+    Raises KernelError for broken or empty files.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
@@ -169,15 +174,29 @@ def read_step(content: bytes) -> list[tuple[str, Solid]]:
     shapes.GetFreeShapes(labels)
     named: list[tuple[str, Solid]] = []
     for number in range(1, labels.Length() + 1):
-        label = labels.Value(number)
-        name = _label_name(label) or f"Body {number}"
-        for solid in solids_in(shapes.GetShape_s(label)):
-            if not is_valid(solid):
-                raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
-            named.append((name, solid))
+        for name, shape in _products(labels.Value(number), f"Body {number}", TopLoc_Location()):
+            for solid in solids_in(shape):
+                if not is_valid(solid):
+                    raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
+                named.append((name, solid))
     if not named:
         raise KernelError("This STEP file holds no solid.", "Export solids, not surfaces or drawings.")
     return named
+
+
+def _products(label: Any, name: str, place: Any) -> Iterator[tuple[str, Any]]:
+    """The shapes under a label where they stand, with the names of their products; `name` is for one that has none."""
+    tool = XCAFDoc_ShapeTool
+    name = _label_name(label) or name
+    if not tool.IsAssembly_s(label):
+        yield name, tool.GetShape_s(label).Moved(place)
+        return
+    parts = oc.Sequence_TDF_Label()
+    tool.GetComponents_s(label, parts)
+    for number in range(1, parts.Length() + 1):
+        product = TDF_Label()
+        tool.GetReferredShape_s(parts.Value(number), product)
+        yield from _products(product, name, place.Multiplied(tool.GetLocation_s(parts.Value(number))))
 
 
 def _label_name(label: object) -> str:
