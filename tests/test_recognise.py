@@ -17,9 +17,9 @@ from supplecast.document.project import Project
 from supplecast.kernel import check, datums, edges, integrate, measure, move, recognise, shape, step_files
 from supplecast.kernel.shapes.history import unchanged
 from supplecast.kernel.shapes.shape import Solid
-from tests import test_moments
 from tests.conftest import bodies, circle, extrude, part, rectangle
-from tests.test_moments import Known
+from tests.referee import known as known_bodies
+from tests.referee.known import Known
 
 SHEETS = Path(__file__).parent / "sheets"
 
@@ -35,12 +35,12 @@ def kinds(solid: Solid) -> dict[str, int]:
 @pytest.mark.parametrize(
     ("made", "want"),
     [
-        (test_moments.a_block, {"flat": 6}),
-        (test_moments.a_rod, {"flat": 2, "round": 1}),
-        (test_moments.a_cone, {"flat": 2, "conical": 1}),
-        (test_moments.a_half_ring, {"flat": 4, "round": 2}),
-        (test_moments.a_torus, {"free": 1}),
-        (test_moments.a_cushion, {"flat": 6, "round": 4, "free": 16}),
+        (known_bodies.a_block, {"flat": 6}),
+        (known_bodies.a_rod, {"flat": 2, "round": 1}),
+        (known_bodies.a_cone, {"flat": 2, "conical": 1}),
+        (known_bodies.a_half_ring, {"flat": 4, "round": 2}),
+        (known_bodies.a_torus, {"free": 1}),
+        (known_bodies.a_cushion, {"flat": 6, "round": 4, "free": 16}),
     ],
     ids=lambda case: getattr(case, "__name__", ""),
 )
@@ -131,5 +131,5 @@ def test_what_comes_after_an_uneven_scale_finds_its_faces() -> None:
 
 def test_a_free_face_that_is_nearly_flat_stays_free() -> None:
     """A ball of 1 m seen over 20 mm is off a plane by 0.05 mm: neither flat nor, once stretched, a ball."""
-    grown = move.stretch(test_moments.an_apple()[0], (1.0, 1.0, 1.3), (0, 0, 0)).solid
+    grown = move.stretch(known_bodies.an_apple()[0], (1.0, 1.0, 1.3), (0, 0, 0)).solid
     assert set(kinds(grown)) == {"free"}

@@ -12,17 +12,8 @@ from supplecast.kernel import boolean, feature, measure, move, solid
 from supplecast.tooling.screws import SCREWS
 from tests.conftest import STEPS, bodies, built, chain, circle, drawn, extrude, part, rectangle
 from tests.referee.bodies import fault, volume
+from tests.referee.boxes import BOSS, BOX, SIDES, TOP, bore, step
 from tests.referee.meshes import manifold
-
-BOX: STEPS = [rectangle("s1", "40 mm", "30 mm"), extrude("e1", "s1", "20 mm")]
-TOP = {"face": "e1.end"}
-SIDES = [{"face": f"e1.side[f1_L{n}]"} for n in (1, 2, 3, 4)]
-BOSS: STEPS = [*BOX, circle("s2", "12", on=TOP), extrude("e2", "s2", "8", result="add")]
-
-
-def step(what: str, **fields: Any) -> dict[str, Any]:
-    return {"id": "x", "type": what, **fields}
-
 
 # --- holes ----------------------------------------------------------------------------------------------------------
 
@@ -37,11 +28,6 @@ def test_the_screw_tables_agree_with_the_threads_they_are_for() -> None:
         assert float(name[1:]) == screw.nominal
         assert screw.nominal - 1.0825 * screw.pitch - 1e-3 <= screw.tapping <= largest[name]
         assert screw.nominal < screw.clearance[0] < screw.clearance[1] < screw.clearance[2] < screw.head
-
-
-def bore(*rings: tuple[float, float, float]) -> float:
-    """Frusta: upper and lower diameter and height of each."""
-    return sum(math.pi / 12 * h * (a * a + a * b + b * b) for a, b, h in rings)
 
 
 @pytest.mark.parametrize(
@@ -260,32 +246,6 @@ def test_scaling_about_points_and_per_axis() -> None:
 
 
 # --- faces ----------------------------------------------------------------------------------------------------------
-
-
-def test_nudging_lengths_bosses_holes_and_drafted_walls() -> None:
-    assert volume([*BOX, step("nudge", faces=[SIDES[1]], distance="1.5")]) == pytest.approx(41.5 * 600)
-    assert volume([*BOX, step("nudge", faces=SIDES, distance="-1")]) == pytest.approx(38 * 28 * 20)
-    grown = step("nudge", faces=[{"face": "e2.side[f1_C1]"}], distance="1.5")
-    assert volume([*BOSS, grown]) == pytest.approx(24000 + bore((15, 15, 8)), rel=1e-9)
-    drafted = [BOX[0], extrude("e1", "s1", "20", draft="5")]
-    longer = volume([BOX[0], extrude("e1", "s1", "23", draft="5")])
-    assert volume([*drafted, step("nudge", faces=[TOP], distance="3")]) == pytest.approx(longer, rel=1e-9)
-    field, message, _ = fault([*BOX, step("nudge", faces=[TOP], distance="-25")])
-    assert field == "distance" and "too far" in message
-    rounded = [*BOX, {"id": "f", "type": "fillet", "edges": [{"rule": "uprights", "of": "e1"}], "radius": "5"}]
-    assert "runs on smoothly" in fault([*rounded, step("nudge", faces=[SIDES[0]], distance="1")])[1]
-
-
-@pytest.mark.parametrize("distance", ["1.5", "-2"])
-def test_nudging_a_face_of_many_takes_its_holes_along(distance: str) -> None:
-    """Forty holes in the face: more faces than are set up anew at once; volume in closed form."""
-    points = {f"p{n}": (-18 + 4.0 * (n % 10), -12 + 8.0 * (n // 10)) for n in range(40)}
-    row = {"id": "h", "type": "sketch", "on": {"plane": "top"}, "points": points}
-    drilled = [*BOX, row, step("hole", diameter="2", sketch="h")]
-    tall = 20 + float(distance)
-    assert volume([*drilled, {"id": "n", "type": "nudge", "faces": [TOP], "distance": distance}]) == pytest.approx(
-        tall * (1200 - 40 * math.pi), rel=1e-9
-    )
 
 
 def test_removing_faces_closes_the_gap() -> None:

@@ -14,7 +14,7 @@ from supplecast.document.step import Before, Step
 class Nudge(Step):
     """Move faces along their normals, out of the material or, with a negative distance, into it; neighbours follow.
 
-    A round face grows or shrinks: a boss or a hole by the distance all round.
+    A round face grows or shrinks: a boss or a hole by the distance all round. Rounds on the edges of what is moved come along.
     Example: {"id": "n1", "type": "nudge", "faces": [{"face": "p81.end"}], "distance": "1.5 mm"}
     """
 
@@ -40,5 +40,5 @@ class Nudge(Step):
         if not self.faces:
             at.fail("faces", "No face is picked.", "Click the faces to move.")
         distance = at.mm("distance")
-        made = at.kernel("distance", kernel.move_face.offset, entry.body.solid, at.faces("faces", entry), distance)
+        made = at.kernel("distance", kernel.carry_rounds.offset, entry.body.solid, at.faces("faces", entry), distance)
         at.replace(entry, at.named(made, entry.body))
