@@ -28,7 +28,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shell, TopoD
 from supplecast.kernel.measuring import forms, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import Made
-from supplecast.kernel.shapes.shape import Solid, Surface, is_valid
+from supplecast.kernel.shapes.shape import ShapeMap, Solid, Surface, is_valid
 
 CLOSE = 1e-7
 """How far a form may be off the free surface it stands for, as a share of the body's size."""
@@ -71,7 +71,8 @@ def _without_culprits(known: Mapping[int, Any], result: Solid) -> dict[int, Any]
     """The forms without those of faces that are unsound, or border on ones that are; none where that cannot be told."""
     unsound = {face for face in range(result.face_count) if not BRepCheck_Analyzer(result.face(face)).IsValid()}
     beside = unsound | {other for face in unsound for other in result.neighbours[face]}
-    return {face: form for face, form in known.items() if face not in beside} if unsound else {}
+    rest = {face: form for face, form in known.items() if face not in beside}
+    return rest if len(rest) < len(known) else {}
 
 
 def _rebuilt(solid: Solid, known: Mapping[int, Any], close: float) -> Solid:
@@ -195,12 +196,15 @@ class _Chart:
 def _assembled(shape: Any, copied: Sequence[Any], faces: Mapping[int, Any]) -> Solid:
     """A solid or shell with some of its faces replaced, all in their order."""
     builder = BRep_Builder()
+    numbers = ShapeMap()
+    for face in copied:
+        numbers.Add(face)
 
     def shell_of(old: Any) -> Any:
         shell = TopoDS_Shell()
         builder.MakeShell(shell)
         for face in _inside(old):
-            number = next(i for i, known in enumerate(copied) if known.IsSame(face))
+            number = int(numbers.FindIndex(face)) - 1
             builder.Add(shell, faces[number].Oriented(face.Orientation()) if number in faces else face)
         shell.Closed(old.Closed())
         return shell
