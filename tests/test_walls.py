@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
+from supplecast.curves import Circle2, Region
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, vec
 from supplecast.kernel import (
@@ -88,6 +89,28 @@ def test_inner_edges_are_of_one_rule(corners: Corners) -> None:
         assert fault.value.field == "corners" and "sharp" in fault.value.hint and len(fault.value.edges) == 1
 
 
+def soft_rod(radius: float, height: float, round_: float) -> float:
+    """mm³ of a cylinder with one rim rounded: less what Pappus takes off at its corner."""
+    area = (1 - math.pi / 4) * round_**2
+    return math.pi * radius**2 * height - 2 * math.pi * (radius - round_ + round_**3 / 6 / area) * area
+
+
+@pytest.mark.parametrize("side", ["inwards", "outwards", "to both sides"])
+def test_a_cup_open_at_a_face_bounded_by_a_round(side: walls.Side) -> None:
+    """3.5 in across, 4.5 in high, its rim rounded by 0.375 in, walls of 0.25 in: the wall ends square to the open top."""
+    r, h, soft, wall = (25.4 * inches for inches in (1.75, 4.5, 0.375, 0.25))
+    rod = solid.extrude(Region((Circle2("C", (0, 0), r),)), Frame(), h).solid
+    (top,) = facing(rod, 1)
+    body = blend.fillet(rod, edges.outer_loop(rod, top), soft).solid
+    cup = walls.shell(body, facing(body, 1), wall, side=side)
+    out = {"inwards": 0.0, "outwards": wall, "to both sides": wall / 2}[side]
+    big = soft_rod(r + out, h + 2 * out, soft + out)
+    small = soft_rod(r + out - wall, h + 2 * (out - wall), soft + out - wall)
+    mouth = math.pi * (r - soft) ** 2 * wall
+    assert measure.volume(cup.solid) == pytest.approx(big - small - mouth, rel=1e-9) and all(cup.origins)
+    assert sum(o.role == "rim" for row in cup.origins for o in row) == 1
+
+
 def test_a_shell_blames_what_is_at_fault() -> None:
     """A block that fits closed and with its top open, with a post's end picked as well: not the wall."""
     body = solid.box((0, 0, 0), (40, 30, 20)).solid
@@ -95,8 +118,9 @@ def test_a_shell_blames_what_is_at_fault() -> None:
         walls.shell(body, facing(body, 1), 2.0, others={facing(body, -1)[0]: 21.0})
     assert fault.value.field == "others" and not fault.value.sized
     soft = rounded(6, 4)
+    bent = next(f for f in range(soft.face_count) if measure.surface_word(soft, f) == "ring")
     with pytest.raises(KernelError, match="runs on smoothly") as fault:
-        walls.shell(soft, facing(soft, -1), 2.0)
+        walls.shell(soft, [bent], 2.0)
     assert fault.value.field == "open"
     with pytest.raises(KernelError, match="does not fit this body") as fault:
         walls.shell(body, facing(body, 1), 16.0)

@@ -53,6 +53,7 @@ from supplecast.kernel.verbs import draft as draft
 from supplecast.kernel.verbs import extent as extent
 from supplecast.kernel.verbs import feature as feature
 from supplecast.kernel.verbs import loft as loft
+from supplecast.kernel.verbs import mouths as mouths
 from supplecast.kernel.verbs import move as move
 from supplecast.kernel.verbs import move_face as move_face
 from supplecast.kernel.verbs import parting_line_draft as parting_line_draft

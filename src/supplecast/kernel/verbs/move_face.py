@@ -100,7 +100,7 @@ def _moved_alone(solid: Solid, face: int, distance: float) -> Made:
 def _swept_space(solid: Solid, face: int, distance: float) -> list[Made]:
     """What lies between a face and where it goes, in pieces whose faces are told as the body's that they carry on."""
     if _stands_square(solid, face):
-        return [_prism(solid, face, distance)]
+        return [prism(solid, face, distance)]
     reach = 3 * abs(distance) + 0.01 * measure.loose_box(solid).diagonal
     neighbours = sorted(solid.neighbours[face])
     tools = [extent.carried_on(solid, other, 0.0, reach) for other in neighbours]
@@ -135,7 +135,8 @@ def _stands_square(solid: Solid, face: int) -> bool:
     )
 
 
-def _prism(solid: Solid, face: int, distance: float) -> Made:
+def prism(solid: Solid, face: int, distance: float) -> Made:
+    """What a flat face sweeps along its normal; sides are told as the faces beside it, all else as the face."""
     direction = times(measure.flat_frame(solid, face).normal, distance)
     maker = BRepPrimAPI_MakePrism(solid.face(face), gp_Vec(*direction))
     space = one(maker.Shape(), "the nudge")

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import Any, Literal
+from typing import Any
 
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
@@ -34,7 +34,8 @@ from supplecast.kernel.shapes.history import (
     unchanged,
 )
 from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
-from supplecast.kernel.verbs import boolean, feature, wall_check
+from supplecast.kernel.verbs import boolean, feature, mouths, wall_check
+from supplecast.kernel.verbs.mouths import Side
 from supplecast.kernel.verbs.wall_check import Corners, Room, Wanted
 
 ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
@@ -44,8 +45,6 @@ OUTWARD_LADDER = ((SHARP, False), (ARC, False))
 _BEARS = 0.02  # share of a face's points that bear on the hollow, from which the face does
 _LITTLE = 0.25
 _TIMES = 6
-
-Side = Literal["inwards", "outwards", "to both sides"]
 
 
 def shell(
@@ -72,13 +71,17 @@ def shell(
     if not walls:
         raise KernelError("All faces are open: no wall would be left.", "Leave at least one closed.")
     smooth = _smooth_openings(solid, open_faces)
-    if smooth:
+    if not all(measure.is_flat(solid, face) for face in smooth):
         raise KernelError(
-            "An open face runs on smoothly into its neighbours, so that the wall there has no edge to end at.",
+            "A bent open face runs on smoothly into its neighbours, so that the wall there has no edge to end at.",
             "Shell before rounding that edge, or open the round as well.",
             faces=smooth,
             field="open",
         )
+    if smooth:
+        rest = [face for face in open_faces if face not in smooth]
+        shut = shell(solid, rest, wall, side=side, others=others, corners=corners)
+        return mouths.cut_square(solid, smooth, shut, wall, side)
     uneven = _uneven(solid, walls)
     if uneven:
         raise KernelError(

@@ -26,8 +26,9 @@ class Shell(Step):
     faces with another wall; faces that run into each other smoothly share one. Without an open face the hollow is closed, and
     the sheet says so.
 
-    Where the body has a re-entrant edge, the hollow's edge along it is `rounded`, as an even wall makes it, or `sharp`, by one
-    rule for the whole shell; `rounded or sharp` takes what fits, so that a number can change the rule.
+    An open flat face may be bounded by rounds: the wall then ends square to it. Where the body has a re-entrant edge, the
+    hollow's edge along it is `rounded`, as an even wall makes it, or `sharp`, by one rule for the whole shell; `rounded or
+    sharp` takes what fits, so that a number can change the rule.
 
     Every wall is measured from many points before it is taken. Shell after drafting and rounding: rounds made before stay
     concentric, and the wall stays even.
