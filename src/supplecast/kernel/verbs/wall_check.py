@@ -20,7 +20,7 @@ from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_IN
 
 from supplecast.geometry import Bools, Floats, Rows, vec
-from supplecast.kernel.measuring import probing
+from supplecast.kernel.measuring import measure, probing
 from supplecast.kernel.meshing.face_samples import FaceSamples, is_plain
 from supplecast.kernel.shapes.shape import Solid, xyz
 
@@ -106,6 +106,11 @@ class Room:
         return least
 
     @cached_property
+    def _tight(self) -> list[int]:
+        bends = ((face, wall, measure.bend(self.wanted.solid, face)) for face, wall in self.wanted.walls.items())
+        return [face for face, wall, bent in bends if bent is not None and bent[1] and bent[0] <= wall + 1e-6]
+
+    @cached_property
     def _at_rims(self) -> tuple[Floats, Floats]:
         """For each face of the solid the least and the most wall of it and its neighbours."""
         solid, walls = self.wanted.solid, self.wanted.walls
@@ -132,6 +137,8 @@ class Room:
         spare, through = self.spare(at), self.open.nearest(at)
         outside = np.where(through.away < spare.room + spare.walls, through.outside, spare.outside)
         free = (spare.room >= -wanted.slack / 2 - tolerance) & (through.away > wanted.slack) & (outside == wanted.outward)
+        if not wanted.outward:  # a round as tight as the wall has its own middle for new skin: nothing, or a corner of others
+            free &= ~np.isin(of, self._tight)
         shares = [free[of == face].mean() if (of == face).any() else 0.0 for face in range(wanted.solid.face_count)]
         return at[free], tolerance[free], np.array(shares)
 
