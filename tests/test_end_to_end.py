@@ -144,6 +144,7 @@ def test_a_stale_tab_is_told_and_loses_nothing(page: Page) -> None:
     other = page.context.new_page()
     other.goto(address)
     other.wait_for_selector("html[data-ready]", state="attached")
+    other.evaluate("atRest()")  # else its sheet may be laid anew between typing and Enter
     hands.type(sketch, "figures.f1.width", "70 mm")
     # A stale tab is told, loses nothing of what it shows, and can reload.
     control = other.locator(f'input[data-step="{sketch}"][data-field="figures.f1.height"]')

@@ -157,13 +157,17 @@ def test_shell_thicker_than_the_body_is_refused() -> None:
         walls.shell(body, facing(body, 1), 25)
 
 
-def test_open_face_tangent_to_its_neighbours_is_refused() -> None:
-    """The kernel makes a self-crossing wall of it, valid by its own check."""
-    body = block(40, 30, 20)
-    body = blend.fillet(body, edges.outer_loop(body, facing(body, 1)[0]), 2).solid
-    with pytest.raises(KernelError, match="smoothly") as fault:
-        walls.shell(body, facing(body, 1), 1)
-    assert fault.value.faces == tuple(facing(body, 1))
+def test_an_open_face_tangent_to_its_neighbours_is_cut_square() -> None:
+    """The kernel makes a self-crossing wall of it, valid by its own check. The hollow is a box rounded by 1, and the mouth."""
+
+    def soft(width: float, depth: float, height: float, radius: float) -> Solid:
+        body = block(width, depth, height)
+        return blend.fillet(body, edges.outer_loop(body, facing(body, 1)[0]), radius).solid
+
+    body = soft(40, 30, 20, 2)
+    made = walls.shell(body, facing(body, 1), 1)
+    hollow = measure.volume(soft(38, 28, 18, 1)) + 36 * 26 * 1
+    assert measure.volume(made.solid) == pytest.approx(measure.volume(body) - hollow, rel=1e-9)
 
 
 def test_shell_thicker_than_its_rounds_is_right_or_refused() -> None:
