@@ -47,26 +47,27 @@ def names(document: Document, built: Built) -> list[dict[str, Any]]:
 def _body(entry: Entry, document: Document) -> NamedBody:
     body, solid = entry.body, entry.body.solid
     box = kernel.measure.box(solid)
+    measure, lines = kernel.measure, kernel.edges
     faces = [
         _place(
-            reference_face(body, face, entry.id),
+            reference_face(body, index, entry.id),
             document,
-            kernel.measure.surface_word(solid, face),
-            kernel.measure.face_area(solid, face),
-            kernel.measure.face_middle(solid, face),
+            measure.surface_word(solid, index),
+            measure.face_area(solid, index),
+            measure.face_middle(solid, index),
         )
-        for face in range(solid.face_count)
+        for index in range(solid.face_count)
     ]
     edges = [
         _place(
-            reference_edge(body, edge, entry.id),
+            reference_edge(body, index, entry.id),
             document,
-            _edge_word(solid, edge),
-            kernel.edges.length(solid, edge),
-            kernel.edges.middle(solid, edge),
+            _edge_word(solid, index),
+            lines.length(solid, index),
+            lines.middle(solid, index),
         )
-        for edge in range(solid.number_of_edges)
-        if not solid.degenerate_edges[edge]
+        for index in range(solid.number_of_edges)
+        if not solid.degenerate_edges[index]
     ]
     return NamedBody(entry.id, entry.name, entry.role, box.low, box.high, faces, edges)
 
@@ -77,7 +78,7 @@ def _place(reference: FaceRef | EdgeRef, document: Document, kind: str, size: fl
     return NamedPlace(data, pick_words(reference, document.steps), kind, round(size, 6), (x, y, z))
 
 
-def _edge_word(solid: kernel.shape.Solid, edge: int) -> str:
-    if kernel.edges.line(solid, edge) is not None:
+def _edge_word(solid: kernel.shape.Solid, index: int) -> str:
+    if kernel.edges.line(solid, index) is not None:
         return "straight"
-    return "free" if kernel.edges.radius(solid, edge) is None else "round"
+    return "free" if kernel.edges.radius(solid, index) is None else "round"

@@ -200,8 +200,8 @@ class Sketch(Drawing, Step):
     ) -> Curve2 | None:
         try:
             if source.how == "edge":
-                edge = at.seek_edge(EdgeRef.model_validate(source.edge or {}), "taken")
-                return None if edge is None else kernel.flatten.flattened(edge[0].body.solid, edge[1], frame)
+                holder, index = at.seek_edge(EdgeRef.model_validate(source.edge or {}), "taken") or (None, 0)
+                return kernel.flatten.flattened(holder.body.solid, index, frame) if holder else None
             body = at.body(source.body, "taken")
             if (source.how, body.id) not in known:
                 lay = kernel.flatten.section if source.how == "section" else kernel.flatten.silhouette
