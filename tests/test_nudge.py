@@ -8,7 +8,7 @@ import pytest
 
 from supplecast.kernel import check, measure
 from supplecast.naming import Body
-from tests.conftest import STEPS, bodies, extrude, part, rectangle
+from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
 from tests.referee.bodies import fault, volume
 from tests.referee.boxes import BOSS, BOX, SIDES, TOP, bore, step
 
@@ -71,5 +71,20 @@ def test_a_face_takes_its_rounds_along(
 
 def test_rounds_that_no_longer_fit_hold_their_face_back() -> None:
     soft = {"id": "u", "type": "fillet", "edges": [{"rule": "uprights", "of": "e1"}], "radius": "6"}
-    field, message, _ = fault([*BOX, soft, step("nudge", faces=[SIDES[1]], distance="-29")])
-    assert field == "distance" and "does not fit" in message
+    field, message, hint = fault([*BOX, soft, step("nudge", faces=[SIDES[1]], distance="-29")])
+    assert field == "distance" and "does not fit" in message and "less far" in hint
+    outcome = built(part([*BOX, soft, step("nudge", faces=[SIDES[1]], distance="-29")])).outcomes[-1]
+    assert [pick["face"] for pick in outcome.culprits] == [SIDES[1]["face"]] and outcome.sized
+
+
+@pytest.mark.parametrize(("face", "more"), [("b.side[f1_C1]", (2, 0)), ("b.end", (0, 3))])
+def test_a_post_rounded_at_both_ends_is_moved_with_its_rounds(face: str, more: tuple[int, int]) -> None:
+    """Thicker or higher: the same as drawn so."""
+
+    def post(wide: int, high: int) -> STEPS:
+        rim = {"id": "g", "type": "fillet", "edges": [{"rule": "edges of", "of": "b.end"}], "radius": "2"}
+        foot = {"id": "h", "type": "fillet", "edges": [{"edge": ["b.side[f1_C1]", "e1.end"]}], "radius": "1.5"}
+        return [*BOX, circle("c", f"{wide}", on=TOP), extrude("b", "c", f"{high}", result="add"), rim, foot]
+
+    moved = volume([*post(12, 8), step("nudge", faces=[{"face": face}], distance=f"{max(more) / (2 if more[0] else 1)}")])
+    assert moved == pytest.approx(volume(post(12 + more[0], 8 + more[1])), rel=1e-9)

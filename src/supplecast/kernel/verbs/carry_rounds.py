@@ -32,11 +32,10 @@ Rounds = Mapping[int, tuple[float, frozenset[int]]]
 def _rounds(solid: Solid, faces: Iterable[int]) -> Rounds:
     """Faces that are rounds; nothing where one of them is something else, which then must be picked along."""
     bends = {face: measure.bend(solid, face) for face in faces}
-    return {
-        face: (bent[0], frozenset(f for f in measure.smooth_neighbours(solid, face) if f not in bends))
-        for face, bent in bends.items()
-        if bent is not None and None not in bends.values()
-    }
+    if None in bends.values():
+        return {}
+    beside = {face: frozenset(measure.smooth_neighbours(solid, face)) - bends.keys() for face in bends}
+    return {face: (bent[0], beside[face]) for face, bent in bends.items() if bent}
 
 
 def _all_along(solid: Solid, rounds: Rounds) -> Rounds:
@@ -50,21 +49,36 @@ def _all_along(solid: Solid, rounds: Rounds) -> Rounds:
 
 
 def _carried(solid: Solid, rounds: Rounds, bare: Made, faces: Sequence[int], distance: float) -> Made:
-    where = {source: face for face, row in enumerate(bare.origins) for source in _faces(row)}
-    moved = composed(bare, move_face.offset(bare.solid, [where[face] for face in faces], distance))
-    there = {source: face for face, row in enumerate(moved.origins) for source in _faces(row)}
-    round_at = {
-        edge: round_
-        for round_, (_, beside) in rounds.items()
-        if len(beside) == 2
-        for edge in _between(moved.solid, {there[face] for face in beside})
-    }
-    radii: dict[float, list[int]] = {}
-    for edge, round_ in round_at.items():
-        radii.setdefault(rounds[round_][0], []).append(edge)
-    made = blend.fillets(moved.solid, [(edges, radius) for radius, edges in radii.items()])
+    where = _places(bare)
+    try:
+        moved = composed(bare, move_face.offset(bare.solid, [where[face] for face in faces], distance))
+        there = _places(moved)
+        round_at = {
+            edge: round_
+            for round_, (_, beside) in rounds.items()
+            if len(beside) == 2
+            for edge in _between(moved.solid, {there[face] for face in beside})
+        }
+        radii: dict[float, list[int]] = {}
+        for edge, round_ in round_at.items():
+            radii.setdefault(rounds[round_][0], []).append(edge)
+        made = blend.fillets(moved.solid, [(edges, radius) for radius, edges in radii.items()])
+    except (KernelError, KeyError) as fault:  # a face that is gone has no place
+        # Said of the body as it is: what the fault itself names are faces and edges of the bare one.
+        sizes = ", ".join(f"{radius:g}" for radius in sorted({radius for radius, _ in rounds.values()}))
+        raise KernelError(
+            f"Moved by {distance:g} mm, the rounding of {sizes} mm beside the faces does not fit any more.",
+            "Move them less far, or make the rounds smaller.",
+            faces=tuple(faces),
+            sized=True,
+        ) from fault
     corners = {_about(solid, round_, rounds): round_ for round_, (_, beside) in rounds.items() if len(beside) < 2}
     return Made(made.solid, tuple(_row(row, moved, round_at, corners) for row in made.origins))
+
+
+def _places(made: Made) -> dict[int, int]:
+    """Where each face of the input is in the result."""
+    return {source: face for face, row in enumerate(made.origins) for source in _faces(row)}
 
 
 def _about(solid: Solid, corner: int, rounds: Rounds) -> frozenset[int]:
@@ -86,7 +100,7 @@ def _faces(row: Row) -> list[int]:
 def _between(solid: Solid, faces: set[int]) -> list[int]:
     edges = [edge for edge, beside in enumerate(solid.faces_at_edges) if set(beside) == faces]
     if not edges:
-        raise KernelError("Moved so far, faces no longer meet where a round was.", "Move them less far.", sized=True)
+        raise KernelError("The faces no longer meet.")
     return edges
 
 
@@ -96,7 +110,7 @@ def _row(row: Row, moved: Made, round_at: Mapping[int, int], corners: Mapping[fr
         source = origin.sources[0]
         if isinstance(source, FaceOf):
             origins += moved.origins[source.face]
-        elif isinstance(source, EdgeOf):
+        elif isinstance(source, EdgeOf) and source.edge in round_at:
             origins.append(Origin(None, (FaceOf(0, round_at[source.edge]),)))
         elif isinstance(source, VertexOf):
             meeting = frozenset(f for face in moved.solid.vertex_faces(source.vertex) for f in _faces(moved.origins[face]))
