@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS
 from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Point2, dot
-from supplecast.kernel.measuring import probing
+from supplecast.kernel.measuring import forms, probing
 from supplecast.kernel.shapes.profile import as_dir, as_point, plane
 from supplecast.kernel.shapes.shape import Solid, xyz
 
@@ -167,16 +167,15 @@ def _smooth(points: Floats, leaving: Floats, arriving: Floats) -> Line2 | Arc2 |
 
 def _circle(points: Floats, size: float) -> Arc2 | Circle2 | None:
     """The arc or circle that all the points lie on; None if they do not."""
-    system = np.column_stack([2 * points, np.ones(len(points))])
-    (x, y, rest), *_ = np.linalg.lstsq(system, (points**2).sum(axis=1), rcond=None)
-    radius = math.sqrt(max(rest + x * x + y * y, 0.0))
-    if radius > 100 * size or float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()) > _ROUND * size:
+    fit = forms.round_through(points, _ROUND * size, 100)
+    if fit is None:
         return None
-    centre = (float(x), float(y))
+    middle, radius = fit
+    centre = _tuple(middle)
     a, b = _tuple(points[0]), _tuple(points[-1])
     if math.dist(a, b) < _SHORT:
         return Circle2("", centre, radius)
-    out = points[1:-1] - (x, y)
+    out = points[1:-1] - middle
     turn = float(out[0][0] * out[1][1] - out[0][1] * out[1][0])
     return _arc(centre, radius, a, b, turn > 0)
 

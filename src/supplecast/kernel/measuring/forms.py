@@ -101,9 +101,10 @@ def _plane(seen: _Seen, close: float) -> Any | None:
 def _ball(seen: _Seen, close: float) -> Any | None:
     if seen.seam is not None:
         return None  # with a pole in it, which would have to be drawn by hand
-    centre, radius = _round(seen.points)
-    if radius > _LARGEST * float(np.ptp(seen.points, axis=0).max()) or _off_round(seen.points, centre, radius) > close:
+    fit = round_through(seen.points, close, _LARGEST)
+    if fit is None:
         return None
+    centre, radius = fit
     axis = np.linalg.svd([seen.middle - centre])[2][2]  # square to where the face lies, so that no pole is in it
     return Geom_SphericalSurface(_axes(seen, centre, axis), radius)
 
@@ -111,9 +112,10 @@ def _ball(seen: _Seen, close: float) -> Any | None:
 def _cylinder(seen: _Seen, close: float) -> Any | None:
     x, y, axis = np.linalg.svd(seen.normals)[2]
     flat = seen.points @ np.column_stack([x, y])
-    spot, radius = _round(flat)
-    if radius > _LARGEST * float(np.ptp(flat, axis=0).max()) or _off_round(flat, spot, radius) > close:
+    fit = round_through(flat, close, _LARGEST)
+    if fit is None:
         return None
+    spot, radius = fit
     foot = spot[0] * x + spot[1] * y
     return Geom_CylindricalSurface(_axes(seen, foot + (seen.points[0] @ axis) * axis, axis), radius)
 
@@ -137,9 +139,10 @@ def _turned(seen: _Seen, close: float) -> Any | None:
     along = np.linalg.svd(profile - middle)[2][0]
     if float(np.abs((profile - middle) @ (-along[1], along[0])).max()) < close:
         return _cone(seen, foot, axis, middle, along)
-    spot, radius = _round(profile)
-    if spot[0] <= radius or radius > _LARGEST * size or _off_round(profile, spot, radius) > close:
+    fit = round_through(profile, close, _LARGEST)
+    if fit is None or fit[0][0] <= fit[1]:
         return None
+    spot, radius = fit
     return Geom_ToroidalSurface(_axes(seen, foot + spot[1] * axis, axis, float(spot[0])), float(spot[0]), radius)
 
 
@@ -167,17 +170,19 @@ def _axes(seen: _Seen, foot: Floats, axis: Floats, tube: float = 0.0) -> Any:
     return frame
 
 
-def _round(points: Floats) -> tuple[Floats, float]:
-    """Centre and radius of the circle or ball nearest to points (n, 2 or 3), by linear least squares."""
+def round_through(points: Floats, close: float, most: float) -> tuple[Floats, float] | None:
+    """Centre and radius of the circle or ball through points (n, 2 or 3), by linear least squares; None where one is off it by
+    more than `close` mm, or it is more than `most` times as large as they lie apart.
+    """
     middle = points.mean(axis=0)
     off = points - middle
     system = np.column_stack([2 * off, np.ones(len(off))])
     *centre, rest = np.linalg.lstsq(system, (off**2).sum(axis=1), rcond=None)[0]
-    return np.asarray(centre) + middle, math.sqrt(max(float(rest + np.dot(centre, centre)), 0.0))
-
-
-def _off_round(points: Floats, centre: Floats, radius: float) -> float:
-    return float(np.abs(np.linalg.norm(points - centre, axis=1) - radius).max())
+    radius = math.sqrt(max(float(rest + np.dot(centre, centre)), 0.0))
+    if radius > most * float(np.linalg.norm(np.ptp(off, axis=0))):
+        return None
+    far = float(np.abs(np.linalg.norm(off - centre, axis=1) - radius).max())
+    return (middle + centre, radius) if far <= close else None
 
 
 def seams(face: Any) -> list[Any]:
@@ -220,9 +225,10 @@ def _circle(points: Floats, close: float) -> tuple[Any, float, float] | None:
     if float(np.abs((points - middle) @ normal).max()) > close:
         return None
     flat = (points - middle) @ np.column_stack([x, y])
-    spot, radius = _round(flat)
-    if radius > _LARGEST * float(np.ptp(flat)) or _off_round(flat, spot, radius) > close:
+    fit = round_through(flat, close, _LARGEST)
+    if fit is None:
         return None
+    spot, radius = fit
     centre = middle + spot[0] * x + spot[1] * y
     arms = points - centre
     normal *= math.copysign(1.0, float(np.cross(arms[0], arms[1]) @ normal))

@@ -324,9 +324,3 @@ def bend(solid: Solid, face: int) -> tuple[float, bool] | None:
         case _:
             return None
     return float(radius), bool(shape.Direct()) != (solid.face(face).Orientation().name == "TopAbs_REVERSED")
-
-
-def tighter_than(solid: Solid, size: float) -> tuple[int, ...]:
-    """Faces rounded outwards to a radius of no more than `size` mm: an inward offset that deep turns them inside out."""
-    bends = ((face, bend(solid, face)) for face in range(solid.face_count))
-    return tuple(face for face, bent in bends if bent and bent[1] and bent[0] <= size)

@@ -31,17 +31,12 @@ _NEAR = 0.05  # mm from the axis
 def in_plane(frame: Frame, axis: Axis) -> tuple[Point2, Point2]:
     """An axis as a base and a direction in a sketch's plane. KernelError if it does not lie in it."""
     beyond = (axis.point[0] + axis.direction[0], axis.point[1] + axis.direction[1], axis.point[2] + axis.direction[2])
-    off = max(abs(frame.over(axis.point)), abs(frame.over(beyond)))
     leaning = math.degrees(math.asin(min(1.0, abs(dot(axis.direction, frame.normal)))))
-    if leaning > 1e-4:
-        way = "stands square on it" if leaning > 89.999 else f"leans {leaning:.3g}° out of it"
+    off = abs(frame.over(axis.point))
+    if leaning > 1e-4 or off > 1e-6:
+        square = "stands square on it" if leaning > 89.999 else f"leans {leaning:.3g}° out of it"
         raise KernelError(
-            f"The axis does not lie in the plane of the outline: it {way}.",
-            "Pick an axis in that plane, or draw the outline on a plane through the axis.",
-        )
-    if off > 1e-6:
-        raise KernelError(
-            f"The axis does not lie in the plane of the outline: it is {off:.3g} mm off it.",
+            f"The axis does not lie in the plane of the outline: it {square if leaning > 1e-4 else f'is {off:.3g} mm off it'}.",
             "Pick an axis in that plane, or draw the outline on a plane through the axis.",
         )
     a, b = frame.flat(axis.point), frame.flat(beyond)

@@ -5,7 +5,6 @@ The new skin must stand off the kept faces by their walls, and there must be new
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -90,32 +89,27 @@ class Room:
     def spare(self, places: Floats) -> Spare:
         """How much further off each place the kept skin is than its wall: the least over all faces."""
         total = len(places)
-        none = np.zeros(total, dtype=bool)
-        zero = (np.zeros(total) for _ in range(3))
-        least = Spare(np.full(total, np.inf), np.zeros((total, 3)), next(zero), next(zero), none, next(zero))
-        for wall, skin in self.groups.items():
-            near = skin.nearest(places)
-            # Aside of a face, over its rim, the lesser wall of those that meet there is enough: what is sharp stays sharp.
-            low, high = self._at_rims
-            walls = np.where(near.beside, low[near.faces], wall)
+        zeros = np.zeros((3, total))
+        least = Spare(np.full(total, np.inf), np.zeros((total, 3)), zeros[0], zeros[1], np.zeros(total, dtype=bool), zeros[2])
+        nears = [(wall, skin.nearest(places)) for wall, skin in self.groups.items()]
+        for wall, near in nears:
+            # Aside of a face, over a rim of it, the lesser wall of those that meet there is enough: what is sharp stays sharp.
+            meeting = [np.where(other.away <= near.away + self.wanted.fine, w, wall) for w, other in nears]
+            walls = np.where(near.beside, np.min(meeting, axis=0), wall)
             closer = near.away - walls < least.room
             least.room[closer], least.feet[closer] = (near.away - walls)[closer], near.feet[closer]
             least.walls[closer] = walls[closer]
-            least.most[closer] = np.where(near.beside, high[near.faces], wall)[closer]
+            least.most[closer] = np.where(near.beside, np.max(meeting, axis=0), wall)[closer]
             least.outside[closer], least.tolerance[closer] = near.outside[closer], near.tolerance[closer]
         return least
 
     @cached_property
-    def _tight(self) -> list[int]:
+    def tight(self) -> tuple[int, ...]:
+        """Faces that an inward wall turns inside out: rounded outwards to no more than their wall."""
+        if self.wanted.outward:
+            return ()
         bends = ((face, wall, measure.bend(self.wanted.solid, face)) for face, wall in self.wanted.walls.items())
-        return [face for face, wall, bent in bends if bent is not None and bent[1] and bent[0] <= wall + 1e-6]
-
-    @cached_property
-    def _at_rims(self) -> tuple[Floats, Floats]:
-        """For each face of the solid the least and the most wall of it and its neighbours."""
-        solid, walls = self.wanted.solid, self.wanted.walls
-        kept = [[walls[f] for f in (face, *solid.neighbours[face]) if f in walls] for face in range(solid.face_count)]
-        return np.array([min(row, default=math.inf) for row in kept]), np.array([max(row, default=0.0) for row in kept])
+        return tuple(face for face, wall, bent in bends if bent is not None and bent[1] and bent[0] <= wall + 1e-6)
 
     @cached_property
     def expected(self) -> tuple[Floats, Floats, Floats]:
@@ -137,8 +131,7 @@ class Room:
         spare, through = self.spare(at), self.open.nearest(at)
         outside = np.where(through.away < spare.room + spare.walls, through.outside, spare.outside)
         free = (spare.room >= -wanted.slack / 2 - tolerance) & (through.away > wanted.slack) & (outside == wanted.outward)
-        if not wanted.outward:  # a round as tight as the wall has its own middle for new skin: nothing, or a corner of others
-            free &= ~np.isin(of, self._tight)
+        free &= ~np.isin(of, self.tight)  # of a round as tight as the wall the new skin is nothing, or a corner of others
         shares = [free[of == face].mean() if (of == face).any() else 0.0 for face in range(wanted.solid.face_count)]
         return at[free], tolerance[free], np.array(shares)
 

@@ -102,30 +102,41 @@ def shell(
 
 
 def _one_way(wanted: Wanted, wall: float) -> Made:
-    room = Room(wanted)
-    hollow = _tried(room)
+    hollow = _hollowed(wanted)
     if not isinstance(hollow, str):
         return hollow
-    simple = None if wanted.outward else _without_idle(room)
-    dug = _dug(wanted, simple) if simple else None
-    if dug is not None and not _wrong(room, dug):
-        return dug
-    solid = wanted.solid
-    _refuse_what_else_is_at_fault(wanted, wall, hollow.rstrip(".").lower())
-    tight = () if wanted.outward else measure.tighter_than(solid, wanted.least)
+    reason = hollow.rstrip(".").lower()
+    _refuse_what_else_is_at_fault(wanted, wall, reason)
+    tight = Room(wanted).tight
     where = f"; faces rounded to less than that: {len(tight)}" if tight else ""
     raise KernelError(
-        f"A wall of {wall:g} mm does not fit this body ({hollow.rstrip('.').lower()}{where}).",
+        f"A wall of {wall:g} mm does not fit this body ({reason}{where}).",
         "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
         faces=tight,
         sized=True,
     )
 
 
+def _hollowed(wanted: Wanted) -> Made | str:
+    """The shell, or what was wrong with the last of those that were tried."""
+    room = Room(wanted)
+    hollow = _tried(room)
+    if isinstance(hollow, str):
+        simple = None if wanted.outward else _without_idle(room)
+        dug = _dug(wanted, simple) if simple else None
+        if dug is not None and not _wrong(room, dug):
+            return dug
+    return hollow
+
+
 def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> None:
     """KernelError where it is not the wall that does not fit, but the rule of its corners, another wall, or what is open."""
-    if wanted.corners != "either" and not isinstance(_tried(Room(replace(wanted, corners="either"))), str):
-        re_entrant = _re_entrant(wanted)
+
+    def fits(**other: Any) -> bool:
+        return not isinstance(_hollowed(replace(wanted, **other)), str)
+
+    re_entrant = _re_entrant(wanted) if wanted.corners != "either" else ()
+    if re_entrant and fits(corners="either"):
         x, y, z = (round(c, 2) + 0.0 for c in edges.middle(wanted.solid, re_entrant[0]))
         more = f", and {len(re_entrant) - 1} more" if len(re_entrant) > 1 else ""
         raise KernelError(
@@ -136,15 +147,14 @@ def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> N
         )
     walls = list(wanted.walls.values())
     usual = max(set(walls), key=walls.count)
-    if len(set(walls)) > 1 and not isinstance(_tried(Room(replace(wanted, walls=dict.fromkeys(wanted.walls, usual)))), str):
+    if len(set(walls)) > 1 and fits(walls=dict.fromkeys(wanted.walls, usual)):
         raise KernelError(
             f"With {wall:g} mm all round the shell fits; with the other walls it does not ({reason}).",
             "Bring them nearer to the wall, or leave them out.",
             faces=tuple(face for face, w in wanted.walls.items() if w != usual),
             field="others",
         )
-    shut = {**dict.fromkeys(wanted.opened, usual), **wanted.walls}
-    if wanted.opened and not isinstance(_tried(Room(replace(wanted, walls=shut, opened=()))), str):
+    if wanted.opened and fits(walls={**dict.fromkeys(wanted.opened, usual), **wanted.walls}, opened=()):
         raise KernelError(
             f"Closed, a wall of {wall:g} mm fits; with the picked faces open it does not ({reason}).",
             "Open other faces, or cut the opening after the shell.",
@@ -204,8 +214,7 @@ def _without_idle(room: Room) -> Made | None:
         here = room if made.solid is room.wanted.solid else Room(_carried(room.wanted, made))
         wanted, (_, _, shares) = here.wanted, here.free(3000, 24)
         # The offset of a round as tight as the wall is the sharp corner that is left without it.
-        tight = set(measure.tighter_than(made.solid, wanted.least + 1e-6))
-        idle = {face for face in wanted.walls if shares[face] < _BEARS or face in tight}
+        idle = {face for face in wanted.walls if shares[face] < _BEARS or face in here.tight}
         # Patches in which rounds meet hold some of them fast; where they hardly bear, they may go too.
         patches = {
             face for one in idle for face in made.solid.neighbours[one] if face in wanted.walls and shares[face] < _LITTLE
