@@ -76,6 +76,16 @@ def test_a_step_has_a_wall_of_its_own_to_its_very_edge(wall: float) -> None:
     assert measure.volume(body) - measure.volume(made.solid) == pytest.approx(26 * 26 * 28 + 30 * 26 * (12 - wall), rel=EXACT)
 
 
+def test_a_lesser_wall_is_enough_at_its_own_rim_only() -> None:
+    """Asked for 3 mm under the lower step, a shell of 2 mm all round is found out, though its other walls are right."""
+    body, step, foot = stepped()
+    made = walls.shell(body, [foot], 2.0, corners="sharp")
+    skin = [face for face, row in enumerate(made.origins) if any(origin.role == "inner" for origin in row)]
+    right = dict.fromkeys((face for face in range(body.face_count) if face != foot), 2.0)
+    assert wall_check.fault(Room(Wanted(body, right, (foot,))), made.solid, skin) == ""
+    assert "would be" in wall_check.fault(Room(Wanted(body, {**right, step: 3.0}, (foot,))), made.solid, skin)
+
+
 @pytest.mark.parametrize("corners", ["either", "rounded", "sharp"])
 def test_inner_edges_are_of_one_rule(corners: Corners) -> None:
     """Sharp, the hollow is two boxes; rounded by the wall about the re-entrant edge it has (1 − π/4) 2² more all along."""

@@ -9,11 +9,16 @@ import sys
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from supplecast import __version__
 from supplecast.errors import SuppleError
 from supplecast.quantities import quoted
 from supplecast.tooling.resins import RESINS
+
+if TYPE_CHECKING:
+    from supplecast.document.model import Document
+    from supplecast.document.state import Outcome
 
 Progress = Callable[[int, int, str, str], None]
 GOOD, FAILED, UNUSABLE = 0, 1, 2
@@ -137,14 +142,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
             if outcome.status in ("failed", "held"):
                 status = FAILED
                 fitting = largest(document, outcome, opened.memories[name], opened)
-                step = document.step(outcome.step)
-                where = f", field {outcome.field}" if outcome.field else ""
-                number = document.position(outcome.step) + 1
-                print(
-                    f"supplecast: {document.name}, step {number} “{step.label}” ({step.id}){where}: "
-                    f"{outcome.message} {fitting.words if fitting else outcome.hint}".rstrip(),
-                    file=sys.stderr,
-                )
+                _say_failed(document, outcome, fitting.words if fitting else outcome.hint)
         if options.out:
             options.out.mkdir(parents=True, exist_ok=True)
             for entry in built.state.bodies.values():
@@ -158,6 +156,16 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     else:
         print(text)
     return status
+
+
+def _say_failed(document: Document, outcome: Outcome, hint: str) -> None:
+    step = document.step(outcome.step)
+    where = f", field {outcome.field}" if outcome.field else ""
+    number = document.position(outcome.step) + 1
+    print(
+        f"supplecast: {document.name}, step {number} “{step.label}” ({step.id}){where}: {outcome.message} {hint}".rstrip(),
+        file=sys.stderr,
+    )
 
 
 def _formats(text: str) -> list[str]:
@@ -200,10 +208,11 @@ def _names(options: argparse.Namespace, progress: Progress) -> int:
     opened = project.read_files(options.documents)
     last = list(opened.revisions)[-1]
     built = opened.build(*last, progress)
-    print(json.dumps({"bodies": names.names(opened.revisions[last], built)}, indent=1, ensure_ascii=False))
+    document = opened.revisions[last]
+    print(json.dumps({"bodies": names.names(document, built)}, indent=1, ensure_ascii=False))
     for outcome in built.outcomes:
-        if outcome.status == "failed":
-            print(f"supplecast: {outcome.step} does not build: {outcome.message}", file=sys.stderr)
+        if outcome.status in ("failed", "held"):
+            _say_failed(document, outcome, outcome.hint)
     return GOOD if built.ok else FAILED
 
 

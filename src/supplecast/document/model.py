@@ -256,6 +256,18 @@ def _trimmed(value: Any) -> Any:
     return [_trimmed(inner) for inner in value] if isinstance(value, list) else value
 
 
+def _refuse_depth(step: Mapping[str, Any], path: str) -> None:
+    """DocumentError for a field in which more things lie inside each other than can be read safely."""
+    for name, value in step.items():
+        level = [value]
+        for _ in range(_DEEPEST):
+            holders = (one for one in level if isinstance(one, (list, dict)))
+            level = [inner for one in holders for inner in (one.values() if isinstance(one, dict) else one)]
+        if level:
+            words = f"more than {_DEEPEST} things lie inside each other"
+            raise DocumentError(words, "Take some of them out.", path=f"{path}.{name}")
+
+
 def read_step(data: Any, path: str = "") -> Step:
     """A step from its JSON. DocumentError with the path to the fault."""
     if not isinstance(data, Mapping):
@@ -270,6 +282,7 @@ def read_step(data: Any, path: str = "") -> Step:
     known_step = _known.read(_text_of(data))
     if type(known_step) is kind:
         return known_step
+    _refuse_depth(data, path)
     try:
         step = kind.model_validate(data)
     except ValidationError as fault:
@@ -290,9 +303,6 @@ def read_document(data: Any) -> Document:
     """A document from its parsed JSON. DocumentError with the path to the fault."""
     if not isinstance(data, dict):
         raise DocumentError("A document is a JSON object.", "Open a .supple.json file.")
-    deepest = _deepest(data)
-    if deepest is not None:
-        raise DocumentError(f"more than {_DEEPEST} things lie inside each other", "Take some of them out.", path=deepest)
     if data.get("format", FORMAT) != FORMAT or not data.keys() & {"format", "steps"}:
         raise DocumentError("this is not a Supple Cast document", "Open a .supple.json file.", path="format")
     version = data.get("version", VERSION)
@@ -308,30 +318,6 @@ def read_document(data: Any) -> Document:
         return Document.model_validate({**data, "steps": read})
     except ValidationError as fault:
         raise unreadable(fault, "") from fault
-
-
-def _deepest(data: dict[str, Any]) -> str | None:
-    """The path to a step, or a field of the document, in which things lie too deep inside each other; None where none is."""
-    steps = data.get("steps")
-    parts = [(name, value) for name, value in data.items() if name != "steps"]
-    parts += [
-        (f"steps[{n}].{name}", v)
-        for n, step in enumerate(steps if isinstance(steps, list) else ())
-        if isinstance(step, dict)
-        for name, v in step.items()
-    ]
-    for path, value in parts:
-        level = [value]
-        for _ in range(_DEEPEST):
-            level = [
-                inner
-                for one in level
-                if isinstance(one, list | dict)
-                for inner in (one.values() if isinstance(one, dict) else one)
-            ]
-        if level:
-            return path
-    return None
 
 
 def parse_document(text: str | bytes) -> Document:

@@ -37,8 +37,6 @@ class Nudge(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.holder("faces", None)
-        if not self.faces:
-            at.fail("faces", "No face is picked.", "Click the faces to move.")
         distance = at.mm("distance")
         made = at.kernel("distance", kernel.carry_rounds.offset, entry.body.solid, at.faces("faces", entry), distance)
         at.replace(entry, at.named(made, entry.body))

@@ -39,8 +39,6 @@ class RemoveFace(Step):
 
     def build(self, at: Builder) -> None:
         entry = at.holder("faces", None)
-        if not self.faces:
-            at.fail("faces", "No face is picked.", "Click the faces that are to go.")
         faces = at.faces("faces", entry)
         if self.instead == "a plane takes its place":
             if len(faces) != 1:

@@ -14,7 +14,7 @@ from supplecast.document.shaping import newest_sketches
 from supplecast.document.standing import Standing
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
-from supplecast.errors import KernelError, TouchingError
+from supplecast.errors import StepError, TouchingError
 from supplecast.geometry import Frame, Vec, dot, subtract
 from supplecast.sketch.paths import runs
 
@@ -99,15 +99,15 @@ class Rib(Standing):
         else:
             web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)
         try:
-            return web, kernel.attached_features.settled(entry.body.solid, web.made, web.marks)
-        except TouchingError:
+            return web, at.kernel("line", kernel.attached_features.settled, entry.body.solid, web.made, web.marks)
+        except StepError as fault:
+            if not isinstance(fault.__cause__, TouchingError):
+                raise
             at.fail(
                 "thickness",
                 f"At {at.in_unit(shape.thickness)} {at.scope.unit} a side of the rib would touch what it meets along a line.",
                 "Make it a little thinner or wider.",
             )
-        except KernelError as fault:
-            at.fail("line", fault.message, fault.hint)
 
     def _top(self, at: Builder, frame: Frame) -> Frame:
         if self.top == "in the sketch's plane":

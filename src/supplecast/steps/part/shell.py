@@ -50,11 +50,12 @@ class Shell(Step):
     body: BodyPick = None
 
     def sentence(self) -> str:
-        corners = "" if self.corners == "rounded or sharp" else ", re-entrant edges {corners}"
+        corners = "" if self.corners == "rounded or sharp" or self.side == "outwards" else ", re-entrant edges {corners}"
         return f"Shell wall {{wall}} {{side}}{corners}, open at {{open}}{{others}}"
 
     def more(self) -> str:
-        return "re-entrant edges {corners}; {others.add}" if self.corners == "rounded or sharp" else "{others.add}"
+        unsaid = self.corners == "rounded or sharp" and self.side != "outwards"
+        return "re-entrant edges {corners}; {others.add}" if unsaid else "{others.add}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

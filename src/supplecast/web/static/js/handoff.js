@@ -43,6 +43,7 @@ Alpine.data('handoff', () => ({
   async init() {
     this.id = this.$el.dataset.document;
     this.name = this.$el.dataset.name;
+    const linked = this.$el.dataset.kind === 'part' ? 'linked body' : WHAT.linked;
     try {
       /** @type {Wire.RevisionAnswer_BuildResult} */
       const answer = await post(`/api/documents/${this.id}/build`, { exact: true });
@@ -57,7 +58,7 @@ Alpine.data('handoff', () => ({
         .map((body) => ({
           id: body.id,
           name: body.name,
-          what: this.$el.dataset.kind === 'part' && body.role === 'linked' ? 'linked body' : WHAT[body.role],
+          what: body.role === 'linked' ? linked : WHAT[body.role],
           style: { background: COLOURS[body.role] },
           wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
           size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '),
