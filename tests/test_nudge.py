@@ -69,6 +69,10 @@ def test_a_face_takes_its_rounds_along(
     assert {tags[0] for tags in nudged.tags} == {tags[0] for tags in want.tags}
 
 
+def test_without_a_body_that_is_what_is_missing() -> None:
+    assert "no body yet" in fault([step("nudge", faces=[])])[1]
+
+
 def test_rounds_that_no_longer_fit_hold_their_face_back() -> None:
     soft = {"id": "u", "type": "fillet", "edges": [{"rule": "uprights", "of": "e1"}], "radius": "6"}
     field, message, hint = fault([*BOX, soft, step("nudge", faces=[SIDES[1]], distance="-29")])

@@ -100,7 +100,7 @@ class Picking(Reading):
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         picks: Sequence[FaceRef | EdgeRef | Rule] = self.step.held(field)
-        if not picks and "body" not in type(self.step).model_fields:
+        if not picks and "body" not in type(self.step).model_fields and self.bodies():
             self.fail(field, f"No {field.removesuffix('s')} is picked.", f"Click the {field} in the view.")
         entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
         if changes:
