@@ -109,6 +109,28 @@ def test_copies_keep_their_names_when_rows_grow_and_picks_go() -> None:
     assert names[1] < names[0]
 
 
+def test_copies_take_the_rounds_and_bevels_of_their_original_along() -> None:
+    peg = [*BOX, circle("s2", "4", x="-12", on=TOP), extrude("e2", "s2", "6", result="add")]
+    bevel = {"id": "c", "type": "chamfer", "edges": [{"edge": ["e2.end", "e2.side[f1_C1]"]}], "distance": "0.5"}
+    root = {"id": "r", "type": "fillet", "edges": [{"edge": ["e1.end", "e2.side[f1_C1]"]}], "radius": "1"}
+    row = {**step("pattern", of="steps", steps=["e2", "c", "r"], count=3, spacing="10"), "id": "p1"}
+    # Pappus: the bevel's triangle about the axis; the root's square less its quarter round.
+    bevelled = 2 * math.pi * (2 - 0.5 / 3) * 0.5**2 / 2
+    middle = 2 + (0.5 - math.pi / 4 * (1 - 4 / (3 * math.pi))) / (1 - math.pi / 4)
+    one = bore((4, 4, 6)) - bevelled + 2 * math.pi * middle * (1 - math.pi / 4)
+    assert volume([*peg, bevel, root, row]) - 24000 == pytest.approx(3 * one, rel=1e-9)
+    again = step("mirror", of="steps", steps=["p1"], across={"plane": "front", "offset": "6"})
+    assert volume([*peg, bevel, root, row, again]) - 24000 == pytest.approx(6 * one, rel=1e-9)
+    sunk = {**bevel, "edges": [{"edge": ["e1.end", "e2.side[f1_C1]"]}]}
+    holes = {**row, "steps": ["e2", "c"]}
+    less = bore((2, 2, 20)) + 2 * math.pi * (1 + 0.5 / 3) * 0.5**2 / 2
+    assert 24000 - volume([*HOLE, sunk, {**holes, "spacing": "5"}]) == pytest.approx(3 * less, rel=1e-9)
+    assert "every step that rounds" in fault([*peg, root, bevel, {**row, "steps": ["e2", "r"]}])[2]
+    assert "along with what it is on" in fault([*peg, bevel, {**row, "steps": ["c"]}])[1]
+    aside = {**bevel, "edges": [{"edge": ["e1.end", "e1.side[f1_L1]"]}]}
+    assert "nothing of what is copied" in fault([*peg, aside, {**row, "steps": ["e2", "c"]}])[1]
+
+
 def test_a_hundred_holes_are_one_cut() -> None:
     sketch = circle("s2", "2", x="-18", y="-13.5")
     steps = [*BOX, sketch, extrude("e2", "s2", "1", result="cut", extent="through all")]

@@ -118,6 +118,9 @@ class Builder(Protocol):
 
     def sketch(self, sketch_id: str, field: str) -> SketchEntry: ...
 
+    def called(self, step_id: str) -> str:
+        """What a step is called in words."""
+
     def drawn_name(self, sketch_id: str, entity: str) -> str:
         """What a curve of a sketch is called on the drawing sheet."""
 
@@ -202,6 +205,9 @@ class Builder(Protocol):
 
     def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body], bores: Sequence[Body] = ()) -> None:
         """Remember with what this step changed a body, for patterns and mirrors of it; `bores` are cut last."""
+
+    def dressed(self, target: Entry) -> None:
+        """Remember that this step rounded or bevelled a body, for patterns and mirrors of what it did so on."""
 
     def caution(self, field: str, words: str) -> None:
         """Something the designer should look at, though the step was built."""

@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, OnlyBody, StepPicks
-from supplecast.document.state import Entry
+from supplecast.document.state import Effect, Entry
 from supplecast.document.step import Before, Step
+from supplecast.errors import StepError
 from supplecast.naming import Body
+from supplecast.naming.tag import maker
 
 if TYPE_CHECKING:
     from supplecast.kernel.verbs.move import Motion
@@ -32,6 +34,10 @@ class Copying(Step):
     result: Literal["add", "cut", "as new bodies"] = "cut"
     body: BodyPick = None
 
+    @property
+    def repeats(self) -> bool:
+        return True
+
     def subject(self) -> str:
         """The sentence's words for what is copied."""
         return {"a body": "{of} {tool}", "steps": "{of} {steps}", "faces": "{of} {faces}"}[self.of]
@@ -48,7 +54,7 @@ class Copying(Step):
         faces = [pick for pick in picked if "face" in pick]
         if faces:
             return {"of": "faces", "faces": faces}
-        acting = [s.id for s in before.steps if getattr(s, "result", "") in ("add", "cut") and not isinstance(s, Copying)]
+        acting = [s.id for s in before.steps if getattr(s, "result", "") in ("add", "cut") and s.repeats]
         if acting:
             return {"of": "steps", "steps": acting[-1:]}
         bodies = [step.id for step in before.steps if getattr(step, "result", "") == "new"]
@@ -81,10 +87,15 @@ class Copying(Step):
     def _steps(self, at: Builder, motions: Mapping[str, Motion], field: str) -> None:
         if not self.steps:
             at.fail("steps", "No step is picked.", "Choose the steps to copy.")
+        effects = {step: at.effect(step, "steps") for step in self.steps}
+        dress = [step for step, effect in effects.items() if effect.how == "dress"]
+        if dress:
+            self._dressed(at, effects, dress, motions, field)
+            return
         shaped: dict[str, tuple[Entry, Body]] = {}
         order = [step for step, _ in at.order]
         for step in sorted(self.steps, key=lambda s: order.index(s) if s in order else len(order)):
-            effect = at.effect(step, "steps")
+            effect = effects[step]
             if effect.target not in shaped:
                 entry = at.target(effect.target, "steps")
                 shaped[effect.target] = entry, entry.body
@@ -93,12 +104,49 @@ class Copying(Step):
             tools, bores = every[: len(every) - effect.bores], every[len(every) - effect.bores :]
             copies = [_copy(at, t, motion, label, field) for label, motion in motions.items() for t in tools]
             bored = [_copy(at, t, motion, label, field) for label, motion in motions.items() for t in bores]
-            body = _used_on(at, body, copies, effect.how, field)
+            how: How = "add" if effect.how == "add" else "cut"
+            body = _used_on(at, body, copies, how, field)
             shaped[effect.target] = entry, _used_on(at, body, bored, "cut", field) if bored else body
             if len(self.steps) == 1:
-                at.did(effect.how, entry, [*tools, *copies], [*bores, *bored])
+                at.did(how, entry, [*tools, *copies], [*bores, *bored])
         for entry, body in shaped.values():
             at.replace(entry, body)
+
+    def _dressed(
+        self, at: Builder, effects: Mapping[str, Effect], dress: Sequence[str], motions: Mapping[str, Motion], field: str
+    ) -> None:
+        """Copies of what some steps added or cut together with the rounds and bevels that others put on it."""
+        targets = {effect.target for effect in effects.values()}
+        makers = [step for step in effects if step not in dress]
+        if not makers:
+            at.fail(
+                "steps",
+                "A round or a bevel is copied along with what it is on.",
+                "Choose the step that adds or cuts that, too.",
+            )
+        if len(targets) > 1:
+            at.fail(
+                "steps", "These steps change several bodies.", "Copy those of one body, and the others with a further step."
+            )
+        entry = at.target(targets.pop(), "steps")
+        body = entry.body
+        faces = dressed_faces(body, makers, dress)
+        for step in (*makers, *dress):
+            if not any(maker(body.tags[face][0]) == step for face in faces):
+                words = "rounds or bevels nothing of what is copied" if step in dress else "has no face of its own left"
+                at.fail("steps", f"{at.called(step).capitalize()} {words}.", "Take it out, or choose the step it belongs to.")
+        try:
+            lifted = [at.kernel("steps", kernel.feature.lifted, body.solid, island) for island in body.solid.islands(faces)]
+        except StepError as fault:
+            at.fail("steps", fault.message, "Choose every step that rounds or bevels it, too.", (entry, faces))
+        ways: tuple[How, ...] = ("add", "cut")
+        for how in ways:
+            features = [at.named(made, entry.body) for made, out in lifted if out == (how == "add")]
+            copies = [_copy(at, one, motion, label, field) for one in features for label, motion in motions.items()]
+            if copies:
+                body = _used_on(at, body, copies, how, field)
+                at.did(how, entry, [*features, *copies])
+        at.replace(entry, body)
 
     def _faces(self, at: Builder, motions: Mapping[str, Motion], field: str) -> None:
         if not self.faces:
@@ -121,6 +169,18 @@ class Copying(Step):
         at.replace(target, _used_on(at, target.body, copies, how, "tool"))
         at.did(how, target, copies)
         at.remove(tool)
+
+
+def dressed_faces(body: Body, makers: Sequence[str], dress: Sequence[str]) -> list[int]:
+    """The faces that some steps made, and those that others put on these and on each other."""
+    first = [maker(tags[0]) for tags in body.tags]
+    faces = {face for face, step in enumerate(first) if step in makers}
+    edge = faces
+    while edge:
+        beside = set().union(*(body.solid.neighbours[face] for face in edge))
+        edge = {face for face in beside if first[face] in dress} - faces
+        faces = faces | edge
+    return sorted(faces)
 
 
 def _copy(at: Builder, body: Body, motion: Motion, label: str, field: str) -> Body:

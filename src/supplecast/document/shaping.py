@@ -30,6 +30,10 @@ class Shaping(Step):
     body: BodyPick = None
     also: FurtherBodies = ()
 
+    @property
+    def repeats(self) -> bool:
+        return self.result in ("add", "cut")
+
     def spec_of(self, path: str) -> FieldSpec:
         """What is not filled is drawn along a line: no areas are chosen then."""
         line = path == "profile" and getattr(self, "fill", "filled") != "filled"

@@ -89,11 +89,11 @@ class Datum:
 @dataclass(frozen=True, eq=False)
 class Effect:
     """What a step did to a body with tools of its own, kept so that a pattern or mirror can do it again elsewhere. The last
-    `bores` of the tools are cut after the others were added.
+    `bores` of the tools are cut after the others were added. What was dressed, rounded or bevelled that is, took no tools.
     """
 
     target: str
-    how: Literal["add", "cut"]
+    how: Literal["add", "cut", "dress"]
     tools: Sequence[Body]
     key: str
     bores: int = 0

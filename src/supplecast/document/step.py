@@ -118,6 +118,11 @@ class Step(BaseModel):
         return tuple(str(a) for a in typing.get_args(model.model_fields[field].annotation))
 
     @property
+    def repeats(self) -> bool:
+        """Whether patterns and mirrors can do it again elsewhere: it tells its builder what it did to a body."""
+        return False
+
+    @property
     def label(self) -> str:
         return self.name or self.word
 

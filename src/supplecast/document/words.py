@@ -52,6 +52,8 @@ def rule_words(rule: Rule, steps: Steps) -> str:
             return f"edges along {rule.to}{where}"
         case "tangent chain":
             return "smooth chain"
+        case "opening":
+            return "whole opening"
         case "same radius":
             return "round edges of its radius"
         case "between":

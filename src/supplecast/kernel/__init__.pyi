@@ -20,6 +20,7 @@ from supplecast.kernel.measuring import forms as forms
 from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
+from supplecast.kernel.measuring import openings as openings
 from supplecast.kernel.measuring import probing as probing
 from supplecast.kernel.measuring import quadrature as quadrature
 from supplecast.kernel.meshing import analytic_surfaces as analytic_surfaces
@@ -50,6 +51,7 @@ from supplecast.kernel.verbs import boolean as boolean
 from supplecast.kernel.verbs import carry_rounds as carry_rounds
 from supplecast.kernel.verbs import contact as contact
 from supplecast.kernel.verbs import draft as draft
+from supplecast.kernel.verbs import extend as extend
 from supplecast.kernel.verbs import extent as extent
 from supplecast.kernel.verbs import feature as feature
 from supplecast.kernel.verbs import loft as loft
@@ -57,6 +59,7 @@ from supplecast.kernel.verbs import mouths as mouths
 from supplecast.kernel.verbs import move as move
 from supplecast.kernel.verbs import move_face as move_face
 from supplecast.kernel.verbs import parting_line_draft as parting_line_draft
+from supplecast.kernel.verbs import patch as patch
 from supplecast.kernel.verbs import recognise as recognise
 from supplecast.kernel.verbs import revolve as revolve
 from supplecast.kernel.verbs import route as route

@@ -15,7 +15,7 @@ def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int
     a, b = reference.edge
     where = {"body": reference.body}
     makers = {maker(tag) for tag in (a, b)}
-    rules = [Rule(rule="tangent chain", edge=reference, **where)]
+    rules = [Rule(rule="tangent chain", edge=reference, **where), Rule(rule="opening", edge=reference, **where)]
     if len(makers) == 1 and role(a) == role(b) == "side":
         rules.append(Rule(rule="uprights", of=maker(a), **where))
     rules += [Rule(rule=name, of=tag, **where) for tag in (a, b) for name in ("outer loop", "inner loops", "edges of")]

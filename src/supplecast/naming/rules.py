@@ -19,6 +19,7 @@ RuleName = Literal[
     "inner loops",
     "between",
     "tangent chain",
+    "opening",
     "same radius",
     "convex",
     "concave",
@@ -36,6 +37,7 @@ _NEEDS: dict[str, str] = {
     "inner loops": "of",
     "between": "of",
     "tangent chain": "edge",
+    "opening": "edge",
     "same radius": "edge",
     "parallel": "to",
     "uprights": "of",
@@ -48,7 +50,8 @@ _NEEDS: dict[str, str] = {
 
 class Rule(BaseModel):
     """`edges of`, `outer loop`, `inner loops`: of the face tagged `of` · `between` the faces `of` and `other` ·
-    `tangent chain` through, and `same radius` as, the picked `edge` · `convex`, `concave`, and `parallel` to an axis `to`:
+    `tangent chain` through, the `opening` of a surface at, and `same radius` as, the picked `edge` ·
+    `convex`, `concave`, and `parallel` to an axis `to`:
     of the whole body or of what step `of` made · `uprights`: between the sides of extrusion `of` · `made by` step `of` ·
     `every` edge of the body ·
     `and`, `or`, `not`: of other `rules`.
@@ -117,6 +120,10 @@ def _chain(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
     return {edge for start in _start(body, rule, resolve) for edge in kernel.edges.chain(body.solid, start)}
 
 
+def _opening(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
+    return set(kernel.openings.whole(body.solid, _start(body, rule, resolve)))
+
+
 def _same_radius(body: Body, rule: Rule, resolve: Resolver) -> set[int]:
     radii = {kernel.edges.radius(body.solid, start) for start in _start(body, rule, resolve)} - {None}
     every = ((e, kernel.edges.radius(body.solid, e)) for e in range(body.solid.number_of_edges))
@@ -183,6 +190,7 @@ _CATCH: dict[str, Callable[[Body, Rule, Resolver], set[int]]] = {
     "inner loops": _inner_loops,
     "between": _between,
     "tangent chain": _chain,
+    "opening": _opening,
     "same radius": _same_radius,
     "convex": _bent,
     "concave": _bent,

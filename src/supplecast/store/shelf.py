@@ -23,7 +23,7 @@ from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
-_VERSION = 6
+_VERSION = 7
 Tags = tuple[tuple[str, ...], ...]
 
 
@@ -47,7 +47,7 @@ class StoredEffect:
     """An `Effect`; its tools lie together in the file `shapes`, and `tags` has a row for each."""
 
     target: str
-    how: Literal["add", "cut"]
+    how: Literal["add", "cut", "dress"]
     key: str
     bores: int
     tags: tuple[Tags, ...]

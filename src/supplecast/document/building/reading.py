@@ -149,6 +149,10 @@ class Reading(Writing):
         self._note_read("sketch", sketch_id, entry.key)
         return entry
 
+    def called(self, step_id: str) -> str:
+        self._note_read("order", "", order_key(self.steps))
+        return step_words(self.steps, step_id)
+
     def drawn_name(self, sketch_id: str, entity: str) -> str:
         self._note_read("order", "", order_key(self.steps))
         drawing = next((step for step in self.steps if step.id == sketch_id), None)
@@ -190,11 +194,8 @@ class Reading(Writing):
         effect = self.state.effects.get(step_id)
         self._note_read("effect", step_id, effect.key if effect else "")
         if effect is None:
-            self._note_read("order", "", order_key(self.steps))
-            words = f"{step_words(self.steps, step_id).capitalize()} adds nothing to a body and cuts nothing from one."
-            self.fail(
-                field, words, "Pick a step that adds or cuts with an outline or a hole; copy rounds by making them later."
-            )
+            words = f"{self.called(step_id).capitalize()} adds nothing to a body and cuts nothing from one."
+            self.fail(field, words, "Pick a step that adds or cuts, and with it the rounds on what it made.")
         return effect
 
     def linked(self, field: str) -> Entry:

@@ -53,6 +53,9 @@ class Writing(Base):
     def did(self, how: Literal["add", "cut"], target: Entry, tools: Sequence[Body], bores: Sequence[Body] = ()) -> None:
         self._effect = Effect(target.id, how, (*tools, *bores), self._key("effect"), len(bores))
 
+    def dressed(self, target: Entry) -> None:
+        self._effect = Effect(target.id, "dress", (), self._key("effect"))
+
     def caution(self, field: str, words: str) -> None:
         self.flags.append(Flag(field, 0, "caution", words))
 

@@ -70,6 +70,19 @@ def moments(solid: Solid) -> Moments:
     return Moments(volume, float(areas.sum()), middle + off, second)
 
 
+def skin(solid: Solid) -> tuple[float, Floats]:
+    """Area mm² and its centroid mm of the faces of a surface or a body."""
+    shares = [_share(solid.face(index)) for index in range(solid.face_count)]
+    area = sum(abs(share.area) for share in shares)
+    first: Floats = sum((share.lean + abs(share.area) * share.about for share in shares), np.zeros(3))
+    return area, first / max(area, 1e-300)
+
+
+def face_area(solid: Solid, face: int) -> float:
+    """Of one face, mm²."""
+    return abs(_share(solid.face(face)).area)
+
+
 def _shifted(flux: Floats, by: Floats) -> Floats:
     """(n, 16) fluxes of the monomials about one point each, about others, from which those lie off `by` (n, 3)."""
     grown = by.T[:, None] ** np.arange(4)[:, None]
@@ -94,7 +107,8 @@ def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor
     growth = factor ** np.array([2.0 + sum(powers) for powers in POWERS])
     for old, new in pairs:
         share = _share(before.face(old))
-        _remember(_FaceKey(after.face(new)), Share(share.about * factor, share.flux * growth, share.area * factor**2))
+        grown = Share(share.about * factor, share.flux * growth, share.area * factor**2, share.lean * factor**3)
+        _remember(_FaceKey(after.face(new)), grown)
 
 
 def _remember(key: _FaceKey, share: Share) -> None:

@@ -58,10 +58,8 @@ def second_moments(solid: Solid) -> tuple[Vec, Vec, Vec]:
 
 def _skin(sheet: Solid) -> Mass:
     """A surface has an area and the centroid of that, and no volume."""
-    skin = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(sheet.shape, skin)
-    middle = skin.CentreOfMass()
-    return Mass(0.0, float(skin.Mass()), xyz(middle))
+    area, middle = integrate.skin(sheet)
+    return Mass(0.0, area, vec(middle))
 
 
 def rough_mass(solid: Solid) -> Mass:
@@ -127,9 +125,8 @@ def handy_volume(solid: Solid) -> float:
 
 
 def face_area(solid: Solid, face: int) -> float:
-    skin = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(solid.face(face), skin)
-    return float(skin.Mass())
+    """Of one face, mm²."""
+    return integrate.face_area(solid, face)
 
 
 def box(solid: Solid) -> Box:

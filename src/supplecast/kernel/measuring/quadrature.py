@@ -36,11 +36,14 @@ POWERS = [(a, b, c) for a in range(4) for b in range(4) for c in range(4) if a +
 
 @dataclass(frozen=True)
 class Share:
-    """What a forward face gives: the flux along x of each monomial about a point near its middle, and its area."""
+    """What a forward face gives: the flux along x of each monomial about a point near its middle, its area, and the (3,) first
+    moments of that about the same point.
+    """
 
     about: Floats
     flux: Floats
     area: float
+    lean: Floats
 
 
 def fluxes(face: Any) -> Share:
@@ -54,11 +57,12 @@ def fluxes(face: Any) -> Share:
         explorer.Next()
     u, v, weight = (np.concatenate(rows) for rows in zip(*pieces, strict=True))
     if not len(u):
-        return Share(np.zeros(3), np.zeros(len(POWERS)), 0.0)
+        return Share(np.zeros(3), np.zeros(len(POWERS)), 0.0, np.zeros(3))
     some = slice(None, None, max(1, len(u) // 40))
     rule.about = rule.points(u[some], v[some])[0].mean(axis=0)
     total = weight @ rule.inner(u, v)
-    return Share(rule.about, total[:-1], float(total[-1]))
+    sign = math.copysign(1.0, float(total[-4]))  # a face drawn the other way round counts backwards
+    return Share(rule.about, total[:-4], float(total[-4]), sign * total[-3:])
 
 
 Points = tuple[Floats, Floats, Floats]
@@ -302,11 +306,11 @@ class _Surface:
         self.shape = shape
 
     def inner(self, u: Floats, v: Floats) -> Floats:
-        """(n, 17) integrals of the densities over u from the reference to each u, at its v."""
+        """(n, 20) integrals of the densities over u from the reference to each u, at its v."""
         nodes, weights = _gauss(self.inner_order)
         knots = self.u_knots
         low, high = np.minimum(self.u0, u), np.maximum(self.u0, u)
-        total = np.zeros((len(u), len(POWERS) + 1))
+        total = np.zeros((len(u), len(POWERS) + 4))
         inside = knots[(knots > low.min()) & (knots < high.max())]
         edges = np.concatenate([[-np.inf], inside, [np.inf]])
         for a, b in zip(edges[:-1], edges[1:], strict=True):
@@ -322,7 +326,7 @@ class _Surface:
         return total * np.where(u >= self.u0, 1.0, -1.0)[:, None]
 
     def density(self, u: Floats, v: Floats) -> Floats:
-        """(n, 17) fluxes along x of the monomials through the surface element, and the element itself."""
+        """(n, 20) fluxes along x of the monomials through the surface element, the element itself, and its first moments."""
         x, xu, xv = self.points(u, v)
         normal = np.empty_like(xu)
         for i, j, k in ((0, 1, 2), (1, 2, 0), (2, 0, 1)):
@@ -331,10 +335,12 @@ class _Surface:
         powers = np.ones((4, 3, len(u)))
         for power in (1, 2, 3):
             powers[power] = powers[power - 1] * off.T
-        integrands = np.empty((len(u), len(POWERS) + 1))
+        integrands = np.empty((len(u), len(POWERS) + 4))
         for column, (a, b, c) in enumerate(POWERS):
             integrands[:, column] = powers[a, 0] * powers[b, 1] * powers[c, 2] * normal[:, 0]
-        integrands[:, -1] = np.sqrt(np.einsum("ni,ni->n", normal, normal))
+        element = np.sqrt(np.einsum("ni,ni->n", normal, normal))
+        integrands[:, -4] = element
+        integrands[:, -3:] = off * element[:, None]
         return integrands
 
     def points(self, u: Floats, v: Floats) -> tuple[Floats, Floats, Floats]:

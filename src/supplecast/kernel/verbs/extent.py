@@ -7,13 +7,16 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepLib import BRepLib
 from OCP.BRepOffset import BRepOffset, BRepOffset_Status
 from OCP.BRepTools import BRepTools
+from OCP.Geom import Geom_RectangularTrimmedSurface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.GeomAdaptor import GeomAdaptor_Surface
-from OCP.TopoDS import TopoDS_Face
+from OCP.GeomConvert import GeomConvert
+from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from supplecast.errors import KernelError
 from supplecast.kernel.measuring import measure
@@ -22,6 +25,7 @@ from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, trace
 from supplecast.kernel.shapes.shape import Solid, checked
 from supplecast.kernel.verbs import boolean
 
+_OWN_POLES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 _OPEN = KernelError("What is met does not close the way: the outline runs past its edge.", "Make it reach beyond the outline.")
 
 
@@ -98,12 +102,22 @@ def carried_on(solid: Solid, face: int, gap: float, reach: float) -> Any:
     if gap:
         u0, u1, v0, v1 = BRepTools.UVBounds_s(solid.face(face))
         return BRepBuilderAPI_MakeFace(surface, u0, u1, v0, v1, 1e-6).Face()
+    return widened(solid.face(face), reach, (True, True, True, True))
+
+
+def widened(face: Any, reach: float, sides: tuple[bool, bool, bool, bool]) -> Any:
+    """A face on a free surface carried on by `reach` mm beyond its low and high u, low and high v; else as it is."""
+    bounds = BRepTools.UVBounds_s(face)
+    surface = BRep_Tool.Surface_s(face)
+    if BRepAdaptor_Surface(face).GetType() not in _OWN_POLES:  # drawn out or turned: the kernel leaves such as they are
+        surface = GeomConvert.SurfaceToBSplineSurface_s(Geom_RectangularTrimmedSurface(surface, *bounds))
+        face = TopoDS.Face(BRepBuilderAPI_MakeFace(surface, 1e-6).Face().Oriented(face.Orientation()))
     wider = TopoDS_Face()
     try:
-        BRepLib.ExtendFace_s(solid.face(face), reach, True, True, True, True, wider)
+        BRepLib.ExtendFace_s(face, reach, *sides, wider)
     except REFUSALS:
-        return solid.face(face)
-    return solid.face(face) if wider.IsNull() else wider
+        return face
+    return face if wider.IsNull() else wider
 
 
 def _refuse_beyond_middle(solid: Solid, face: int, gap: float) -> None:

@@ -29,10 +29,7 @@ class Piece:
 
 def joined(pieces: Sequence[Piece], ahead: Vec) -> Made:
     """Faces as one surface whose normals point along `ahead`, not against it. KernelError if they do not hang together."""
-    maker = _sewn(pieces)
-    shells = mapped(maker.SewedShape(), TopAbs_SHELL)
-    if len(pieces) > 1 and shells.Extent() != 1:
-        raise KernelError("The pieces of the surface do not hang together.", "Make the land narrower.")
+    maker = _together(pieces, "Make the land narrower.")
     sheet = Surface(maker.SewedShape())
     spot = next(s for face in range(sheet.face_count) if (s := measure.point_inside(sheet, face)) is not None)
     largest = max(range(sheet.face_count), key=lambda face: measure.face_area(sheet, face))
@@ -40,6 +37,12 @@ def joined(pieces: Sequence[Piece], ahead: Vec) -> Made:
     if dot(datums.normal_at(sheet, largest, spot)[1], ahead) < 0:
         sheet = Surface(maker.SewedShape().Reversed())
     return _with_history(maker, pieces, sheet)
+
+
+def sheet(pieces: Sequence[Piece], hint: str) -> Made:
+    """Faces as one surface. KernelError with the hint if they do not hang together."""
+    maker = _together(pieces, hint)
+    return _with_history(maker, pieces, Surface(maker.SewedShape()))
 
 
 def closed(pieces: Sequence[Piece], doing: str) -> Made:
@@ -58,6 +61,13 @@ def closed(pieces: Sequence[Piece], doing: str) -> Made:
     solid = BRepBuilderAPI_MakeSolid(Surface(maker.SewedShape()).shape).Solid()
     BRepLib.OrientClosedSolid_s(solid)
     return _with_history(maker, pieces, one(solid, doing))
+
+
+def _together(pieces: Sequence[Piece], hint: str) -> Any:
+    maker = _sewn(pieces)
+    if len(pieces) > 1 and mapped(maker.SewedShape(), TopAbs_SHELL).Extent() != 1:
+        raise KernelError("The pieces of the surface do not hang together.", hint)
+    return maker
 
 
 def _sewn(pieces: Sequence[Piece]) -> Any:

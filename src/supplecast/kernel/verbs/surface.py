@@ -25,7 +25,7 @@ from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import EdgeOf, FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.shapes.profile import as_dir, as_point, flat_wire
 from supplecast.kernel.shapes.shape import Solid, Surface, mapped, one
-from supplecast.kernel.verbs import extent, revolve
+from supplecast.kernel.verbs import revolve
 from supplecast.kernel.verbs.recognise import recognised
 from supplecast.kernel.verbs.tidy import unified
 
@@ -237,7 +237,7 @@ def sewn(sheets: Sequence[Solid], tolerance: float = 1e-4) -> Made:
         count = maker.NbFreeEdges()
         raise KernelError(
             f"The surfaces do not close: open edges: {count}, one of them at ({x:.2f}, {y:.2f}, {z:.2f}).",
-            "Add the surface that is missing, or let their edges meet.",
+            "Add what is missing by Fill hole or Bridge surface, or let their edges meet.",
         )
     closed = BRepBuilderAPI_MakeSolid(Surface(shape).shape).Solid()
     BRepLib.OrientClosedSolid_s(closed)
@@ -271,15 +271,3 @@ def peeled(solid: Solid, faces: Sequence[int]) -> Made:
         new = maker.ModifiedSubShape(solid.face(face))
         ledger.note(solid.face(face) if new.IsNull() else new, Origin("of", (FaceOf(0, face),)))
     return ledger.made()[0]
-
-
-def extended(sheet: Solid, by: float) -> Made:
-    """A surface of one face carried on by `by` mm beyond all its edges. KernelError for several faces."""
-    if sheet.face_count != 1:
-        words = f"This surface has {sheet.face_count} faces; only a single one can be extended."
-        raise KernelError(words, "Extend them before they are joined.")
-    wider = Surface(extent.carried_on(sheet, 0, 0.0, by))
-    before, after = measure.face_area(sheet, 0), measure.face_area(wider, 0)
-    if after <= before * (1 + 1e-9):
-        raise KernelError("This surface cannot be carried on any further.", "Draw it larger.")
-    return Made(wider, ((Origin(None, (FaceOf(0, 0),)),),))

@@ -33,6 +33,10 @@ class Chamfer(Step):
     turned: Literal["from the level face", "from the upright face"] = "from the level face"
     body: BodyPick = None
 
+    @property
+    def repeats(self) -> bool:
+        return True
+
     def sentence(self) -> str:
         size = {
             "by a distance": "{how} {distance}",
@@ -60,3 +64,4 @@ class Chamfer(Step):
         else:
             made = at.kernel("distance", blend.chamfer_at, solid, edges, distance, at.radians("angle", 1, 89), turned=turned)
         at.replace(entry, at.named(made, entry.body))
+        at.dressed(entry)

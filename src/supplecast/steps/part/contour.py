@@ -37,6 +37,10 @@ class Contour(Step):
     draft: Angle = "0"
     round: LengthFromZero = "0 mm"
 
+    @property
+    def repeats(self) -> bool:
+        return True
+
     def sentence(self) -> str:
         floor = "{depth} {floor}" if self.floor == "following the face" else "its floor {floor} {plane}"
         return f"Contour, {{make}} {floor}, of {{profile}} on {{face}}, draft {{draft}}, floor edge rounded {{round}}"

@@ -41,6 +41,10 @@ class Fillet(Step):
     others: Annotated[tuple[OtherRadius, ...], FieldSpec("rows")] = ()
     body: BodyPick = None
 
+    @property
+    def repeats(self) -> bool:
+        return True
+
     def sentence(self) -> str:
         return "Fillet {edges} radius {radius}{others}"
 
@@ -66,3 +70,4 @@ class Fillet(Step):
                 at.kernel(f"others.{number}.radius", kernel.blend.fillets, solid, [sets[number + 1]])
             raise
         at.replace(entry, at.named(made, entry.body))
+        at.dressed(entry)

@@ -5,10 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator
 
-from supplecast.document.copying import Copying
 from supplecast.document.fields import Profile
-from supplecast.document.shaping import Shaping
-from supplecast.document.step import Step
 from supplecast.web.controls import Control, Place, Token
 
 
@@ -55,15 +52,10 @@ class Outlines(Control):
 
 
 class Steps(Control):
-    """Steps that add to a body or cut one, to be copied."""
+    """Steps that patterns and mirrors can do again."""
 
     kinds = ("steps",)
 
     def tokens(self, place: Place) -> Iterator[Token]:
-        options = tuple((json.dumps(s.id), s.label) for s in place.above if _acts(s))
+        options = tuple((json.dumps(s.id), s.label) for s in place.above if s.repeats)
         yield Token("toggles", path=place.path, options=options, chosen=tuple(json.dumps(step) for step in place.value))
-
-
-def _acts(step: Step) -> bool:
-    """Whether a step can be copied: it adds to a body or cuts one."""
-    return isinstance(step, Copying) or (isinstance(step, Shaping) and step.result in ("add", "cut"))
