@@ -11,10 +11,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_NurbsConvert
+from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideAngle
 
 from supplecast.document.model import parse_document
 from supplecast.document.project import Project
-from supplecast.kernel import check, datums, edges, integrate, measure, move, recognise, shape, step_files
+from supplecast.document.rebuild import Built
+from supplecast.errors import KernelError
+from supplecast.kernel import blend, check, datums, edges, integrate, measure, move, recognise, shape, step_files
 from supplecast.kernel.shapes.history import unchanged
 from supplecast.kernel.shapes.shape import Solid
 from tests.conftest import bodies, circle, extrude, part, rectangle
@@ -109,10 +112,7 @@ def test_a_loose_import_weighs_the_same_wherever_it_lies_and_says_how_loose_it_i
     here, far = (integrate.moments(body) for body in (read, move.moved(read, move.shift((1000, -700, 400))).solid))
     assert far.volume == pytest.approx(here.volume, rel=1e-9) and here.volume == pytest.approx(measure.volume(tray), rel=1e-3)
     assert far.centroid - (1000, -700, 400) == pytest.approx(here.centroid, abs=1e-6)
-    name = hashlib.sha256(content).hexdigest()
-    (tmp_path / name).write_bytes(content)
-    document = part([{"id": "m", "type": "import", "file": "tray.step", "asset": name}])
-    (outcome,) = Project({(document.id, None): document}, assets=tmp_path).build(document.id).outcomes
+    (outcome,) = imported(content, tmp_path).outcomes
     assert outcome.status == "ok"
     said = re.findall(r"do not quite meet: edges lie up to ([\d.]+) mm off", " ".join(outcome.notes))
     assert [float(off) for off in said] == ([pytest.approx(edges.looseness(read), abs=1e-3)] if digits == 2 else [])
@@ -133,3 +133,45 @@ def test_a_free_face_that_is_nearly_flat_stays_free() -> None:
     """A ball of 1 m seen over 20 mm is off a plane by 0.05 mm: neither flat nor, once stretched, a ball."""
     grown = move.stretch(known_bodies.an_apple()[0], (1.0, 1.0, 1.3), (0, 0, 0)).solid
     assert set(kinds(grown)) == {"free"}
+
+
+def imported(content: bytes, folder: Path, *more: dict[str, object], taken: str = "as filed") -> Built:
+    name = hashlib.sha256(content).hexdigest()
+    (folder / name).write_bytes(content)
+    document = part([{"id": "m", "type": "import", "file": "tray.step", "asset": name, "taken": taken}, *more])
+    return Project({(document.id, None): document}, assets=folder).build(document.id)
+
+
+def test_a_healed_import_has_its_forms_back_though_its_faces_are_off_by_a_micrometre(tmp_path: Path) -> None:
+    """Written as splines, coordinates to 0.001 mm: every face has its form again, within its gaps; halves are one again."""
+    tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
+    splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(tray.shape).Shape(), True).Shape(), "the splines")
+    content = coarse(step_files.write_step([("Tray", splines)]), 3)
+    as_filed, healed = (imported(content, tmp_path, taken=how) for how in ("as filed", "healed"))
+    before, after = (built.state.bodies["m"].body.solid for built in (as_filed, healed))
+    assert kinds(before)["free"] == 18 and kinds(after) == {"flat": 11, "round": 16, "ring": 4, "free": 4}
+    assert not check.faults(after) and measure.volume(after) == pytest.approx(measure.volume(tray), rel=2e-4)
+    assert "plain forms now" in healed.outcomes[0].notes[1] and "Taken healed" in " ".join(as_filed.outcomes[0].notes)
+    pipe = known_bodies.a_rod()[0]
+    halves = ShapeUpgrade_ShapeDivideAngle(np.pi / 2, pipe.shape)
+    halves.Perform()
+    parts = step_files.write_step([("Rod", shape.one(halves.Result(), "the parts"))])
+    counts = [imported(parts, tmp_path, taken=how).state.bodies["m"].body.solid.face_count for how in ("as filed", "healed")]
+    assert counts == [6, 3]
+
+
+@pytest.mark.parametrize("taken", ["as filed", "healed"])
+def test_edges_of_a_loose_import_are_rounded_as_those_of_a_tight_one(tmp_path: Path, taken: str) -> None:
+    """To 0.01 mm: rounds are walked from face to face over the gaps; the volume they take is that of the tight body's."""
+    tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
+    content = coarse(step_files.write_step([("Tray", tray)]), 2)
+    loose = imported(content, tmp_path, taken=taken).state.bodies["m"].body.solid
+    assert edges.looseness(loose) > 5e-3
+    taken_off = []
+    for body in (tray, loose):
+        rim = next(e for e in range(body.number_of_edges) if edges.bend(body, e) == "convex" and edges.length(body, e) > 60)
+        taken_off.append(measure.volume(body) - measure.volume(blend.fillet(body, [rim], 0.5).solid))
+    assert taken_off[1] == pytest.approx(taken_off[0], rel=0.05)
+    with pytest.raises(KernelError, match=r"faces do not quite meet there: an edge lies 0\.00\d+ mm off") as refusal:
+        blend.fillet(loose, [rim], 40)
+    assert refusal.value.edges and "healed" in refusal.value.hint

@@ -62,6 +62,8 @@ def largest(document: Document, outcome: Outcome, memory: Memory, outside: Outsi
         middle = (good + bad) / 2
         good, bad = (middle, bad) if fits(middle) else (good, middle)
     whole = math.trunc(good / _STEPS[kind]) * _STEPS[kind]
+    if good == 0 and abs(bad) > _STEPS[kind]:
+        return Advice(step.id, outcome.field, "", f"Nothing that fits was found in {seconds:g} s of trying.")
     if whole == 0 or not fits(whole):
         return Advice(step.id, outcome.field, "", "Not even a very small one fits here.")
     unit = "°" if kind == "angle" else " mm"

@@ -39,6 +39,7 @@ from supplecast.kernel.molds import runner as runner
 from supplecast.kernel.molds import shutoff as shutoff
 from supplecast.kernel.molds import silhouette as silhouette
 from supplecast.kernel.molds import slide as slide
+from supplecast.kernel.shapes import apart as apart
 from supplecast.kernel.shapes import blob as blob
 from supplecast.kernel.shapes import faults as faults
 from supplecast.kernel.shapes import history as history
@@ -54,6 +55,7 @@ from supplecast.kernel.verbs import draft as draft
 from supplecast.kernel.verbs import extend as extend
 from supplecast.kernel.verbs import extent as extent
 from supplecast.kernel.verbs import feature as feature
+from supplecast.kernel.verbs import heal as heal
 from supplecast.kernel.verbs import loft as loft
 from supplecast.kernel.verbs import mouths as mouths
 from supplecast.kernel.verbs import move as move
@@ -69,6 +71,7 @@ from supplecast.kernel.verbs import split as split
 from supplecast.kernel.verbs import split_face as split_face
 from supplecast.kernel.verbs import surface as surface
 from supplecast.kernel.verbs import sweep as sweep
+from supplecast.kernel.verbs import thick_solid as thick_solid
 from supplecast.kernel.verbs import tidy as tidy
 from supplecast.kernel.verbs import wall_check as wall_check
 from supplecast.kernel.verbs import walls as walls

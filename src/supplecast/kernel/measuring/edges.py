@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
+from collections.abc import Iterable
 from typing import Any, Literal
 
 import numpy as np
@@ -14,7 +15,7 @@ from OCP.BRepCheck import BRepCheck_Edge
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_Orientation, TopAbs_VERTEX
 from OCP.TopExp import TopExp, TopExp_Explorer
@@ -25,7 +26,10 @@ from supplecast.kernel.shapes.shape import AncestorMap, Solid, mapped, xyz
 
 Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
 _SMOOTH = math.radians(0.5)
+LOOSE = 1e-3
+"""mm that edges are off their faces, from which it may be that which stops a round or a shell."""
 _BENDS: Memo[dict[int, Bend]] = Memo("bends of edges")
+_LOOSENESS: Memo[tuple[float, ...]] = Memo("how far edges are off their faces")
 _MEETING: Memo[dict[int, list[int]]] = Memo("edges that meet at vertices")
 
 
@@ -210,12 +214,34 @@ def passes(solid: Solid, index: int, spot: Vec, near: float = 1e-3) -> bool:
 
 
 def looseness(solid: Solid) -> float:
-    """How far an edge is off one of its faces at most, mm: files of other programs leave gaps, our own verbs hardly any."""
-    most = 0.0
-    for edge in range(solid.number_of_edges):
-        if not solid.degenerate_edges[edge]:
-            check = BRepCheck_Edge(solid.nth_edge(edge))
-            for face in solid.faces_at_edges[edge]:
-                check.InContext(solid.face(face))
-            most = max(most, float(check.Tolerance()))
-    return most
+    """How far an edge is off one of its faces at most, mm: files of other programs leave gaps, our own verbs hardly any.
+    Remembered on the solid.
+    """
+    return max(_LOOSENESS.of(solid, lambda: tuple(_off(solid, e) for e in range(solid.number_of_edges))), default=0.0)
+
+
+def gap(solid: Solid, some: Iterable[int]) -> tuple[int, str] | None:
+    """Of some edges the one that is furthest off one of its faces, and words for that; None where all are near enough."""
+    looseness(solid)
+    off = _LOOSENESS.known(solid) or ()
+    edge = max(some, key=lambda one: off[one], default=None)
+    if edge is None or off[edge] <= LOOSE:
+        return None
+    return edge, f"faces do not quite meet there: an edge lies {off[edge]:.2g} mm off one"
+
+
+def _off(solid: Solid, index: int) -> float:
+    """How far an edge is off one of its faces at most: off its trace, or off a plane, on which it has none."""
+    if solid.degenerate_edges[index]:
+        return 0.0
+    edge = solid.nth_edge(index)
+    check, most = BRepCheck_Edge(edge), 0.0
+    for face in solid.faces_at_edges[index]:
+        surface = BRepAdaptor_Surface(solid.face(face))
+        if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+            curve, plane = BRepAdaptor_Curve(edge), surface.Plane()
+            places = np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)
+            most = max(most, *(float(plane.Distance(curve.Value(float(t)))) for t in places))
+        else:
+            check.InContext(solid.face(face))
+    return max(most, float(check.Tolerance()))

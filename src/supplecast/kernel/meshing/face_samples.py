@@ -17,6 +17,7 @@ from supplecast.geometry import Bools, Floats, Rows
 from supplecast.kernel.meshing import mesh, triangulation_flat, triangulation_turned
 from supplecast.kernel.meshing.analytic_surfaces import Surfaces, dots, surfaces
 from supplecast.kernel.meshing.triangulation import Triangulation
+from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.shape import Solid, faces_of
 from supplecast.search import Triangles
 
@@ -143,7 +144,7 @@ def _patches(solid: Solid, faces: Sequence[int], surfaces: Surfaces, fine: float
     others = sorted(set(range(len(faces))) - set(laid.rows.tolist()))
     if not others:
         return laid
-    BRepMesh_IncrementalMesh(faces_of(solid, (faces[row] for row in others)), fine, False, _ANGLE, True)
+    BRepMesh_IncrementalMesh(faces_of(solid, (faces[row] for row in others)), fine, False, _ANGLE, not apart.alone())
     patches = {row: mesh.patch(solid, faces[row]) for row in others}
     return Triangulation.joined(
         [laid, *(Triangulation.of_face(row, *patch) for row, patch in patches.items() if patch is not None)]

@@ -25,6 +25,7 @@ from OCP.TopLoc import TopLoc_Location
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints, Rows
+from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.shape import Solid
 
 
@@ -67,7 +68,7 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
     """
     # The mesher keeps what is already fine enough, also on edges shared with another body, where it then leaves cracks.
     BRepTools.Clean_s(solid.shape, True)
-    BRepMesh_IncrementalMesh(solid.shape, deflection, False, angle, True)
+    BRepMesh_IncrementalMesh(solid.shape, deflection, False, angle, not apart.alone())
     points, normals, triangles, ends, failed = [], [], [], [], []
     count = triangle_count = 0
     for index in range(solid.face_count):

@@ -17,6 +17,7 @@ from supplecast.kernel.shapes.history import EdgeOf, Ledger, Made, Origin, Verte
 from supplecast.kernel.shapes.shape import Solid, checked
 
 _SEARCH_SECONDS = 0.5
+_NEARER = (2.0, 5.0)
 
 
 Sized = tuple[Sequence[int], float]
@@ -39,7 +40,7 @@ def fillets(solid: Solid, sets: Sequence[Sized]) -> Made:
     for edges, radius in sets:
         _refuse(edges, radius, "radius")
     maker = _fillet_maker(solid, sets)
-    made = _built(maker, solid)
+    made = _built(maker, solid) or _on_loose_faces(solid, sets)
     if made is None:
         every = [edge for edges, _ in sets for edge in edges]
         size_of = {edge: radius for edges, radius in reversed(sets) for edge in edges}
@@ -109,6 +110,14 @@ def _first_face(solid: Solid, index: int, turned: bool) -> int:
     return level[-1 if turned else 0]
 
 
+def _on_loose_faces(solid: Solid, sets: Sequence[Sized]) -> Made | None:
+    """The rounds of edges whose faces do not quite meet, as in files of other programs: as near as these do."""
+    off = edges_of.looseness(solid)
+    if off < edges_of.LOOSE:
+        return None
+    return next((made for times in _NEARER if (made := _built(_fillet_maker(solid, sets, times * off), solid))), None)
+
+
 def _refuse(edges: Sequence[int], size: float, word: str) -> None:
     if size <= 0:
         raise KernelError(f"The {word} must be greater than zero.")
@@ -126,13 +135,20 @@ def _unfit(words: str, solid: Solid, edges: Sequence[int], culprits: tuple[int, 
             where = " on edges that run on smoothly from the picked ones"
         else:
             where = f" on {own} of {len(edges)} edges" if len(edges) > 1 else " on this edge"
+    ends = {end for edge in culprits for end in edges_of.end_vertices(solid, edge)}
+    beside = [edge for edge in range(solid.number_of_edges) if ends & set(edges_of.end_vertices(solid, edge))]
+    gap = edges_of.gap(solid, beside)
+    if gap is not None:
+        edge, why = gap
+        return KernelError(f"{words}{where}; {why}.", "Make it smaller, or take the import healed.", edges=(edge,), sized=True)
     return KernelError(f"{words}{where}.", "Make it smaller, or leave those edges out.", edges=culprits, sized=True)
 
 
-def _fillet_maker(solid: Solid, sets: Sequence[Sized]) -> Any:
+def _fillet_maker(solid: Solid, sets: Sequence[Sized], near: float = 1e-4) -> Any:
+    """`near` is how far, in mm, the round on one face may begin off the end of the round on the face before it."""
     maker = BRepFilletAPI_MakeFillet(solid.shape)
     # Finer approximation than the default (1e-4, 1e-5) leaves edges tight to 1e-7 instead of 2e-5, and is no slower.
-    maker.SetParams(1e-2, 1e-4, 1e-5, 1e-6, 1e-7, 1e-3)
+    maker.SetParams(1e-2, near, near / 10, 1e-6, 1e-7, 1e-3)
     for edges, radius in sets:
         for index in edges:
             edge = solid.nth_edge(index)

@@ -9,6 +9,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, times
 from supplecast.kernel.measuring import datums, measure
+from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed
 from supplecast.kernel.shapes.shape import Solid, listed, one
 from supplecast.kernel.verbs import boolean, move_face, split
@@ -16,11 +17,16 @@ from supplecast.kernel.verbs import boolean, move_face, split
 _ALIKE = 1e-9
 
 
-def removed(solid: Solid, faces: Sequence[int]) -> Made:
+def removed(solid: Solid, faces: Sequence[int], seconds: float = 10.0) -> Made:
     """The solid without some faces, their neighbours carried on until they meet. Kept faces keep their tags.
 
-    KernelError names the faces that the neighbours do not close over.
+    Done in a process of its own, for so many seconds: where neighbours meet nowhere, the kernel may look for ever. KernelError
+    names the faces that the neighbours do not close over.
     """
+    return apart.made(lambda: _removed(solid, faces), seconds, "removing the faces")
+
+
+def _removed(solid: Solid, faces: Sequence[int]) -> Made:
     refusal = KernelError(
         "The faces around do not meet when they are carried on, so that the gap cannot be closed.",
         "Pick all faces of the feature, its rounds too, or cut it away instead.",

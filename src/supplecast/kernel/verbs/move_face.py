@@ -18,7 +18,7 @@ from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec, times
-from supplecast.kernel.measuring import datums, measure
+from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to, unchanged
 from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in
@@ -51,6 +51,11 @@ def offset(solid: Solid, faces: Sequence[int], distance: float) -> Made:
             continue
         if _sound(solid, made, faces, distance):
             return made
+    gap = edges.gap(solid, {edge for face in faces for edge in solid.face_edges[face]})
+    if gap is not None:
+        edge, why = gap
+        words = f"The faces cannot be moved by {distance:g} mm; {why}."
+        raise KernelError(words, "Take the import healed, or move them less far.", edges=(edge,), sized=True)
     raise KernelError(
         f"{distance:g} mm is too far: a face would vanish, or the body would cross itself.",
         "Move them less far.",

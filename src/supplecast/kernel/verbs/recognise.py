@@ -40,18 +40,18 @@ def recognised(made: Made) -> Made:
     return Made(with_forms(made.solid), made.origins)
 
 
-def with_forms(solid: Solid) -> Solid:
+def with_forms(solid: Solid, close: float | None = None) -> Solid:
     """The same body with its free faces as the forms that they are, in the same order; a face that would not be sound so
-    stays free.
+    stays free. `close` is how far a form may be off, mm; `CLOSE` of the size if it is not said.
     """
     free = [face for face in range(solid.face_count) if measure.surface_word(solid, face) == "free"]
     if not free:
         return solid
-    size = float(np.linalg.norm(measure.loose_box(solid).size))
+    close = close or CLOSE * measure.loose_box(solid).diagonal
     try:
-        known = {face: form for face in free if (form := forms.of_face(solid.face(face), CLOSE * size)) is not None}
+        known = {face: form for face in free if (form := forms.of_face(solid.face(face), close)) is not None}
         while known:
-            result = _rebuilt(solid, known, CLOSE * size)
+            result = _rebuilt(solid, known, close)
             if _is_sound(result, solid):
                 return result
             known = _without_culprits(known, result)

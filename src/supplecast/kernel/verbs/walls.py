@@ -12,39 +12,37 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
-from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
-from OCP.GeomAbs import GeomAbs_JoinType
-
 from supplecast.errors import KernelError
 from supplecast.kernel.measuring import edges, measure
+from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS, REFUSALS
 from supplecast.kernel.shapes.history import (
     EdgeOf,
     FaceOf,
-    Ledger,
     Made,
     Origin,
     Row,
     Source,
     VertexOf,
     composed,
-    each,
     traced_to,
     unchanged,
 )
-from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import boolean, feature, mouths, wall_check
 from supplecast.kernel.verbs.mouths import Side
+from supplecast.kernel.verbs.thick_solid import ARC, SHARP, attempt
 from supplecast.kernel.verbs.wall_check import Corners, Room, Wanted
 
-ARC, SHARP = GeomAbs_JoinType.GeomAbs_Arc, GeomAbs_JoinType.GeomAbs_Intersection
 # Join, and whether intersections among the offset faces are computed: the order in which they are tried.
 LADDER = ((ARC, False), (SHARP, False), (SHARP, True))
 OUTWARD_LADDER = ((SHARP, False), (ARC, False))
 _BEARS = 0.02  # share of a face's points that bear on the hollow, from which the face does
 _LITTLE = 0.25
 _TIMES = 6
+_FAR = 0.05  # share of a body's size from which a wall is thick
+_SECONDS, _LOOKING = 25.0, 6.0  # for the shell that is asked for, and for others that tell why it does not fit
+_TRYING = 4.0  # for faces to be taken away
 
 
 def shell(
@@ -109,6 +107,11 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
     _refuse_what_else_is_at_fault(wanted, wall, reason)
     tight = Room(wanted).tight
     where = f"; faces rounded to less than that: {len(tight)}" if tight else ""
+    gap = None if tight else edges.gap(wanted.solid, range(wanted.solid.number_of_edges))
+    if gap is not None:
+        edge, why = gap
+        words = f"A wall of {wall:g} mm does not fit this body ({reason}); {why}."
+        raise KernelError(words, "Use a thinner wall, or take the import healed.", edges=(edge,), sized=True)
     raise KernelError(
         f"A wall of {wall:g} mm does not fit this body ({reason}{where}).",
         "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
@@ -118,7 +121,26 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
 
 
 def _hollowed(wanted: Wanted) -> Made | str:
-    """The shell, or what was wrong with the last of those that were tried."""
+    """The shell, or what was wrong with the last of those that were tried.
+
+    Walls thicker than some rounds, or than a good part of the body, can keep the kernel for ever: tried in a process apart.
+    """
+    if not Room(wanted).tight and wanted.least < _FAR * measure.loose_box(wanted.solid).diagonal:
+        return _dug_or_tried(wanted)
+    try:
+        return apart.made(lambda: _only_made(wanted), _SECONDS, "the shell")
+    except KernelError as fault:
+        return fault.message
+
+
+def _only_made(wanted: Wanted) -> Made:
+    hollow = _dug_or_tried(wanted)
+    if isinstance(hollow, str):
+        raise KernelError(hollow)
+    return hollow
+
+
+def _dug_or_tried(wanted: Wanted) -> Made | str:
     room = Room(wanted)
     hollow = _tried(room)
     if isinstance(hollow, str):
@@ -133,7 +155,11 @@ def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> N
     """KernelError where it is not the wall that does not fit, but the rule of its corners, another wall, or what is open."""
 
     def fits(**other: Any) -> bool:
-        return not isinstance(_hollowed(replace(wanted, **other)), str)
+        changed = replace(wanted, **other)
+        try:
+            return apart.answer(lambda: not isinstance(_dug_or_tried(changed), str), _LOOKING, "the shell")
+        except KernelError:
+            return False
 
     re_entrant = _re_entrant(wanted) if wanted.corners != "either" else ()
     if re_entrant and fits(corners="either"):
@@ -168,7 +194,7 @@ def _tried(room: Room) -> Made | str:
     fault = "the kernel found no offset"
     for join, crossing in _ladder(room.wanted):
         try:
-            made = _attempt(room.wanted, join, crossing)
+            made = attempt(room.wanted, join, crossing)
             reason = _wrong(room, made)
         except KERNEL_FAULTS:
             continue
@@ -231,7 +257,7 @@ def _less(solid: Solid, choices: Sequence[set[int]]) -> Made | None:
     wholes = [tuple(sorted(faces)) for faces in choices if faces]
     for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in solid.islands(whole)))):
         try:
-            return feature.removed(solid, faces)
+            return feature.removed(solid, faces, _TRYING)
         except REFUSALS:
             continue
     return None
@@ -305,85 +331,3 @@ def _uneven(solid: Solid, walls: Mapping[int, float]) -> tuple[int, ...]:
         if len({walls[face] for face in kept}) > 1 and measure.is_smooth(solid, index):
             uneven.update(kept)
     return tuple(sorted(uneven))
-
-
-def _attempt(wanted: Wanted, join: Any, crossing: bool) -> Made:
-    maker = (_by_one_wall if len(set(wanted.walls.values())) == 1 else _by_many)(wanted, join, crossing)
-    solid, role = wanted.solid, "outer" if wanted.outward else "inner"
-    if not wanted.opened:
-        return _closed(wanted, maker, role)
-    result = checked(maker.Shape(), "the shell")[0]
-    ledger = Ledger([result])
-    opened = set(wanted.opened)
-    for index in range(solid.face_count):
-        face = solid.face(index)
-        source = (FaceOf(0, index),)
-        ledger.note(face, Origin(None, source))
-        for new in each(maker.Modified(face)):
-            ledger.note(new, Origin(None, source))
-            if index in opened:
-                ledger.note(new, Origin("rim", source))
-        for new in each(maker.Generated(face)):
-            ledger.note(new, Origin(role, source))
-    _note_joins(ledger, solid, maker, role)
-    return ledger.made()[0]
-
-
-def _by_one_wall(wanted: Wanted, join: Any, crossing: bool) -> Any:
-    faces = ShapeList()
-    for face in wanted.opened:
-        faces.Append(wanted.solid.face(face))
-    maker = BRepOffsetAPI_MakeThickSolid()
-    by = wanted.least if wanted.outward else -wanted.least
-    skin = BRepOffset_Mode.BRepOffset_Skin
-    maker.MakeThickSolidByJoin(wanted.solid.shape, faces, by, 1e-3, skin, crossing, False, join, False)
-    if not maker.IsDone():
-        raise KernelError("the kernel found no offset")
-    return maker
-
-
-def _by_many(wanted: Wanted, join: Any, crossing: bool) -> Any:
-    maker = BRepOffset_MakeOffset()
-    sign = 1.0 if wanted.outward else -1.0
-    usual = max(wanted.walls.values(), key=lambda wall: list(wanted.walls.values()).count(wall))
-    skin = BRepOffset_Mode.BRepOffset_Skin
-    maker.Initialize(wanted.solid.shape, sign * usual, 1e-3, skin, crossing, False, join, False)
-    for face in wanted.opened:
-        maker.AddFace(wanted.solid.face(face))
-    for face, wall in wanted.walls.items():
-        if wall != usual:
-            maker.SetOffsetOnFace(wanted.solid.face(face), sign * wall)
-    if wanted.opened:
-        maker.MakeThickSolid()
-    else:
-        maker.MakeOffsetShape()
-    if not maker.IsDone():
-        raise KernelError("the kernel found no offset")
-    return maker
-
-
-def _note_joins(ledger: Ledger, solid: Solid, maker: Any, role: str) -> None:
-    for index in range(solid.number_of_edges):
-        for new in each(maker.Generated(solid.nth_edge(index))):
-            ledger.note(new, Origin(role, (EdgeOf(0, index),)))
-    for index in range(solid.vertex_count):
-        for new in each(maker.Generated(solid.vertex(index))):
-            ledger.note(new, Origin(role, (VertexOf(0, index),)))
-
-
-def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
-    """Without an open face the verb returns the offset skin itself, so the body is what lies between it and the solid."""
-    solid = wanted.solid
-    shape = maker.Shape()
-    if wanted.outward and any(measure.rough_volume(piece) < 0 for piece in solids_in(shape)):
-        shape = shape.Reversed()
-    skin = checked(shape, "the shell")[0]
-    ledger = Ledger([skin])
-    for index in range(solid.face_count):
-        for new in each(maker.Generated(solid.face(index))):
-            ledger.note(new, Origin(role, (FaceOf(0, index),)))
-    _note_joins(ledger, solid, maker, role)
-    rows = ledger.made()[0].origins
-    if wanted.outward:
-        return traced_to(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])
-    return traced_to(boolean.cut(solid, [skin])[0], [unchanged(solid), rows])

@@ -19,7 +19,8 @@ _LOOSE = 3e-3  # mm; rounds of our own at oblique corners come near it
 class Import(Step):
     """Bodies from a STEP file, or from a simple mesh (3MF, STL), kept beside the document under its SHA-256.
 
-    Their faces are named by where they lie, which holds less well through changes of the file than names by history.
+    Their faces are named by where they lie, which holds less well through changes of the file than names by history. Healed,
+    faces that are nearly plain forms become such, and parts of one face are joined.
     Example: {"id": "m1", "type": "import", "file": "insert.step", "asset": "9f86d0…"}
     """
 
@@ -32,19 +33,35 @@ class Import(Step):
     file: FileName
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
+    taken: Literal["as filed", "healed"] = "as filed"
+
     def sentence(self) -> str:
-        return "Import {file}"
+        return "Import {file} {taken}"
 
     def build(self, at: Builder) -> None:
         content = at.asset("file", self.asset, self.file)
         bodies = at.kernel("file", kernel.step_files.read_bodies, content)
         at.note("Its faces are known by where they lie, which holds less well through changes than how they were made.")
-        loose = max(kernel.edges.looseness(solid) for _, solid in bodies)
+        # Names are by the faces as the file has them: so they stay what they were before forms were recognised.
+        filed = [by_place(solid, self.id) for _, solid in bodies]
+        if self.taken == "healed":
+            made = [at.named(kernel.heal.healed(body.solid), body) for body in filed]
+            free, kept = (sum(_free(body) for body in some) for some in (filed, made))
+            joined = sum(before.solid.face_count - after.solid.face_count for before, after in zip(filed, made, strict=True))
+            at.note(f"Healed: free faces that are plain forms now: {free - kept}; left free: {kept}; joined: {joined}.")
+        else:
+            made = [Body(kernel.recognise.with_forms(body.solid), body.tags) for body in filed]
+            free = sum(_free(body) for body in made)
+            if free:
+                at.note(f"Faces of free form: {free}. Taken healed, those that are nearly plain forms become such.")
+        loose = max(kernel.edges.looseness(body.solid) for body in made)
         if loose > _LOOSE:
             off = f"{at.in_unit(round(loose, 4))} {at.scope.unit}"
-            at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.")
-        for number, (name, solid) in enumerate(bodies, 1):
-            # Names are by the faces as the file has them: so they stay what they were before forms were recognised.
-            named = by_place(solid, self.id)
-            body = Body(kernel.recognise.with_forms(solid), named.tags)
+            more = "" if self.taken == "healed" else " Taken healed, what can be mended is."
+            at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.{more}")
+        for number, ((name, _), body) in enumerate(zip(bodies, made, strict=True), 1):
             at.new(body, "part", name, str(number) if len(bodies) > 1 else "")
+
+
+def _free(body: Body) -> int:
+    return sum(kernel.measure.surface_word(body.solid, face) == "free" for face in range(body.solid.face_count))
