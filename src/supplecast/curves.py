@@ -138,6 +138,19 @@ class Ellipse2:
     def b(self) -> Point2:
         return _tuple(self.at(np.array([1.0]))[0])
 
+    def angle_of(self, p: Point2) -> float:
+        """The eccentric angle of a place on the ellipse, rad."""
+        off = np.subtract(p, self.centre)
+        u, v = (float(off @ axis / (axis @ axis)) for axis in self.axes)
+        return math.atan2(v, u)
+
+    def between(self, start: Point2, end: Point2, *, ccw: bool = True) -> Ellipse2:
+        """The piece from one place on it to another: all the way round where they are one."""
+        low = self.angle_of(start)
+        turn = (self.angle_of(end) - low) % _TURN
+        sweep = (turn or _TURN) if ccw else (turn or _TURN) - _TURN or -_TURN
+        return replace(self, start=low, sweep=sweep)
+
     def at(self, t: Floats) -> Floats:
         angle = (self.start + np.asarray(t) * self.sweep)[:, None]
         long, short = self.axes
@@ -222,14 +235,16 @@ Curve2 = Line2 | Arc2 | Circle2 | Ellipse2 | Spline2
 Loop = tuple[Curve2, ...]
 
 
-def interpolated(entity: str, points: Sequence[Point2], first: Point2, last: Point2) -> Spline2:
+def interpolated(
+    entity: str, points: Sequence[Point2], first: Point2, last: Point2, spans_between: Sequence[float] = ()
+) -> Spline2:
     """The cubic spline with continuous curvature through `points`, leaving and arriving by way of two handles.
 
-    Knots are spaced by chord length; the handles are the second and the last but one Bézier pole (de Boor, A Practical Guide
-    to Splines, ch. IV: complete cubic spline).
+    Knots are spaced by chord length, if spans are not given; the handles are the second and the last but one Bézier pole (de
+    Boor, A Practical Guide to Splines, ch. IV: complete cubic spline).
     """
     p = np.array(points, dtype=float)
-    spans = np.maximum(np.hypot(*np.diff(p, axis=0).T), 1e-9)
+    spans = np.maximum(spans_between if len(spans_between) else np.hypot(*np.diff(p, axis=0).T), 1e-9)
     slopes = np.empty_like(p)
     slopes[0] = 3 * (np.array(first) - p[0]) / spans[0]
     slopes[-1] = 3 * (p[-1] - np.array(last)) / spans[-1]

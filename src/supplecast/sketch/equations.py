@@ -48,6 +48,9 @@ class Equations:
             if isinstance(entity, Arc):
                 self._on(entity.a, name, f"arc {name}")
                 self._on(entity.b, name, f"arc {name}")
+            elif isinstance(entity, Ellipse):
+                for end in entity.ends:
+                    _lies_on(self, f"arc {name}", (end, name), 0.0)
         for name in drawing.taken:
             self._hold_still(name)
         self.doubled: list[str] = []

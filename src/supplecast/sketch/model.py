@@ -6,9 +6,11 @@ always there and fixed. Coordinates are mm in the plane as last solved; sizes ar
 
 from __future__ import annotations
 
+from collections.abc import Collection
+from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from supplecast.geometry import Point2
 
@@ -52,21 +54,51 @@ class Circle(_Drawn):
 
 
 class Ellipse(_Drawn):
-    """Ellipse about c whose longer half-axis ends at a; r is the shorter half-axis."""
+    """Ellipse about c, one of whose half-axes ends at a; r is the other. A piece of one runs from `start` to `end`,
+    counter-clockwise unless `cw`.
+    """
 
     type: Literal["ellipse"] = "ellipse"
     c: Id
     a: Id
     r: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)]
+    start: Id | None = None
+    end: Id | None = None
+    cw: bool = False
+
+    @model_validator(mode="after")
+    def _whole_or_piece(self) -> Ellipse:
+        if (self.start is None) != (self.end is None):
+            raise ValueError("a piece of an ellipse has both a start and an end")
+        return self
+
+    @property
+    def ends(self) -> tuple[str, ...]:
+        return (self.start, self.end) if self.start is not None and self.end is not None else ()
 
 
 class Spline(_Drawn):
-    """Smooth curve through points, leaving the first and reaching the last by way of two handles."""
+    """Smooth curve through points, leaving the first and reaching the last by way of two handles. `spans` are the lengths of
+    its parameter between them, where it is a piece of another; else they are as the points lie apart.
+    """
 
     type: Literal["spline"] = "spline"
     through: Annotated[tuple[Id, ...], Field(min_length=2, max_length=200)]
     first: Id
     last: Id
+    spans: tuple[Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)], ...] = ()
+
+    @model_validator(mode="after")
+    def _span_for_each(self) -> Spline:
+        if self.spans and len(self.spans) != len(self.through) - 1:
+            raise ValueError("a spline has one span less than points, or none")
+        return self
+
+    def without(self, gone: Collection[str]) -> Spline:
+        """The spline through its other points; where it keeps its own spans, those on both sides of a point become one."""
+        kept = [k for k, point in enumerate(self.through) if point not in gone]
+        spans = tuple(sum(self.spans[a:b]) for a, b in pairwise(kept)) if self.spans else ()
+        return self.model_copy(update={"through": tuple(self.through[k] for k in kept), "spans": spans})
 
     @property
     def a(self) -> str:
@@ -247,14 +279,16 @@ def stands_on(entity: Shape) -> set[str]:
         case Circle(c=c):
             return {c}
         case Ellipse(c=c, a=a):
-            return {c, a}
+            return {c, a, *entity.ends}
         case Spline(through=through, first=first, last=last):
             return {*through, first, last}
 
 
 def ends_of(entity: Shape) -> tuple[str, ...]:
     """The points at which an entity ends; none for a closed one."""
-    return () if isinstance(entity, (Circle, Ellipse)) else (entity.a, entity.b)
+    if isinstance(entity, Ellipse):
+        return entity.ends
+    return () if isinstance(entity, Circle) else (entity.a, entity.b)
 
 
 _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {

@@ -219,8 +219,7 @@ class Pen:
             del drawing.constraints[name]
         for name, entity in list(drawing.entities.items()):  # a spline can do without a point between its ends
             if isinstance(entity, Spline) and name not in gone and gone & set(entity.through[1:-1]):
-                left = tuple(p for p in entity.through if p not in gone or p in (entity.a, entity.b))
-                drawing.entities[name] = entity.model_copy(update={"through": left})
+                drawing.entities[name] = entity.without(gone - {entity.a, entity.b})
         dead = {name for name, entity in drawing.entities.items() if name in gone or stands_on(entity) & gone}
         freed: set[str] = gone & set(drawing.points)
         for name in dead:
@@ -262,5 +261,5 @@ def restood(entity: Shape, swap: Callable[[str], str]) -> Shape:
         case Spline(through=through, first=first, last=last):
             return entity.model_copy(update={"through": tuple(map(swap, through)), "first": swap(first), "last": swap(last)})
         case _:
-            fields = {name: swap(getattr(entity, name)) for name in ("a", "b", "c") if hasattr(entity, name)}
+            fields = {name: swap(held) for name in ("a", "b", "c", "start", "end") if (held := getattr(entity, name, None))}
             return entity.model_copy(update=fields)

@@ -41,10 +41,11 @@ def curve(name: str, drawing: Drawing, points: Mapping[str, Point2], radii: Mapp
             return Circle2(name, points[c], radii[name])
         case Arc(c=c, a=a, b=b, cw=cw):
             return Arc2(name, points[c], points[a], points[b], not cw)
-        case Ellipse(c=c, a=a):
-            return Ellipse2(name, points[c], points[a], radii[name])
-        case Spline(through=through, first=first, last=last):
-            return interpolated(name, [points[p] for p in through], points[first], points[last])
+        case Ellipse(c=c, a=a, start=start, end=end, cw=cw):
+            whole = Ellipse2(name, points[c], points[a], radii[name])
+            return whole if start is None or end is None else whole.between(points[start], points[end], ccw=not cw)
+        case Spline(through=through, first=first, last=last, spans=spans):
+            return interpolated(name, [points[p] for p in through], points[first], points[last], spans)
 
 
 def curves(drawing: Drawing, solution: Solution, *, construction: bool = False) -> list[Curve2]:

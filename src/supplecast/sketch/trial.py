@@ -10,7 +10,8 @@ from supplecast.errors import SuppleError
 from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
-from supplecast.sketch.acts.trim import laid, span_at
+from supplecast.sketch.acts.pieces import laid
+from supplecast.sketch.acts.trim import span_at
 from supplecast.sketch.model import ORIGIN, Drawing
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick

@@ -37,7 +37,7 @@ def copy(pen: Pen, names: Sequence[str], place: Callable[[Point2], Point2], *, t
         twin = restood(entity, stand)
         if stands_on(twin) == stands_on(entity) and len(stands_on(entity)) > 1 and isinstance(entity, Line):
             continue  # it lies on the axis: its copy is itself
-        if turned_over and isinstance(twin, Arc):
+        if turned_over and isinstance(twin, (Arc, Ellipse)):
             twin = twin.model_copy(update={"cw": not twin.cw})
         made = pen.put(twin.model_copy(update={"came_from": ()}))
         if isinstance(entity, (Circle, Ellipse)):

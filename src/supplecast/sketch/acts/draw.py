@@ -98,7 +98,8 @@ class InsertPoint(Act):
 
     def on(self, pen: Pen) -> None:
         spline = _spline(pen, self.entity)
-        curve = interpolated(self.entity, [pen.at(p) for p in spline.through], pen.at(spline.first), pen.at(spline.last))
+        places = [pen.at(p) for p in spline.through]
+        curve = interpolated(self.entity, places, pen.at(spline.first), pen.at(spline.last), spline.spans)
         t = float(nearest(curve, np.array([self.at]))[0])
         ends = np.concatenate([[0.0], np.cumsum(curve.spans)]) / sum(curve.spans)
         after = int(np.searchsorted(ends, t))
@@ -107,7 +108,10 @@ class InsertPoint(Act):
         x, y = curve.at(np.array([t]))[0]
         new = pen.point((float(x), float(y)))
         through = (*spline.through[:after], new, *spline.through[after:])
-        pen.replace(self.entity, through=through)
+        share = (t - ends[after - 1]) / (ends[after] - ends[after - 1])
+        span = curve.spans[after - 1]
+        spans = (*curve.spans[: after - 1], span * share, span * (1 - share), *curve.spans[after:]) if spline.spans else ()
+        pen.replace(self.entity, through=through, spans=spans)
 
 
 class DropPoint(Act):
@@ -124,7 +128,8 @@ class DropPoint(Act):
             raise SketchError("The spline does not run through that point.", "Pick one of its points.")
         if len(spline.through) == 2:
             raise SketchError("A spline needs two points.", "Erase the spline instead.")
-        pen.replace(self.entity, through=tuple(p for p in spline.through if p != self.point))
+        fewer = spline.without({self.point})
+        pen.replace(self.entity, through=fewer.through, spans=fewer.spans)
         for name, held in pen.holding(self.point):
             if not pen.users(self.point) or (self.entity in held.on and self.point in held.on):
                 pen.lose(name)

@@ -14,10 +14,10 @@ from typing import Literal
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
-from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.acts import Act, Text, fitted_offset
 from supplecast.sketch.acts.draw import Names
 from supplecast.sketch.carriers import Carrier, Round, Straight, carrier, meeting, nearest_of
-from supplecast.sketch.model import Arc, Circle, Line, ends_of
+from supplecast.sketch.model import Arc, Circle, Ellipse, Line, Spline, ends_of
 from supplecast.sketch.pen import Pen
 
 _SMOOTH = 1e-6
@@ -44,17 +44,23 @@ class Offset(Act):
                 _capped(pen, chain, distance, self.distance, self.ends)
                 continue
             for aside in sides:
-                _Run(pen, chain, aside * distance, self.distance, pen.group()).draw()
+                if chain.free:
+                    fitted_offset.offset(pen, chain.names[0], aside * distance)
+                else:
+                    _Run(pen, chain, aside * distance, self.distance, pen.group()).draw()
 
 
 @dataclass(frozen=True)
 class Chain:
-    """Entities in the order they follow each other, whether each is run through backwards, and the points they pass."""
+    """Entities in the order they follow each other, whether each is run through backwards, and the points they pass. A `free`
+    one is a single ellipse or spline.
+    """
 
     names: tuple[str, ...]
     back: tuple[bool, ...]
     points: tuple[str, ...]
     closed: bool
+    free: bool = False
 
 
 def chains(pen: Pen, names: Sequence[str]) -> list[Chain]:
@@ -65,8 +71,15 @@ def chains(pen: Pen, names: Sequence[str]) -> list[Chain]:
         if isinstance(pen.shape(name), Circle):
             del left[name]
             listed.append(Chain((name,), (False,), (), True))
-        elif not isinstance(pen.shape(name), (Line, Arc)):
-            raise SketchError("Only lines, arcs and circles can be offset.", "Pick such curves.")
+        elif isinstance(free := pen.shape(name), (Ellipse, Spline)):
+            del left[name]
+            passed = ends_of(free)
+            if any(passed and set(passed) & set(ends_of(pen.shape(other))) for other in left):
+                raise SketchError(
+                    f"{pen.name(name).capitalize()} is offset by itself, not as a part of a chain.",
+                    "Offset it alone, and the lines and arcs beside it by themselves.",
+                )
+            listed.append(Chain((name,), (False,), passed, not passed, free=True))
     ends: dict[str, list[str]] = {}
     for name in left:
         for point in ends_of(pen.shape(name)):
@@ -315,12 +328,17 @@ def _is_smooth(pen: Pen, before: _Piece, after: _Piece) -> bool:
 def _capped(pen: Pen, chain: Chain, distance: float, text: str, ends: str) -> None:
     """Both sides of an open chain, closed at its ends."""
     group = pen.group()
-    runs = [_Run(pen, chain, aside, text, group, capped=ends == "round") for aside in (distance, -distance)]
-    for run in runs:
+    reached: list[tuple[str, str]] = []
+    for aside in (distance, -distance):
+        if chain.free:
+            reached.append(fitted_offset.offset(pen, chain.names[0], aside))
+            continue
+        run = _Run(pen, chain, aside, text, group, capped=ends == "round")
         run.draw()
-    assert runs[0].ends is not None and runs[1].ends is not None
+        assert run.ends is not None
+        reached.append(run.ends)
     for index, source in ((0, chain.points[0]), (1, chain.points[-1])):
-        left, right = runs[0].ends[index], runs[1].ends[index]
+        left, right = reached[0][index], reached[1][index]
         if ends == "flat":
             pen.put(Line(a=left, b=right))
         else:
