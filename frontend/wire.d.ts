@@ -670,6 +670,7 @@ declare namespace Wire {
     pull: [number, number, number] | null;
     stale: boolean;
     look: Look;
+    group: Array<string>;
   };
 
   type SketchAnswer = {

@@ -36,7 +36,7 @@ def test_linked_documents_build_to_files_and_a_report(tmp_path: Path) -> None:
         "id", "name", "role", "volume_mm3", "area_mm2", "centroid_mm", "second_mm5", "bbox_mm", "solids", "faces", "valid",
     }  # fmt: skip
     assert len(list(out.iterdir())) == 4 * len(found)
-    (_, read), *_ = step_files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
+    (_, read, _), *_ = step_files.read_step((out / "tool-core-half-spl-core.step").read_bytes())
     assert measure.volume(read) == pytest.approx(core["volume_mm3"], rel=1e-8)
 
 
@@ -113,7 +113,7 @@ def test_unusable_input_exits_2(tmp_path: Path, text: str, words: str) -> None:
 def test_export_of_one_body(tmp_path: Path) -> None:
     document = written(tmp_path, "a.json", part([circle("s", "10"), extrude("e", "s", "4")]))
     assert run("export", document, "--to", str(tmp_path / "a.stp"), "--body", "e").status == 0
-    (_, read), *_ = step_files.read_step((tmp_path / "a.stp").read_bytes())
+    (_, read, _), *_ = step_files.read_step((tmp_path / "a.stp").read_bytes())
     assert measure.volume(read) == pytest.approx(100 * math.pi, rel=1e-6)
     assert run("export", document, "--to", str(tmp_path / "a.stl"), "--body", "zz").status == 2
 

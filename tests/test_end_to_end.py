@@ -124,7 +124,7 @@ def test_from_an_empty_project_to_downloaded_halves(page: Page, tmp_path: Path) 
         downloaded[format] = target.read_bytes()
         assert target.name == f"new-tool-{label}.{format}"
 
-    found = dict(step_files.read_step(downloaded["step"]))
+    found = {one.name: one.solid for one in step_files.read_step(downloaded["step"])}
     assert set(found) == {"Core half", "Cavity half", "Trial shot"}
     core, cavity, shot = (found[name] for name in ("Core half", "Cavity half", "Trial shot"))
     width = 60 / (1 - 0.0055) + 40

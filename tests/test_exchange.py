@@ -60,10 +60,11 @@ def test_parts_of_an_assembly_keep_their_names_and_places() -> None:
     parts = {"Plate": solid.box((0, 0, 0), (40, 20, 5)).solid, "Bolt": solid.box((0, 0, 0), (6, 6, 30)).solid}
     content = assembled(parts, [("Plate", (0, 0, 0)), ("Bolt", (5, 7, -10)), ("Bolt", (29, 7, -10))])
     read = step_files.read_step(content)
-    assert [name for name, _ in read] == ["Plate", "Bolt", "Bolt"]
-    lows = [measure.box(body).low for _, body in read]
+    assert [one.name for one in read] == ["Plate", "Bolt", "Bolt"]
+    assert len({one.group for one in read}) == 1 and len(read[0].group) == 2
+    lows = [measure.box(one.solid).low for one in read]
     assert lows == [pytest.approx(low, abs=1e-6) for low in ((100, 0, 0), (105, 7, -10), (129, 7, -10))]
-    assert [measure.volume(body) for _, body in read] == pytest.approx([4000, 1080, 1080])
+    assert [measure.volume(one.solid) for one in read] == pytest.approx([4000, 1080, 1080])
 
 
 @pytest.mark.slow
@@ -72,7 +73,7 @@ def test_every_part_of_the_demo_is_read_back_from_step_as_it_was() -> None:
     for document in (d for d in demo.documents() if d.kind == "part"):
         for entry in built(document).state.bodies.values():
             if entry.role != "surface":
-                ((name, solid),) = step_files.read_step(step_files.write_step([(entry.name, entry.body.solid)]))
+                ((name, solid, _),) = step_files.read_step(step_files.write_step([(entry.name, entry.body.solid)]))
                 assert name == entry.name and solid.face_count == entry.body.solid.face_count
                 # The inner skin of the horn, a free form, is held by the kernel to 0.07 mm only.
                 near = 5e-3 if document.name == "Horn" else 1e-6
@@ -141,9 +142,9 @@ def test_glb_is_read_by_an_independent_reader(mold: Built) -> None:
 def test_step_of_all_bodies_keeps_names_and_volumes(mold: Built) -> None:
     entries = list(mold.state.bodies.values())
     found = step_files.read_step(handoff.write(entries, "step"))
-    assert [name for name, _ in found] == [entry.name for entry in entries]
-    for (_, body), entry in zip(found, entries, strict=True):
-        assert measure.volume(body) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
+    assert [one.name for one in found] == [entry.name for entry in entries]
+    for one, entry in zip(found, entries, strict=True):
+        assert measure.volume(one.solid) == pytest.approx(measure.volume(entry.body.solid), rel=1e-8)
 
 
 # --- coming in --------------------------------------------------------------------------------------------------------
@@ -163,7 +164,7 @@ def test_our_own_triangles_come_back_as_solids() -> None:
     written = {format: handoff.write([entry], format, Tolerance(0.5, 1.0)) for format in ("stl", "3mf")}
     twin = trimesh.load(io.BytesIO(written["stl"]), file_type="stl")
     for content in written.values():
-        ((_, read),) = step_files.read_bodies(content)
+        ((_, read, _),) = step_files.read_bodies(content)
         assert measure.box(read).size == pytest.approx((40, 30, 20), abs=1e-4)
         assert measure.volume(read) == pytest.approx(twin.volume, rel=1e-6)
         assert sum(measure.is_flat(read, f) for f in range(read.face_count)) == read.face_count < 60
@@ -182,7 +183,7 @@ def test_a_3mf_of_another_program_keeps_its_unit_and_name() -> None:
     mesh_object.SetGeometry(points, faces)
     model.AddBuildItem(mesh_object, wrapper.GetIdentityTransform())
     content = bytes(model.QueryWriter("3mf").WriteToBuffer())
-    ((name, read),) = step_files.read_bodies(content)
+    ((name, read, _),) = step_files.read_bodies(content)
     assert name == "Wedge" and measure.volume(read) == pytest.approx(25.4**3 / 6, rel=1e-6)
 
 

@@ -249,9 +249,9 @@ def test_step_keeps_volume_names_and_count() -> None:
     body = blend.fillet(block(40, 30, 20), range(12), 4).solid
     tray = walls.shell(block(40, 30, 20), facing(block(40, 30, 20), 1), 2).solid
     found = step_files.read_step(step_files.write_step([("Käse <&> 1", body), ("Tray", tray)]))
-    assert [name for name, _ in found] == ["Käse <&> 1", "Tray"]
-    for (_, read), made in zip(found, (body, tray), strict=True):
-        assert measure.volume(read) == pytest.approx(measure.volume(made), rel=1e-6)
+    assert [one.name for one in found] == ["Käse <&> 1", "Tray"]
+    for one, made in zip(found, (body, tray), strict=True):
+        assert measure.volume(one.solid) == pytest.approx(measure.volume(made), rel=1e-6)
 
 
 @pytest.mark.parametrize("content", [b"", b"garbage", b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n"])

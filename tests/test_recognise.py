@@ -85,7 +85,7 @@ def test_a_bore_in_a_file_of_splines_is_round_again() -> None:
     plate = part([*ROUND, circle("d", "7"), extrude("h", "d", "20", result="cut")])
     solid = bodies(plate)["e"].body.solid
     splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
-    ((_, read),) = step_files.read_bodies(step_files.write_step([("Plate", splines)]))
+    ((_, read, _),) = step_files.read_bodies(step_files.write_step([("Plate", splines)]))
     assert kinds(read) == {"free": 7}
     again = recognise.with_forms(read)
     (bore,) = [face for face in range(7) if measure.surface_word(again, face) == "round"]
@@ -108,7 +108,7 @@ def coarse(step: bytes, digits: int) -> bytes:
 def test_a_loose_import_weighs_the_same_wherever_it_lies_and_says_how_loose_it_is(tmp_path: Path, digits: int) -> None:
     tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
     content = coarse(step_files.write_step([("Tray", tray)]), digits)
-    ((_, read),) = step_files.read_bodies(content)
+    ((_, read, _),) = step_files.read_bodies(content)
     here, far = (integrate.moments(body) for body in (read, move.moved(read, move.shift((1000, -700, 400))).solid))
     assert far.volume == pytest.approx(here.volume, rel=1e-9) and here.volume == pytest.approx(measure.volume(tray), rel=1e-3)
     assert far.centroid - (1000, -700, 400) == pytest.approx(here.centroid, abs=1e-6)

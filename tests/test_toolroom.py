@@ -113,7 +113,7 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
         target = tmp_path / download.value.suggested_filename
         download.value.save_as(target)
         downloaded[format] = target.read_bytes()
-    bodies = dict(step_files.read_step(downloaded["step"]))
+    bodies = {one.name: one.solid for one in step_files.read_step(downloaded["step"])}
     named = {
         *(f"{kind} insert {k}" for kind in ("Cavity", "Core") for k in range(1, 5)),
         "Core plate",

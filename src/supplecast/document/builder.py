@@ -184,7 +184,16 @@ class Builder(Protocol):
     def named(self, made: Made, *inputs: Body, sketch: SketchEntry | None = None) -> Body:
         """A verb's result with tags, new faces named after this step and, where they came of one, their sketch entities."""
 
-    def new(self, body: Body, role: Role, name: str, suffix: str = "", pull: Vec | None = None) -> None: ...
+    def new(
+        self,
+        body: Body,
+        role: Role,
+        name: str,
+        suffix: str = "",
+        pull: Vec | None = None,
+        group: tuple[str, ...] = (),
+    ) -> None:
+        """A body of this step's own; `group` are the assemblies it is listed under, the outermost first."""
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
         """Put a body's new shape in its place; its id and, unless given, its role and name stay."""

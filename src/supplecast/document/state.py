@@ -25,7 +25,9 @@ Status = Literal["ok", "failed", "skipped", "held"]
 
 @dataclass(frozen=True, eq=False)
 class Entry:
-    """A body in the document. `key` is a hash of everything that went into making it; `pull` the mold's opening."""
+    """A body in the document. `key` is a hash of everything that went into making it; `pull` the mold's opening; `group` the
+    assemblies it is in, the outermost first.
+    """
 
     id: str
     name: str
@@ -33,6 +35,7 @@ class Entry:
     body: Body
     key: str
     pull: Vec | None = None
+    group: tuple[str, ...] = ()
 
     def called(self, name: str) -> Entry:
         """The same body under another name."""

@@ -23,7 +23,7 @@ from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
-_VERSION = 7
+_VERSION = 8
 Tags = tuple[tuple[str, ...], ...]
 
 
@@ -40,6 +40,7 @@ class StoredBody:
     shape: str
     mass: Mass | None
     box: Box | None
+    group: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -202,6 +203,7 @@ def _stored_body(entry: Entry) -> StoredBody:
         _shape_name(entry.body, entry.key),
         kernel.measure.MASS.known(entry.body.solid),
         kernel.measure.BOX.known(entry.body.solid),
+        entry.group,
     )
 
 
@@ -223,7 +225,7 @@ def _entry(stored: StoredBody, blobs: Path) -> Entry:
         kernel.measure.MASS.keep(solid, stored.mass)
     if stored.box:
         kernel.measure.BOX.keep(solid, stored.box)
-    return Entry(stored.id, stored.name, stored.role, Body(solid, stored.tags), stored.key, stored.pull)
+    return Entry(stored.id, stored.name, stored.role, Body(solid, stored.tags), stored.key, stored.pull, stored.group)
 
 
 def _effect(stored: StoredEffect, blobs: Path) -> Effect:

@@ -26,7 +26,7 @@ Line = Sequence[Vec]
 @dataclass(frozen=True)
 class ShownBody:
     """A body as the view shows it; `mass` in g where the resin is known, `stale` where it is a last good shape, `pull` the way
-    it leaves the mold. `mesh` is missing where drawing it is known to hang.
+    it leaves the mold, `group` the assemblies it is in. `mesh` is missing where drawing it is known to hang.
     """
 
     id: str
@@ -42,6 +42,7 @@ class ShownBody:
     pull: Vec | None
     stale: bool
     look: Look
+    group: Sequence[str]
 
 
 @dataclass(frozen=True)

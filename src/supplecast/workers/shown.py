@@ -39,6 +39,7 @@ def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: 
         pull=document.pull if document.kind == "part" else entry.pull,
         stale=stale,
         look=document.looks.get(entry.id, Look()),
+        group=entry.group,
     )
 
 

@@ -16,12 +16,20 @@ from supplecast.naming import Body
 class Writing(Base):
     """The half of a builder that changes the document."""
 
-    def new(self, body: Body, role: Role, name: str, suffix: str = "", pull: Vec | None = None) -> None:
+    def new(
+        self,
+        body: Body,
+        role: Role,
+        name: str,
+        suffix: str = "",
+        pull: Vec | None = None,
+        group: tuple[str, ...] = (),
+    ) -> None:
         body_id = f"{self.step.id}.{suffix}" if suffix else self.step.id
-        self._write(body_id, body, role, name, pull)
+        self._write(body_id, body, role, name, pull, group)
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
-        self._write(entry.id, body, role or entry.role, name or entry.name, pull or entry.pull)
+        self._write(entry.id, body, role or entry.role, name or entry.name, pull or entry.pull, entry.group)
 
     def written(self, entry: Entry) -> Entry:
         return self._bodies.get(entry.id, entry)
@@ -72,8 +80,8 @@ class Writing(Base):
     def lines(self, lines: Sequence[Sequence[Vec]]) -> None:
         self.drawn_lines = tuple(tuple(line) for line in lines)
 
-    def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None) -> None:
-        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull)
+    def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None, group: tuple[str, ...]) -> None:
+        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull, group)
 
     def _key(self, what: str) -> str:
         return digest(self._step_key, what, *("|".join(read) for read in self.reads))

@@ -8,8 +8,9 @@ import io
 import os
 import re
 import sys
+from collections import Counter
 from collections.abc import Iterator, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from OCP import collections as oc
 from OCP.BRep import BRep_Builder, BRep_Tool
@@ -36,6 +37,14 @@ from supplecast.errors import KernelError
 from supplecast.kernel.formats import facets
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.shape import Solid, is_valid, solids_in
+
+
+class Filed(NamedTuple):
+    """A solid in a file, its name, and the assemblies it is in, the outermost first."""
+
+    name: str
+    solid: Solid
+    group: tuple[str, ...] = ()
 
 
 @contextlib.contextmanager
@@ -138,22 +147,22 @@ _KNOWN = (
 )
 
 
-def read_bodies(content: bytes) -> list[tuple[str, Solid]]:
+def read_bodies(content: bytes) -> list[Filed]:
     """The named solids of a STEP, 3MF or STL file, told apart by what is in it and not by its name."""
     start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if start.startswith(b"ISO-10303-21"):
         return read_step(content)
     if content.startswith(b"PK\x03\x04"):
-        return [(name, facets.solid_of(points, triangles)) for name, points, triangles in facets.read_3mf(content)]
+        return [Filed(name, facets.solid_of(points, triangles)) for name, points, triangles in facets.read_3mf(content)]
     for mark, words in _KNOWN:
         if start.startswith(mark):
             raise KernelError(f"This file is {words}, not a STEP, 3MF or STL file.", "Choose a file of solids.")
     if start.startswith(b"solid") or len(content) == 84 + 50 * int.from_bytes(content[80:84], "little"):
-        return [("Mesh", facets.solid_of(*facets.read_stl(content)))]
+        return [Filed("Mesh", facets.solid_of(*facets.read_stl(content)))]
     raise KernelError("This is no STEP, 3MF or STL file.", "Choose a file of solids.")
 
 
-def read_step(content: bytes) -> list[tuple[str, Solid]]:
+def read_step(content: bytes) -> list[Filed]:
     """The solids in a STEP file, each by the name of its own product, in mm, in the order in which assemblies hold them.
 
     Raises KernelError for broken or empty files.
@@ -172,31 +181,40 @@ def read_step(content: bytes) -> list[tuple[str, Solid]]:
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     labels = oc.Sequence_TDF_Label()
     shapes.GetFreeShapes(labels)
-    named: list[tuple[str, Solid]] = []
+    named: list[Filed] = []
     for number in range(1, labels.Length() + 1):
-        for name, shape in _products(labels.Value(number), f"Body {number}", TopLoc_Location()):
+        for name, group, shape in _products(labels.Value(number), _label_name(labels.Value(number)) or f"Body {number}"):
             for solid in solids_in(shape):
                 if not is_valid(solid):
                     raise KernelError(f"The body “{name}” in this STEP file is not a sound solid.", "Repair it first.")
-                named.append((name, solid))
+                named.append(Filed(name, solid, group))
     if not named:
         raise KernelError("This STEP file holds no solid.", "Export solids, not surfaces or drawings.")
     return named
 
 
-def _products(label: Any, name: str, place: Any) -> Iterator[tuple[str, Any]]:
-    """The shapes under a label where they stand, with the names of their products; `name` is for one that has none."""
+def _products(
+    label: Any, name: str, place: Any = None, group: tuple[str, ...] = ()
+) -> Iterator[tuple[str, tuple[str, ...], Any]]:
+    """The shapes under a label called `name` where they stand, with the names of their products and of the assemblies they are
+    in, the second of one name with its number.
+    """
     tool = XCAFDoc_ShapeTool
-    name = _label_name(label) or name
+    place = place or TopLoc_Location()
     if not tool.IsAssembly_s(label):
-        yield name, tool.GetShape_s(label).Moved(place)
+        yield name, group, tool.GetShape_s(label).Moved(place)
         return
     parts = oc.Sequence_TDF_Label()
     tool.GetComponents_s(label, parts)
+    like: Counter[str] = Counter()
     for number in range(1, parts.Length() + 1):
         product = TDF_Label()
         tool.GetReferredShape_s(parts.Value(number), product)
-        yield from _products(product, name, place.Multiplied(tool.GetLocation_s(parts.Value(number))))
+        called = _label_name(product) or name
+        like[called] += 1
+        if tool.IsAssembly_s(product) and like[called] > 1:
+            called = f"{called} {like[called]}"
+        yield from _products(product, called, place.Multiplied(tool.GetLocation_s(parts.Value(number))), (*group, name))
 
 
 def _label_name(label: object) -> str:

@@ -8,6 +8,7 @@ taken away first, and the hollow that is then found is cut out of the whole body
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -42,7 +43,7 @@ _LITTLE = 0.25
 _TIMES = 6
 _FAR = 0.05  # share of a body's size from which a wall is thick
 _SECONDS, _LOOKING = 25.0, 6.0  # for the shell that is asked for, and for others that tell why it does not fit
-_TRYING = 4.0  # for faces to be taken away
+_TRYING, _CLEARING = 4.0, 12.0  # for some faces to be taken away, and for all that are in the way
 
 
 def shell(
@@ -233,8 +234,9 @@ def _wrong(room: Room, made: Made) -> str:
 def _without_idle(room: Room) -> Made | None:
     """The solid without the faces that do not bear on the hollow; None if there are none, or if they cannot be taken away.
 
-    All at once, or else those that hang together; again, as long as what is left has idle faces.
+    All at once, or else those that hang together; again, as long as what is left has idle faces and there is time.
     """
+    ends = time.monotonic() + _CLEARING
     made = Made(room.wanted.solid, unchanged(room.wanted.solid))
     for _ in range(_TIMES):
         here = room if made.solid is room.wanted.solid else Room(_carried(room.wanted, made))
@@ -245,17 +247,21 @@ def _without_idle(room: Room) -> Made | None:
         patches = {
             face for one in idle for face in made.solid.neighbours[one] if face in wanted.walls and shares[face] < _LITTLE
         }
-        less = _less(made.solid, [idle, idle | patches])
+        less = _less(made.solid, [idle, idle | patches], ends)
         if less is None:
             break
         made = composed(made, less)
     return made if made.solid is not room.wanted.solid else None
 
 
-def _less(solid: Solid, choices: Sequence[set[int]]) -> Made | None:
-    """The solid without the first of some sets of faces that can be taken away whole, or else without an island of one."""
+def _less(solid: Solid, choices: Sequence[set[int]], ends: float) -> Made | None:
+    """The solid without the first of some sets of faces that can be taken away whole, or else without an island of one; None
+    if none is found until the clock says `ends`.
+    """
     wholes = [tuple(sorted(faces)) for faces in choices if faces]
     for faces in dict.fromkeys((*wholes, *(island for whole in wholes for island in solid.islands(whole)))):
+        if time.monotonic() > ends:
+            break
         try:
             return feature.removed(solid, faces, _TRYING)
         except REFUSALS:

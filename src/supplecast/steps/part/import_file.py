@@ -43,7 +43,7 @@ class Import(Step):
         bodies = at.kernel("file", kernel.step_files.read_bodies, content)
         at.note("Its faces are known by where they lie, which holds less well through changes than how they were made.")
         # Names are by the faces as the file has them: so they stay what they were before forms were recognised.
-        filed = [by_place(solid, self.id) for _, solid in bodies]
+        filed = [by_place(one.solid, self.id) for one in bodies]
         if self.taken == "healed":
             made = [at.named(kernel.heal.healed(body.solid), body) for body in filed]
             free, kept = (sum(_free(body) for body in some) for some in (filed, made))
@@ -59,8 +59,8 @@ class Import(Step):
             off = f"{at.in_unit(round(loose, 4))} {at.scope.unit}"
             more = "" if self.taken == "healed" else " Taken healed, what can be mended is."
             at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.{more}")
-        for number, ((name, _), body) in enumerate(zip(bodies, made, strict=True), 1):
-            at.new(body, "part", name, str(number) if len(bodies) > 1 else "")
+        for number, (one, body) in enumerate(zip(bodies, made, strict=True), 1):
+            at.new(body, "part", one.name, str(number) if len(bodies) > 1 else "", group=one.group)
 
 
 def _free(body: Body) -> int:

@@ -73,7 +73,7 @@ def picture(task: Task, asked: options.Draw) -> Picture:
 @does(CHECK_FILE)
 def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
     """Read an imported file, to refuse it before it enters the document."""
-    return FileBodies([name for name, _ in kernel.step_files.read_bodies(Path(asked.path).read_bytes())])
+    return FileBodies([one.name for one in kernel.step_files.read_bodies(Path(asked.path).read_bytes())])
 
 
 @does(READ_OUTLINE)

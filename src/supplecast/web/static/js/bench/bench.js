@@ -111,6 +111,7 @@ const opening = {
     this.serial = 0;
     this.chosen = [];
     this.aside = new Set(); // bodies hidden on this page alone
+    this.folded = new Set(); // assemblies whose parts are not listed
     this.chain = Promise.resolve();
     this.viewer = new Viewer(document.getElementById('view'), {
       onPick: (hit, event) => this.picked(hit, event),

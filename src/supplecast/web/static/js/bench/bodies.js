@@ -9,37 +9,65 @@ const REACH = 0.2; // mm by which a body is pushed into another that it only tou
 
 const MANY = 3; // bodies of one name and role, told apart by a number only, are listed as one from so many on
 
-// What the list shows of each body; `open` names the one whose look is being changed.
-export function bodyRows(result, viewer, open) {
-  const groups = new Map();
-  for (const body of result.bodies) {
-    const key = `${body.role}/${body.name.replace(/ \d+$/, '')}`;
-    groups.set(key, [...(groups.get(key) || []), body]);
-  }
-  return [...groups.values()].flatMap((alike) =>
-    alike.length < MANY ? bodyRow(alike, viewer, open) : [groupRow(alike, viewer)],
-  );
+// What the list shows of each body, under the assemblies it is in; `open` names the one whose look is being changed, `folded`
+// the assemblies whose parts are not listed.
+export function bodyRows(result, viewer, open, folded = new Set()) {
+  return rowsUnder(result.bodies, [], viewer, open, folded);
 }
 
-function groupRow(alike, viewer) {
-  const [first] = alike;
-  const ids = alike.map((body) => body.id);
+function rowsUnder(bodies, path, viewer, open, folded) {
+  const depth = path.length;
+  const groups = new Map();
+  for (const body of bodies) {
+    const inner = body.group[depth];
+    const key = inner === undefined ? `${body.role}/${body.name.replace(/ \d+$/, '')}` : `in ${inner}`;
+    groups.set(key, [...(groups.get(key) || []), body]);
+  }
+  return [...groups.values()].flatMap((some) => {
+    const inner = some[0].group[depth];
+    if (inner === undefined) return some.length < MANY ? bodyRow(some, viewer, open) : [groupRow(some, viewer)];
+    const within = [...path, inner];
+    const row = assemblyRow(some, within, viewer, folded);
+    return row.folded ? [row] : [row, ...rowsUnder(some, within, viewer, open, folded)];
+  });
+}
+
+function together(bodies, name, viewer) {
+  const ids = bodies.map((body) => body.id);
   return {
-    id: `all ${ids[0]}`,
     ids,
-    name: first.name.replace(/ \d+$/, ''),
-    style: { background: COLOURS[first.role] },
+    name,
     shown: ids.some((id) => !viewer.hidden.has(id)),
     open: false,
     clear: false,
     clearWords: '',
     colours: [],
-    extra: `× ${ids.length}`,
+  };
+}
+
+// The head of an assembly: it folds, and its parts are shown and hidden with it.
+function assemblyRow(bodies, path, viewer, folded) {
+  const id = `in ${path.join('/')}`;
+  const all = together(bodies, path[path.length - 1], viewer);
+  const hidden = folded.has(id);
+  const extra = `${bodies.length} ${bodies.length === 1 ? 'part' : 'parts'}`;
+  return { ...all, id, folded: hidden, depth: path.length - 1, style: { background: 'transparent' }, extra };
+}
+
+function groupRow(alike, viewer) {
+  const [first] = alike;
+  return {
+    ...together(alike, first.name.replace(/ \d+$/, ''), viewer),
+    id: `all ${first.id}`,
+    depth: first.group.length,
+    style: { background: COLOURS[first.role] },
+    extra: `× ${alike.length}`,
   };
 }
 
 function bodyRow(bodies, viewer, open) {
   return bodies.map((body) => ({
+    depth: body.group.length,
     id: body.id,
     name: body.name,
     style: { background: body.look.colour || COLOURS[body.role] },

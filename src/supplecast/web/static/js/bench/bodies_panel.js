@@ -6,7 +6,7 @@ import { bodyRows, mend } from './bodies.js';
 /** @type {ThisType<any> & Record<string, any>} */
 export const bodiesPanel = {
   listBodies() {
-    this.bodies = bodyRows(this.result, this.viewer, this.lookOpen);
+    this.bodies = bodyRows(this.result, this.viewer, this.lookOpen, this.folded);
   },
 
   toggleBody(id) {
@@ -45,7 +45,14 @@ export const bodiesPanel = {
       );
   },
 
+  // The head of an assembly folds; of a body the look opens.
   openLook(id) {
+    const head = this.bodies.find((row) => row.id === id);
+    if (head?.folded !== undefined) {
+      if (!this.folded.delete(id)) this.folded.add(id);
+      this.listBodies();
+      return;
+    }
     this.lookOpen = this.lookOpen === id ? '' : id;
     this.listBodies();
   },
