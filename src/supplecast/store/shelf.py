@@ -45,7 +45,7 @@ class StoredBody:
 
 @dataclass(frozen=True)
 class StoredEffect:
-    """An `Effect`; its tools lie together in the file `shapes`, and `tags` has a row for each."""
+    """An `Effect`; its tools, if it took any, lie together in the file `shapes`, and `tags` has a row for each."""
 
     target: str
     how: Literal["add", "cut", "dress"]
@@ -76,7 +76,7 @@ class StoredTrace:
     @property
     def files(self) -> set[str]:
         """Names of the shape files it speaks of."""
-        return {body.shape for body in self.bodies} | ({self.effect.shapes} if self.effect else set())
+        return {body.shape for body in self.bodies} | ({self.effect.shapes} if self.effect and self.effect.shapes else set())
 
 
 _traces: TypeAdapter[StoredTrace] = TypeAdapter(StoredTrace)
@@ -100,7 +100,7 @@ def keep(built: Built, document: str, blobs: Path) -> int:
                 write_atomically(place, _sealed(kernel.blob.packed(entry.body.solid)))
                 written += 1
         effect = trace.delta.effect
-        if effect is not None and not (place := blobs / _tools_name(effect)).exists():
+        if effect is not None and effect.tools and not (place := blobs / _tools_name(effect)).exists():
             write_atomically(place, _sealed(kernel.blob.bundled([tool.solid for tool in effect.tools])))
             written += 1
         rows[outcome.step] = _traces.dump_python(_stored(trace), mode="json")
@@ -209,7 +209,7 @@ def _stored_body(entry: Entry) -> StoredBody:
 
 def _stored_effect(effect: Effect) -> StoredEffect:
     tags = tuple(tool.tags for tool in effect.tools)
-    return StoredEffect(effect.target, effect.how, effect.key, effect.bores, tags, _tools_name(effect))
+    return StoredEffect(effect.target, effect.how, effect.key, effect.bores, tags, _tools_name(effect) if tags else "")
 
 
 def _trace(row: StoredTrace, blobs: Path) -> Trace:
@@ -229,7 +229,7 @@ def _entry(stored: StoredBody, blobs: Path) -> Entry:
 
 
 def _effect(stored: StoredEffect, blobs: Path) -> Effect:
-    solids = kernel.blob.Bundle(_content(stored.shapes, blobs), len(stored.tags))
+    solids = kernel.blob.Bundle(_content(stored.shapes, blobs), len(stored.tags)) if stored.shapes else ()
     return Effect(stored.target, stored.how, _Tools(solids, stored.tags), stored.key, stored.bores)
 
 
