@@ -7,6 +7,7 @@ import math
 import numpy as np
 import pytest
 
+from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError
 from supplecast.kernel import boolean, datums, edges, extend, measure, openings, patch, solid, surface
 from supplecast.kernel.shapes.history import Made
@@ -197,3 +198,14 @@ def test_what_extending_refuses() -> None:
     grow = {"id": "w", "type": "extend surface", "by": "5", "beyond": "picked edges"}
     assert fault([*flat, grow])[0] == "edges"
     assert "is a solid" in fault([*BOX, {**grow, "edges": [{"edge": ["e1.end", SIDES[0]["face"]]}]}])[1]
+
+
+def test_a_new_step_takes_the_surfaces_that_are_left() -> None:
+    """Those that steps made and none used up; with picked edges a surface grows there."""
+    lid = {"id": "f", "type": "fill hole", "edges": [RIM]}
+    before = Before(part([*OPEN, lid]).steps)
+    assert Step.registry["sew"].fresh(before, []) == {"surfaces": ["o", "f"]}
+    assert Step.registry["thicken"].fresh(before, []) == {"surface": "f"}
+    assert Step.registry["extend surface"].fresh(before, [RIM]) == {"beyond": "picked edges", "edges": [RIM]}
+    sewn = Before(part([*OPEN, lid, step("sew", surfaces=["o", "f"])]).steps)
+    assert sewn.surfaces() == [] and Step.registry["thicken"].fresh(sewn, []) == {"surface": None}

@@ -123,6 +123,16 @@ class Step(BaseModel):
         return False
 
     @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        """The surfaces it makes, by their ids as bodies."""
+        return ()
+
+    @property
+    def spent(self) -> tuple[str, ...]:
+        """The bodies it is told to use up, as far as the sheet says."""
+        return ()
+
+    @property
     def label(self) -> str:
         return self.name or self.word
 
@@ -136,6 +146,11 @@ class Before:
     steps: Sequence[Step]
     values: Mapping[str, str] = field(default_factory=dict)
     parts: Sequence[LinkPick] = ()
+
+    def surfaces(self) -> list[str]:
+        """The surfaces that steps above made and none has used up, by their ids."""
+        spent = {body for step in self.steps for body in step.spent}
+        return [one for step in self.steps for one in step.surfaces_made if one not in spent and not step.skip]
 
     def step(self, step_id: str) -> Step:
         """A step above. StopIteration if there is none with this id."""

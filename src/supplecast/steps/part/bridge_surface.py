@@ -28,6 +28,10 @@ class BridgeSurface(Step):
     first: Edges = ()
     second: Edges = ()
 
+    @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        return (self.id,)
+
     def sentence(self) -> str:
         return "Bridge surface from {first} to {second}"
 

@@ -25,6 +25,10 @@ class DeleteBody(Step):
 
     bodies: BodyPicks = ()
 
+    @property
+    def spent(self) -> tuple[str, ...]:
+        return self.bodies
+
     def sentence(self) -> str:
         return "Delete body {bodies}"
 

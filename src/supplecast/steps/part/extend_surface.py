@@ -38,7 +38,9 @@ class ExtendSurface(Step):
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         edges = [pick for pick in picked if "edge" in pick]
-        return {"beyond": "picked edges", "edges": edges} if edges else {}
+        if edges:
+            return {"beyond": "picked edges", "edges": edges}
+        return {"surface": next(reversed(before.surfaces()), None)}
 
     def build(self, at: Builder) -> None:
         if self.beyond == "all its edges":

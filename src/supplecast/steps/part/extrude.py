@@ -54,6 +54,10 @@ class Extrude(Shaping):
     start: AnyLength = "0 mm"
     draft: Angle = "0"
 
+    @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        return (self.id,) if self.fill == "as a surface" else ()
+
     def sentence(self) -> str:
         filled = {"filled": "", "as a wall": " {fill} {wall} thick on its {side}", "as a surface": " {fill}"}[self.fill]
         far = {

@@ -28,6 +28,10 @@ class FillHole(Step):
     edges: Edges = ()
     meeting: Literal["touching", "smooth"] = "touching"
 
+    @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        return (self.id,)
+
     def sentence(self) -> str:
         return "Fill hole {edges}, {meeting} the faces round it"
 

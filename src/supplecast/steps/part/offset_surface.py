@@ -30,14 +30,18 @@ class OffsetSurface(Step):
     surface: BodyPick = None
     distance: AnyLength = "2 mm"
 
+    @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        return (self.id,)
+
     def sentence(self) -> str:
         return f"Offset surface {{distance}} off {{of}} {'{faces}' if self.of == 'faces' else '{surface}'}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
-        drawn = any(getattr(s, "fill", "") == "as a surface" or isinstance(s, cls) for s in before.steps)
-        return {"of": "a surface"} if drawn and not faces else {"faces": faces}
+        drawn = before.surfaces()
+        return {"of": "a surface", "surface": drawn[-1]} if drawn and not faces else {"faces": faces}
 
     def build(self, at: Builder) -> None:
         distance = at.mm("distance")

@@ -51,6 +51,10 @@ class Revolve(Shaping):
             return {**data, "axis": {"sketch": data["profile"].get("sketch"), "line": data.get("axis", "y")}}
         return data
 
+    @property
+    def surfaces_made(self) -> tuple[str, ...]:
+        return (self.id,) if self.fill == "as a surface" else ()
+
     def sentence(self) -> str:
         wall = " {wall} thick on its {side}" if self.fill == "as a wall" else ""
         back = " and {back} back" if self.turn == "by two angles" else ""

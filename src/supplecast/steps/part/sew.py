@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPicks
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 
 
 class Sew(Step):
@@ -24,8 +25,16 @@ class Sew(Step):
 
     surfaces: BodyPicks = ()
 
+    @property
+    def spent(self) -> tuple[str, ...]:
+        return self.surfaces
+
     def sentence(self) -> str:
         return "Sew {surfaces} into a solid"
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"surfaces": before.surfaces()}
 
     def build(self, at: Builder) -> None:
         if len(self.surfaces) < 2:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from typing import Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Length
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 
 
 class Thicken(Step):
@@ -27,8 +28,16 @@ class Thicken(Step):
     wall: Length = "2 mm"
     side: Literal["in front", "behind", "on both sides"] = "in front"
 
+    @property
+    def spent(self) -> tuple[str, ...]:
+        return (self.surface,) if self.surface else ()
+
     def sentence(self) -> str:
         return "Thicken {surface} by {wall} {side}"
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"surface": next(reversed(before.surfaces()), None)}
 
     def build(self, at: Builder) -> None:
         entry = at.surface("surface", changes=True)

@@ -32,6 +32,12 @@ function rowsUnder(bodies, path, viewer, open, folded) {
   });
 }
 
+const STEP_IN = 12; // px
+
+function deep(depth) {
+  return { depth, indent: { paddingLeft: `${depth * STEP_IN}px` } };
+}
+
 function together(bodies, name, viewer) {
   const ids = bodies.map((body) => body.id);
   return {
@@ -51,7 +57,7 @@ function assemblyRow(bodies, path, viewer, folded) {
   const all = together(bodies, path[path.length - 1], viewer);
   const hidden = folded.has(id);
   const extra = `${bodies.length} ${bodies.length === 1 ? 'part' : 'parts'}`;
-  return { ...all, id, folded: hidden, depth: path.length - 1, style: { background: 'transparent' }, extra };
+  return { ...all, id, head: true, folded: hidden, sign: hidden ? '▸' : '▾', ...deep(path.length - 1), style: {}, extra };
 }
 
 function groupRow(alike, viewer) {
@@ -59,7 +65,7 @@ function groupRow(alike, viewer) {
   return {
     ...together(alike, first.name.replace(/ \d+$/, ''), viewer),
     id: `all ${first.id}`,
-    depth: first.group.length,
+    ...deep(first.group.length),
     style: { background: COLOURS[first.role] },
     extra: `× ${alike.length}`,
   };
@@ -67,7 +73,7 @@ function groupRow(alike, viewer) {
 
 function bodyRow(bodies, viewer, open) {
   return bodies.map((body) => ({
-    depth: body.group.length,
+    ...deep(body.group.length),
     id: body.id,
     name: body.name,
     style: { background: body.look.colour || COLOURS[body.role] },

@@ -48,7 +48,7 @@ export const bodiesPanel = {
   // The head of an assembly folds; of a body the look opens.
   openLook(id) {
     const head = this.bodies.find((row) => row.id === id);
-    if (head?.folded !== undefined) {
+    if (head?.head) {
       if (!this.folded.delete(id)) this.folded.add(id);
       this.listBodies();
       return;
