@@ -12,6 +12,7 @@ from supplecast.errors import KernelError
 from supplecast.kernel import boolean, datums, edges, extend, measure, openings, patch, solid, surface
 from supplecast.kernel.shapes.history import Made
 from supplecast.kernel.shapes.shape import Solid
+from supplecast.naming import Body, reference_edge, resolve_edges
 from tests.conftest import STEPS, bodies, built, chain, drawn, extrude, part
 from tests.referee.bodies import fault, volume
 from tests.referee.boxes import BOX, SIDES, step
@@ -209,3 +210,26 @@ def test_a_new_step_takes_the_surfaces_that_are_left() -> None:
     assert Step.registry["extend surface"].fresh(before, [RIM]) == {"beyond": "picked edges", "edges": [RIM]}
     sewn = Before(part([*OPEN, lid, step("sew", surfaces=["o", "f"])]).steps)
     assert sewn.surfaces() == [] and Step.registry["thicken"].fresh(sewn, []) == {"surface": None}
+
+
+@pytest.mark.parametrize("edit", [{}, {"distance": "3"}, {"distance": "70"}])
+def test_open_edges_of_one_face_are_told_apart_and_found_again(edit: dict[str, str]) -> None:
+    """All four of a flat sheet, long or short, and both rims of a tube, whose seam nobody means."""
+    flat = [chain("k", (0, 0), (30, 0)), extrude("f", "k", "20", fill="as a surface")]
+    sheet = bodies(part(flat))["f"].body
+    picked = [reference_edge(sheet, edge, "f") for edge in range(4)]
+    now = bodies(part([flat[0], {**flat[1], **edit}]))["f"].body
+    ends = [resolve_edges(now, reference).items for reference in picked]
+    assert sorted(ends) == [(0,), (1,), (2,), (3,)]
+    for before, (after,) in zip(range(4), ends, strict=True):
+        a, b = (edges.middle(body.solid, edge) for body, edge in ((sheet, before), (now, after)))
+        assert [round(c - 15) for c in a[:1]] == [round(c - 15) for c in b[:1]] and (a[2] > 19) == (b[2] > now_high(now))
+    line = chain("k", (10, 0), (10, 4), on={"plane": "front"})
+    tube = bodies(part([line, {"id": "f", "type": "revolve", "profile": {"sketch": "k"}, "fill": "as a surface"}]))["f"].body
+    rims = openings.open_edges(tube.solid)
+    assert [resolve_edges(tube, reference_edge(tube, rim)).items for rim in rims] == [(rim,) for rim in rims]
+
+
+def now_high(body: Body) -> float:
+    """Just below the top of a sheet."""
+    return measure.box(body.solid).high[2] - 1e-3

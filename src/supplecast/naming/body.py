@@ -42,8 +42,10 @@ class Body:
     def edges_by_pair(self) -> Mapping[tuple[str, str], tuple[int, ...]]:
         """Edges by any tag of the one face and any tag of the other, the pair sorted."""
         by_pair: dict[tuple[str, str], list[int]] = defaultdict(list)
+        # An open edge of a surface has one face only, as a seam has: but a seam is no edge that anybody means.
+        opened = None if self.solid.closed else set(kernel.openings.open_edges(self.solid))
         for edge, faces in enumerate(self.solid.faces_at_edges):
-            if self.solid.degenerate_edges[edge]:
+            if self.solid.degenerate_edges[edge] or (opened is not None and len(faces) == 1 and edge not in opened):
                 continue
             for a in self.tags[faces[0]]:
                 for b in self.tags[faces[-1]]:

@@ -133,12 +133,15 @@ Axis = Literal[0, 1, 2]
 
 @dataclass(frozen=True)
 class Row:
-    """Items in order along an axis; `gap` is the least distance between neighbours, `spread` that of the ends, in mm."""
+    """Items in order along an axis; `gap` is the least distance between neighbours, `spread` that of the ends, `gaps` how far
+    each item is from its nearest neighbour, in mm.
+    """
 
     axis: Axis
     items: tuple[int, ...]
     gap: float
     spread: float
+    gaps: tuple[float, ...]
 
 
 def rows(body: Body, kind: Kind, items: Sequence[int]) -> tuple[Row, Row, Row]:
@@ -148,8 +151,9 @@ def rows(body: Body, kind: Kind, items: Sequence[int]) -> tuple[Row, Row, Row]:
     def row(axis: Axis) -> Row:
         ordered = sorted(items, key=lambda item: places[item][axis])
         along = [places[item][axis] for item in ordered]
-        gap = min(b - a for a, b in pairwise(along))
-        return Row(axis, tuple(ordered), gap, along[-1] - along[0])
+        steps = [b - a for a, b in pairwise(along)]
+        gaps = tuple(min(pair) for pair in zip([steps[0], *steps], [*steps, steps[-1]], strict=True))
+        return Row(axis, tuple(ordered), min(steps), along[-1] - along[0], gaps)
 
     return row(0), row(1), row(2)
 
@@ -158,7 +162,9 @@ def _distinguishing(body: Body, kind: Kind, picked: int, siblings: Sequence[int]
     """What tells the picked piece from others of its name; nothing where it is the only one."""
     if len(siblings) == 1:
         return {}
-    row = max(rows(body, kind, siblings), key=lambda r: r.gap)  # along which they are furthest from changing places
+    # Along which they are furthest from changing places; of open edges, which have one face and no other name, this one from
+    # changing places with any.
+    row = max(rows(body, kind, siblings), key=lambda r: r.gap if body.solid.closed else r.gaps[r.items.index(picked)])
     known: dict[str, object] = {
         "order": Order(axis=row.axis, index=row.items.index(picked), count=len(siblings)),
         "near": tuple(sorted(kind.narrow(body, picked))),

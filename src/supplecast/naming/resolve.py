@@ -76,6 +76,8 @@ def _by_order(body: Body, kind: Kind, reference: FaceRef | EdgeRef, candidates: 
     every = rows(body, kind, candidates)
     row = every[order.axis]
     even = row.spread / (len(candidates) - 1)
+    if not body.solid.closed:
+        return row.items[order.index] if row.gaps[order.index] >= max(0.05 * even, 1e-3) else None
     if row.gap < max(0.05 * even, 1e-3) or row.spread < max(other.spread for other in every) / 2:
         return None
     return row.items[order.index]
