@@ -9,11 +9,13 @@ import pytest
 
 from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError
-from supplecast.kernel import boolean, datums, edges, extend, measure, openings, patch, solid, surface
+from supplecast.geometry import Frame, unit
+from supplecast.kernel import boolean, datums, edges, extend, measure, openings, patch, solid, split, surface
 from supplecast.kernel.shapes.history import Made
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.naming import Body, reference_edge, resolve_edges
 from tests.conftest import STEPS, bodies, built, chain, drawn, extrude, part
+from tests.referee import known
 from tests.referee.bodies import fault, volume
 from tests.referee.boxes import BOX, SIDES, step
 from tests.referee.solids import block, facing
@@ -41,9 +43,9 @@ def rod(radius: float, low: float, length: float, end: float | None = None) -> S
 @pytest.mark.parametrize("at", [0.0, 1000.0])
 def test_a_surface_knows_its_area_and_the_middle_of_it(at: float) -> None:
     """A cone's side: π (r + R) s, its middle at h/3 · (R + 2 r)/(R + r); a spline's side by fine chords."""
-    known = measure.mass(rod(10, at, 20, 5))
-    assert known.area == pytest.approx(math.pi * 15 * math.hypot(20, 5), rel=1e-9)
-    assert known.centroid == pytest.approx((0, 0, at + 20 / 3 * (10 + 2 * 5) / 15), abs=1e-9)
+    side = measure.mass(rod(10, at, 20, 5))
+    assert side.area == pytest.approx(math.pi * 15 * math.hypot(20, 5), rel=1e-9)
+    assert side.centroid == pytest.approx((0, 0, at + 20 / 3 * (10 + 2 * 5) / 15), abs=1e-9)
     made = built(part(WAVY)).state
     chords = np.hypot(*np.diff(made.sketches["k"].curves[0].sampled(200_000), axis=0).T).sum()
     assert measure.mass(made.bodies["f"].body.solid).area == pytest.approx(20 * float(chords), rel=1e-9)
@@ -233,3 +235,24 @@ def test_open_edges_of_one_face_are_told_apart_and_found_again(edit: dict[str, s
 def now_high(body: Body) -> float:
     """Just below the top of a sheet."""
     return measure.box(body.solid).high[2] - 1e-3
+
+
+def test_the_box_of_a_trimmed_face_is_that_of_its_places() -> None:
+    """A patch over three sides of a box lies within its six edges; a ball's cap cut off obliquely reaches as far as its circle
+    and its own top say: h = √(r² − d²) across, in closed form.
+    """
+    three = [*BOX, {"id": "o", "type": "offset surface", "faces": [{"face": "e1.end"}, *SIDES[:2]], "distance": "0"}]
+    sheet = bodies(part(three))["o"].body.solid
+    lid = patch.filled(sheet, openings.open_edges(sheet)[:1]).solid
+    assert measure.box(lid).low == pytest.approx((-20, -15, 0), abs=1e-5)
+    assert measure.box(lid).high == pytest.approx((20, 15, 20), abs=1e-5)
+    away = 3 / math.hypot(1, 2)  # the plane x + 2 z = 3 cuts the ball of radius 6 that far from its middle
+    frame = Frame((3.0, 0.0, 0.0), (0.0, 1.0, 0.0), unit((1.0, 0.0, 2.0)))
+    cap = max(split.by_plane(known.a_ball()[0], frame), key=lambda made: measure.rough_centroid(made.solid)[2]).solid
+    across = math.sqrt(36 - away**2)
+    lean = math.atan2(1, 2)
+    middle, radius = (away * math.sin(lean), away * math.cos(lean)), across
+    want_low = (middle[0] - radius * math.cos(lean), -across, middle[1] - radius * math.sin(lean))
+    want_high = (6.0, across, 6.0)  # the ball's own extremes lie in the cap
+    assert measure.box(cap).low == pytest.approx(want_low, abs=1e-6)
+    assert measure.box(cap).high == pytest.approx(want_high, abs=1e-6)

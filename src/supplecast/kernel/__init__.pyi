@@ -14,6 +14,7 @@ from supplecast.kernel.formats import facets as facets
 from supplecast.kernel.formats import step_files as step_files
 from supplecast.kernel.measuring import datums as datums
 from supplecast.kernel.measuring import edges as edges
+from supplecast.kernel.measuring import face_reach as face_reach
 from supplecast.kernel.measuring import facing as facing
 from supplecast.kernel.measuring import flatten as flatten
 from supplecast.kernel.measuring import forms as forms

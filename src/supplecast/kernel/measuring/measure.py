@@ -26,7 +26,7 @@ from OCP.TopAbs import TopAbs_IN
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Box, Floats, Frame, Mass, Vec, vec
-from supplecast.kernel.measuring import edges, integrate
+from supplecast.kernel.measuring import edges, face_reach, integrate
 from supplecast.kernel.measuring.integrate import moments
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import Solid, xyz
@@ -140,8 +140,8 @@ def box(solid: Solid) -> Box:
         points = corners(solid)
         low, high = points.min(axis=0), points.max(axis=0)
         curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edges.line(solid, e) is None]
-        curved += [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
-        for shape in curved:
+        faces = [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
+        for number, shape in enumerate([*curved, *faces]):
             bounds = Bnd_Box()
             BRepBndLib.Add_s(shape, bounds, False)
             loose = _box(bounds)
@@ -149,8 +149,16 @@ def box(solid: Solid) -> Box:
                 bounds = Bnd_Box()
                 BRepBndLib.AddOptimal_s(shape, bounds, False, False)
                 tight = _box(bounds)  # the kernel widens even its exact boxes by its confusion distance
-                low = np.minimum(low, np.array(tight.low) + 1e-7)
-                high = np.maximum(high, np.array(tight.high) - 1e-7)
+                least, most = np.array(tight.low) + 1e-7, np.array(tight.high) - 1e-7
+                if number >= len(curved) and ((least < low - 1e-7).any() or (most > high + 1e-7).any()):
+                    # Of a face that is said to reach beyond its edges.
+                    inner = face_reach.reach(shape)
+                    if inner is None:
+                        continue
+                    # Where both find the same, the kernel's is the exact one.
+                    least = np.where(np.abs(inner[0] - least) < 1e-6, least, np.maximum(inner[0], least))
+                    most = np.where(np.abs(inner[1] - most) < 1e-6, most, np.minimum(inner[1], most))
+                low, high = np.minimum(low, least), np.maximum(high, most)
         known = BOX.keep(solid, Box(vec(low), vec(high)))
     return known
 

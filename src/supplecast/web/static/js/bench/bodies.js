@@ -1,18 +1,9 @@
 // The list of bodies: names, colours, what is hidden or seen through, and pairs that should not be as they are.
 
-import { COLOURS } from "../facts.js";
-import { fixed } from "../numbers.js";
+import { COLOURS } from '../facts.js';
+import { fixed } from '../numbers.js';
 
-export const PALETTE = [
-  "",
-  "#C97B4A",
-  "#A8443A",
-  "#6F8F3E",
-  "#3E7C8F",
-  "#5B5F97",
-  "#2E3A3A",
-  "#F4F1E8",
-];
+export const PALETTE = ['', '#C97B4A', '#A8443A', '#6F8F3E', '#3E7C8F', '#5B5F97', '#2E3A3A', '#F4F1E8'];
 
 const REACH = 0.2; // mm by which a body is pushed into another that it only touches
 
@@ -29,23 +20,15 @@ function rowsUnder(bodies, path, viewer, open, folded) {
   const groups = new Map();
   for (const body of bodies) {
     const inner = body.group[depth];
-    const key =
-      inner === undefined
-        ? `${body.role}/${body.name.replace(/ \d+$/, "")}`
-        : `in ${inner}`;
+    const key = inner === undefined ? `${body.role}/${body.name.replace(/ \d+$/, '')}` : `in ${inner}`;
     groups.set(key, [...(groups.get(key) || []), body]);
   }
   return [...groups.values()].flatMap((some) => {
     const inner = some[0].group[depth];
-    if (inner === undefined)
-      return some.length < MANY
-        ? bodyRow(some, viewer, open)
-        : [groupRow(some, viewer)];
+    if (inner === undefined) return some.length < MANY ? bodyRow(some, viewer, open) : [groupRow(some, viewer)];
     const within = [...path, inner];
     const row = assemblyRow(some, within, viewer, folded);
-    return row.folded
-      ? [row]
-      : [row, ...rowsUnder(some, within, viewer, open, folded)];
+    return row.folded ? [row] : [row, ...rowsUnder(some, within, viewer, open, folded)];
   });
 }
 
@@ -63,23 +46,23 @@ function together(bodies, name, viewer) {
     shown: ids.some((id) => !viewer.hidden.has(id)),
     open: false,
     clear: false,
-    clearWords: "",
+    clearWords: '',
     colours: [],
   };
 }
 
 // The head of an assembly: it folds, and its parts are shown and hidden with it.
 function assemblyRow(bodies, path, viewer, folded) {
-  const id = `in ${path.join("/")}`;
+  const id = `in ${path.join('/')}`;
   const all = together(bodies, path[path.length - 1], viewer);
   const hidden = folded.has(id);
-  const extra = `${bodies.length} ${bodies.length === 1 ? "part" : "parts"}`;
+  const extra = `${bodies.length} ${bodies.length === 1 ? 'part' : 'parts'}`;
   return {
     ...all,
     id,
     head: true,
     folded: hidden,
-    sign: hidden ? "▸" : "▾",
+    sign: hidden ? '▸' : '▾',
     ...deep(path.length - 1),
     style: {},
     extra,
@@ -89,7 +72,7 @@ function assemblyRow(bodies, path, viewer, folded) {
 function groupRow(alike, viewer) {
   const [first] = alike;
   return {
-    ...together(alike, first.name.replace(/ \d+$/, ""), viewer),
+    ...together(alike, first.name.replace(/ \d+$/, ''), viewer),
     id: `all ${first.id}`,
     ...deep(first.group.length),
     style: { background: COLOURS[first.role] },
@@ -106,19 +89,13 @@ function bodyRow(bodies, viewer, open) {
     shown: !viewer.hidden.has(body.id),
     open: body.id === open,
     clear: body.look.clear,
-    clearWords: body.look.clear ? "see solid" : "see through",
+    clearWords: body.look.clear ? 'see solid' : 'see through',
     colours: PALETTE.map((colour) => ({
       colour,
       style: { background: colour || COLOURS[body.role] },
-      label: colour || "its own colour",
+      label: colour || 'its own colour',
     })),
-    extra: body.stale
-      ? "last good shape"
-      : body.role === "surface"
-        ? "surface"
-        : body.mesh
-          ? ""
-          : "cannot be drawn",
+    extra: body.stale ? 'last good shape' : body.role === 'surface' ? 'surface' : body.mesh ? '' : 'cannot be drawn',
   }));
 }
 
@@ -126,16 +103,16 @@ function bodyRow(bodies, viewer, open) {
 export function contactRows(contacts) {
   return contacts.map((contact, index) => {
     const [a, b] = contact.names;
-    const at = contact.place.map((c) => fixed(c, 1)).join(", ");
-    const space = contact.kind === "space";
+    const at = contact.place.map((c) => fixed(c, 1)).join(', ');
+    const space = contact.kind === 'space';
     const words = space
       ? `${a} and ${b} are in the same space: ${fixed(contact.volume, 2)} mm³ at (${at}).`
-      : `${a} and ${b} touch only along ${contact.kind === "edge" ? "an edge" : "a point"} at (${at}).`;
+      : `${a} and ${b} touch only along ${contact.kind === 'edge' ? 'an edge' : 'a point'} at (${at}).`;
     return {
       key: `${contact.bodies.join()}${index}`,
       index,
       words,
-      repair: space ? "join them" : `overlap them by ${REACH} mm and join`,
+      repair: space ? 'join them' : `overlap them by ${REACH} mm and join`,
     };
   });
 }
@@ -143,20 +120,18 @@ export function contactRows(contacts) {
 // The steps that mend a pair: a union, for mere touching after a small push.
 export async function mend(bench, contact) {
   const [first, second] = contact.bodies;
-  if (contact.kind !== "space") {
-    const [x, y, z] = contact.direction.map(
-      (c) => `${Number((c * REACH).toFixed(4))} mm`,
-    );
+  if (contact.kind !== 'space') {
+    const [x, y, z] = contact.direction.map((c) => `${Number((c * REACH).toFixed(4))} mm`);
     await bench.edit({
-      op: "add",
-      type: "move",
+      op: 'add',
+      type: 'move',
       after: bench.standing,
-      values: { body: second, how: "by", x, y, z },
+      values: { body: second, how: 'by', x, y, z },
     });
   }
   await bench.edit({
-    op: "add",
-    type: "union",
+    op: 'add',
+    type: 'union',
     after: bench.standing,
     values: { body: first, tools: [second] },
   });
