@@ -11,7 +11,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_NurbsConvert
+from OCP.gp import gp_Trsf, gp_Vec
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideAngle
+from OCP.TopLoc import TopLoc_Location
 
 from supplecast.document.model import parse_document
 from supplecast.document.project import Project
@@ -133,6 +135,21 @@ def test_a_free_face_that_is_nearly_flat_stays_free() -> None:
     """A ball of 1 m seen over 20 mm is off a plane by 0.05 mm: neither flat nor, once stretched, a ball."""
     grown = move.stretch(known_bodies.an_apple()[0], (1.0, 1.0, 1.3), (0, 0, 0)).solid
     assert set(kinds(grown)) == {"free"}
+
+
+def test_a_body_that_was_placed_is_as_tight_as_before() -> None:
+    tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
+    placed = move.moved(tray, move.shift((300, -200, 100))).solid
+    ((_, read, _),) = step_files.read_bodies(coarse(step_files.write_step([("Tray", placed)]), 2))
+    assert edges.looseness(placed) == pytest.approx(edges.looseness(tray), abs=1e-9) and edges.looseness(tray) < edges.LOOSE
+    far = Solid(read.shape.Moved(TopLoc_Location(placing(1000, 20, -7))))
+    assert edges.looseness(far) == pytest.approx(edges.looseness(read), abs=1e-9) and edges.looseness(read) > 5e-3
+
+
+def placing(x: float, y: float, z: float) -> gp_Trsf:
+    made = gp_Trsf()
+    made.SetTranslation(gp_Vec(x, y, z))
+    return made
 
 
 def imported(content: bytes, folder: Path, *more: dict[str, object], taken: str = "as filed") -> Built:

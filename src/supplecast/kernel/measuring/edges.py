@@ -9,9 +9,8 @@ from typing import Any, Literal
 
 import numpy as np
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
-from OCP.BRepCheck import BRepCheck_Edge
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_AbscissaPoint
@@ -26,9 +25,12 @@ from supplecast.kernel.shapes.shape import AncestorMap, Solid, mapped, xyz
 
 Bend = Literal["convex", "concave", "smooth", "mixed", "seam"]
 _SMOOTH = math.radians(0.5)
-LOOSE = 1e-3
-"""mm that edges are off their faces, from which it may be that which stops a round or a shell."""
+LOOSE = 3e-3
+"""mm that edges are off their faces, from which it may be that which stops a round or a shell: rounds of our own at oblique
+corners come near it.
+"""
 _BENDS: Memo[dict[int, Bend]] = Memo("bends of edges")
+_LOOKED_AT = 23  # places along an edge, as the kernel's own check takes
 _LOOSENESS: Memo[tuple[float, ...]] = Memo("how far edges are off their faces")
 _MEETING: Memo[dict[int, list[int]]] = Memo("edges that meet at vertices")
 
@@ -231,17 +233,21 @@ def gap(solid: Solid, some: Iterable[int]) -> tuple[int, str] | None:
 
 
 def _off(solid: Solid, index: int) -> float:
-    """How far an edge is off one of its faces at most: off its trace, or off a plane, on which it has none."""
     if solid.degenerate_edges[index]:
         return 0.0
-    edge = solid.nth_edge(index)
-    check, most = BRepCheck_Edge(edge), 0.0
-    for face in solid.faces_at_edges[index]:
-        surface = BRepAdaptor_Surface(solid.face(face))
-        if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
-            curve, plane = BRepAdaptor_Curve(edge), surface.Plane()
-            places = np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)
-            most = max(most, *(float(plane.Distance(curve.Value(float(t)))) for t in places))
-        else:
-            check.InContext(solid.face(face))
-    return max(most, float(check.Tolerance()))
+    return max(off_face(solid.nth_edge(index), solid.face(face)) for face in solid.faces_at_edges[index])
+
+
+def off_face(edge: Any, face: Any) -> float:
+    """How far an edge is off its trace on a face at most, or off a plane, on which it may have none, mm.
+
+    The kernel's own check takes a body that was placed for one that is far off itself.
+    """
+    surface, curve = BRepAdaptor_Surface(face), BRepAdaptor_Curve(edge)
+    places = np.linspace(curve.FirstParameter(), curve.LastParameter(), _LOOKED_AT).tolist()
+    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+        plane = surface.Plane()
+        return max(float(plane.Distance(curve.Value(t))) for t in places)
+    trace = BRepAdaptor_Curve2d(edge, face)
+    spots = ((curve.Value(t), trace.Value(t)) for t in places)
+    return max(float(p.Distance(surface.Value(at.X(), at.Y()))) for p, at in spots)

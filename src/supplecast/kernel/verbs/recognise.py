@@ -14,7 +14,7 @@ import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
-from OCP.BRepCheck import BRepCheck_Analyzer, BRepCheck_Edge
+from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
 from OCP.Geom2d import Geom2d_Line
@@ -25,7 +25,7 @@ from OCP.TopAbs import TopAbs_FORWARD, TopAbs_SHELL
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Shell, TopoDS_Solid, TopoDS_Wire
 
-from supplecast.kernel.measuring import forms, measure
+from supplecast.kernel.measuring import edges, forms, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import Made
 from supplecast.kernel.shapes.shape import ShapeMap, Solid, Surface, is_valid
@@ -89,9 +89,7 @@ def _rebuilt(solid: Solid, known: Mapping[int, Any], close: float) -> Solid:
             BRepLib.SameParameter_s(edge, 1e-7)
         for face in solid.faces_at_edges[index]:
             if face in faces:  # how far the edge may be off its trace there is told anew
-                check = BRepCheck_Edge(edge)
-                check.InContext(faces[face])
-                BRep_Builder().UpdateEdge(edge, 1.01 * check.Tolerance())
+                BRep_Builder().UpdateEdge(edge, 1.01 * edges.off_face(edge, faces[face]))
     return _assembled(copier.Shape(), copied, faces)
 
 

@@ -13,8 +13,6 @@ from supplecast.document.step import Step
 from supplecast.naming.body import Body
 from supplecast.naming.imported import by_place
 
-_LOOSE = 3e-3  # mm; rounds of our own at oblique corners come near it
-
 
 class Import(Step):
     """Bodies from a STEP file, or from a simple mesh (3MF, STL), kept beside the document under its SHA-256.
@@ -55,7 +53,7 @@ class Import(Step):
             if free:
                 at.note(f"Faces of free form: {free}. Taken healed, those that are nearly plain forms become such.")
         loose = max(kernel.edges.looseness(body.solid) for body in made)
-        if loose > _LOOSE:
+        if loose > kernel.edges.LOOSE:
             off = f"{at.in_unit(round(loose, 4))} {at.scope.unit}"
             more = "" if self.taken == "healed" else " Taken healed, what can be mended is."
             at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.{more}")
