@@ -44,6 +44,7 @@ class Equations:
             elif isinstance(entity, Arc):
                 self.start[f"{name}.r"] = math.dist(drawing.place(entity.c), drawing.place(entity.a))
         self.equations: list[Equation] = []
+        self.still: set[str] = set()
         for name, entity in drawing.entities.items():
             if isinstance(entity, Arc):
                 self._on(entity.a, name, f"arc {name}")
@@ -152,8 +153,13 @@ def _levelled(axis: int) -> Callable[[Equations, str, tuple[str, ...], float], N
 
 
 def _fix(s: Equations, name: str, on: tuple[str, ...], value: float) -> None:
-    for scalar, place in zip(s.xy(on[0]), s.place(on[0]), strict=True):
-        s.add("sum", (scalar, "0", "0"), name, 1.0, 0.0, 0.0, float(place))
+    entity = s.drawing.entities.get(on[0])
+    if entity is not None:  # an end that two fixed splines share is said once
+        on = tuple(sorted(stands_on(entity) - {ORIGIN} - s.still))
+        s.still.update(on)
+    for point in on:
+        for scalar, place in zip(s.xy(point), s.place(point), strict=True):
+            s.add("sum", (scalar, "0", "0"), name, 1.0, 0.0, 0.0, float(place))
 
 
 def _midpoint(s: Equations, name: str, on: tuple[str, ...], value: float) -> None:

@@ -171,8 +171,9 @@ class Constraint(_Part):
     at its end) · equal (two lines, two of arc and circle, or the shorter
     half-axes of two ellipses) · parallel, perpendicular, collinear (two lines) · concentric (two
     of arc, circle and ellipse) · midpoint (point, point, point: the first is halfway) · symmetric (point, point, line) · on
-    (point, and line, arc, circle or ellipse) · fix (point) · distance (point, and point or line) · distance x, distance y
-    (from, to: signed) · distance near, distance far (point, line or round, to the near or far side of a round) · across (point,
+    (point, and line, arc, circle or ellipse) · fix (point or spline) · distance (point, and point or line) · distance x,
+    distance y (from, to: signed) · distance near, distance far (point, line or round, to the near or far side of a round) ·
+    across (point,
     line: twice the distance) · radius, diameter (arc or circle; of an ellipse the shorter half-axis) · arc length (arc) · angle
     (line: against the plane's x; or from one line to another, in one of four `sector`s: 1 turns the first line round, 2 the
     second, 3 both).
@@ -306,7 +307,7 @@ _TAKES: dict[str, tuple[tuple[str, ...], ...]] = {
     "midpoint": (("point", "point", "point"),),
     "symmetric": (("point", "point", "line"),),
     "on": (("point", "carrier"),),
-    "fix": (("point",),),
+    "fix": (("point",), ("spline",)),
     "distance": (("point", "point"), ("point", "line")),
     "distance x": (("point", "point"),),
     "distance y": (("point", "point"),),
@@ -327,6 +328,7 @@ _ALLOWED: dict[str, tuple[type, ...]] = {
     "line": (Line,),
     "arc": (Arc,),
     "oval": (Ellipse,),
+    "spline": (Spline,),
     "round": (Arc, Circle),
     "centred": (Arc, Circle, Ellipse),
     "carrier": (Line, Arc, Circle, Ellipse),

@@ -52,9 +52,7 @@ def offset(pen: Pen, name: str, aside: float) -> tuple[str, str]:
     for fit, (a, b) in zip(fits, pairwise(ends), strict=True):
         between = [pen.point(place) for place in fit.through[1:-1]]
         first, last = pen.point(fit.first), pen.point(fit.last)
-        pen.put(Spline(through=(a, *between, b), first=first, last=last))
-        for point in (a, *between, b, first, last):
-            pen.hold("fix", point)
+        pen.hold("fix", pen.put(Spline(through=(a, *between, b), first=first, last=last)))
     off = max(fit.off for fit in fits)
     if off > CLOSE:
         raise SketchError(

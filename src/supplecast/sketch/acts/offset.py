@@ -77,7 +77,7 @@ def chains(pen: Pen, names: Sequence[str]) -> list[Chain]:
             if any(passed and set(passed) & set(ends_of(pen.shape(other))) for other in left):
                 raise SketchError(
                     f"{pen.name(name).capitalize()} is offset by itself, not as a part of a chain.",
-                    "Offset it alone, and the lines and arcs beside it by themselves.",
+                    "Pick it as a single curve, and the lines and arcs beside it by themselves.",
                 )
             listed.append(Chain((name,), (False,), passed, not passed, free=True))
     ends: dict[str, list[str]] = {}

@@ -146,12 +146,12 @@ export const HANDS = {
   trim: { lead: 'Trim:', say: 'click the piece that is to go, or drag across several' },
   extend: {
     lead: 'Extend:',
-    say: 'click a line or an arc near the end that is to grow',
+    say: 'click an open curve near the end that is to grow',
     single: ({ curve, place }) => (curve ? [{ do: 'extend', entity: curve, at: place }] : null),
   },
   cut: {
     lead: 'Cut:',
-    say: 'click a line, an arc or a circle where it is to be parted',
+    say: 'click a curve where it is to be parted',
     single: ({ curve, place }) => (curve ? [{ do: 'cut', entity: curve, at: place }] : null),
   },
   round: { lead: 'Corner:', say: 'type the radius, then click corners', ...corner('fillet', 'radius', '3') },
