@@ -19,12 +19,13 @@ from supplecast.document.model import parse_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built
 from supplecast.errors import KernelError
-from supplecast.kernel import blend, check, datums, edges, integrate, measure, move, recognise, shape, step_files
+from supplecast.kernel import blend, boolean, check, datums, edges, integrate, measure, move, recognise, shape, step_files
 from supplecast.kernel.shapes.history import unchanged
 from supplecast.kernel.shapes.shape import Solid
 from tests.conftest import bodies, circle, extrude, part, rectangle
 from tests.referee import known as known_bodies
 from tests.referee.known import Known
+from tests.referee.solids import block
 
 SHEETS = Path(__file__).parent / "sheets"
 
@@ -80,6 +81,20 @@ def test_a_body_written_as_splines_gets_its_forms_back(name: str) -> None:
             assert measure.face_middle(again, face) == pytest.approx(measure.face_middle(solid, face), abs=1e-3)
         turned = recognise.recognised(move.moved(splines, move.shift((300, -200, 100))))
         assert kinds(turned.solid) == kinds(solid) and turned.origins == unchanged(splines)
+
+
+@pytest.mark.parametrize(("made", "want"), [(known_bodies.a_ball, "ball"), (known_bodies.a_torus, "ring")])
+@pytest.mark.parametrize("hollow", [False, True])
+def test_a_whole_ball_or_ring_is_one_again(made: Callable[[], tuple[Solid, Known]], want: str, hollow: bool) -> None:
+    """It has no edge but seams and poles; as the inside of a hollow body, too."""
+    solid, known = made()
+    if hollow:
+        solid = boolean.cut(block(60, 60, 60), [move.moved(solid, move.shift((0, 0, 30))).solid])[0].solid
+    splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
+    again = recognise.with_forms(splines)
+    assert kinds(again) == ({want: 1, "flat": 6} if hollow else {want: 1}) and not check.faults(again)
+    volume = 60**3 - known.volume if hollow else known.volume
+    assert integrate.moments(again).volume == pytest.approx(volume, rel=1e-9)
 
 
 def test_a_bore_in_a_file_of_splines_is_round_again() -> None:

@@ -49,9 +49,9 @@ class _Seen(NamedTuple):
 
 def of_face(face: Any, close: float) -> Any | None:
     """The kernel's surface of known form that a face lies on, its normals the same way; None if it is free indeed."""
-    closing = seams(face)
+    closing = [] if is_whole(face) else seams(face)
     if len(closing) > 1:
-        return None  # closed both ways: a whole ring, whose traces would have to be drawn by hand
+        return None  # closed both ways and yet with an edge: its traces would have to be drawn by hand
     surface = BRepAdaptor_Surface(face)
     form = None
     # A patch of cubics that lies on a plane at sixteen places lies on it everywhere; of others more places are asked.
@@ -62,6 +62,13 @@ def of_face(face: Any, close: float) -> Any | None:
         if form is None:
             return None
     return form
+
+
+def is_whole(face: Any) -> bool:
+    """Whether a face has no edge but seams and poles: a whole ball, or a whole ring."""
+    indexed = mapped(face, TopAbs_EDGE)
+    edges = (TopoDS.Edge(indexed.FindKey(number)) for number in range(1, int(indexed.Extent()) + 1))
+    return all(BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face) for edge in edges)
 
 
 def _is_simple(surface: Any) -> bool:

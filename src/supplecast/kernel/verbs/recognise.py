@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_MakeFace
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
@@ -79,9 +79,14 @@ def _rebuilt(solid: Solid, known: Mapping[int, Any], close: float) -> Solid:
     """The body with some of its faces on other surfaces, over the same edges."""
     copier = BRepBuilderAPI_Copy(solid.shape)
     copied = [TopoDS.Face(copier.ModifiedShape(solid.face(face))) for face in range(solid.face_count)]
-    moved = {e for face in known for e in solid.face_edges[face]}
+    whole = {face for face in known if forms.is_whole(solid.face(face))}
+    moved = {e for face in known if face not in whole for e in solid.face_edges[face]}
     changed = {e for e in moved if _straightened(TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(e))), close)}
-    faces = {face: _laid_on(copied[face], form, close) for face, form in known.items()}
+    faces = {
+        # A whole ball or ring has no neighbours: it takes the seams and poles of its new surface.
+        face: BRepBuilderAPI_MakeFace(form, 1e-7).Face() if face in whole else _laid_on(copied[face], form, close)
+        for face, form in known.items()
+    }
     for index in moved:
         edge = TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(index)))
         if index in changed:
