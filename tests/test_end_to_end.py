@@ -226,6 +226,73 @@ def test_a_step_that_takes_too_long_is_stopped_and_the_page_lives_on(page: Page,
     page.wait_for_function("() => !bench.judged.old || bench.judged.why")
 
 
+def test_a_reopened_pick_is_unpicked_and_a_rule_that_starts_from_an_edge_holds(page: Page, tmp_path: Path) -> None:
+    hands = Hands(page)
+    steps = [rectangle("s", "40", "20"), extrude("ext", "s", "10"), {"id": "upr", "type": "fillet", "radius": "4",
+             "edges": [{"rule": "uprights", "of": "ext"}]}]  # fmt: skip
+    bring(page, tmp_path, "Picks", steps)
+    hands.ready()
+    shell = hands.add("shell")
+    hands.settle()
+    hands.type(shell, "wall", "1")
+
+    def pick(step: str, field: str, kind: str, count: int, test: str, after: str) -> None:
+        page.locator(f'[data-step="{step}"][data-field="{field}"]').click()
+        page.evaluate("atRest()")
+        spot = hands.find("ext", kind, count, test)
+        page.mouse.click(spot["x"], spot["y"])
+        page.locator("#pickbar").get_by_text(after).wait_for()
+
+    def done() -> None:
+        hands.after(lambda: page.locator("[data-done]").click())
+        hands.settle()
+
+    pick(shell, "open", "face", 10, FLAT_TOP, "1 picked")
+    done()
+    thin = page.evaluate("bench.result.bodies[0].volume")
+    pick(shell, "open", "face", 10, FLAT_TOP, "none picked yet")
+    done()
+    assert page.evaluate("bench.result.bodies[0].volume") > thin + 100
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("Control+z")
+    hands.settle()
+    page.wait_for_function("v => Math.abs(bench.result.bodies[0].volume - v) < 1e-6", arg=thin)
+
+    # The rim's outer loop by the smooth chain through one of its edges.
+    rounds = hands.add("fillet")
+    hands.settle()
+    hands.type(rounds, "radius", "0.3")
+    high = """([b, e]) => { const { read } = bench.viewer.bodies.get(b).geometry; const i = (e ? read.edgeEnds[e - 1] : 0) * 3;
+      return read.segments[i + 2] > 9.99 && read.segments[i + 5] > 9.99 && Math.abs(read.segments[i]) < 20; }"""
+    pick(rounds, "edges", "edge", 40, high, "1 picked")
+    chain = page.locator("#pickbar").get_by_role("button", name="8 · smooth chain")
+    chain.click()
+    page.locator("#pickbar").get_by_text("8 picked").wait_for()
+    done()
+    assert page.evaluate("bench.result.ok"), page.evaluate("bench.result.steps.map((s) => s.words)")
+
+
+def test_an_empty_part_takes_a_unit_at_once_and_a_question_passed_over_changes_nothing(page: Page) -> None:
+    hands = Hands(page)
+    hands.begin("Units")
+    unit = page.locator("[data-unit-field]")
+    with page.expect_navigation():
+        unit.select_option("in")
+    hands.ready()
+    assert unit.input_value() == "in" and not page.locator("#unit-ask").is_visible()
+    hands.type(hands.sketch("circle"), "figures.f1.diameter", "3")
+    body = hands.add("extrude")
+    hands.type(body, "distance", "4")
+    assert page.evaluate("bench.result.bodies[0].high[2]") == pytest.approx(4 * 25.4)
+    unit.select_option("mm")
+    page.locator("#unit-ask").get_by_text("mm").first.wait_for()
+    hands.add("plane")
+    hands.settle()
+    page.locator("#unit-ask").wait_for(state="hidden")
+    assert unit.input_value() == "in"
+    assert page.evaluate("document.getElementById('bench').dataset.unit") == "in"
+
+
 def test_a_lost_pick_is_repaired_with_one_click_and_the_past_comes_back(page: Page, tmp_path: Path) -> None:
     hands = Hands(page)
     edge = {"edge": ["ext.side[f1_L1]", "ext.start"]}

@@ -141,7 +141,7 @@ def _lit(pick: Pick, built: Built) -> LitPick | None:
             if resolution.status not in STOPPING:
                 return LitPick(entry.id, pick, resolution.status, faces=resolution.items)
         else:
-            model = EdgeRef if "edge" in pick else Rule
+            model = Rule if "rule" in pick else EdgeRef  # a rule may start from an edge of its own
             resolution = resolve_edges(entry.body, model.model_validate(_only(pick, model)))
             if resolution.status not in STOPPING:
                 point = _spot_of(entry, pick, resolution.items[0])

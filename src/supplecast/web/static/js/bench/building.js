@@ -49,6 +49,8 @@ export const building = {
   // Keep an edit. Edits wait for each other, since each names the revision it was made from.
   edit(edit) {
     this.modes.end('shown');
+    // A question that is passed over is answered with no: the list says again what the document's unit is.
+    if (this.unitAsk.on && edit.op !== 'document') this.dropUnit();
     this.chain = this.chain.then(async () => {
       try {
         /** @type {Wire.RevisionAnswer_BuildResult} */

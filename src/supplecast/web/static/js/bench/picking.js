@@ -73,9 +73,11 @@ export const picking = {
     const result = await this.rebuild({ upto: null, before: step, picks });
     if (!result || !this.picking) return;
     this.pickCount = picks.length;
+    this.pick.lit = result.picks;
     const lost = picks.length - result.picks.length;
+    const caught = result.picks.reduce((sum, { faces, edges }) => sum + Math.max(faces.length + edges.length, 1), 0);
     this.pickWords = picks.length
-      ? `${picks.length} picked${lost > 0 && this.pick.kind !== 'spots' ? `, ${lost} not found` : ''}`
+      ? `${caught} picked${lost > 0 && this.pick.kind !== 'spots' ? `, ${lost} not found` : ''}`
       : 'none picked yet';
     this.viewer.overlay.light(result.picks);
     this.viewer.overlay.setLines(
@@ -127,7 +129,13 @@ export const picking = {
         this.donePicking();
         return;
       }
-      const key = JSON.stringify(reference.pick);
+      // What was picked before may be told in other words now: it is known again by where it lies.
+      const lies = ({ pick, body, faces, edges }) =>
+        !pick.rule &&
+        body === hit.body &&
+        (hit.edge === undefined ? faces.includes(hit.face) : edges.includes(hit.edge));
+      const before = (this.pick.lit || []).find(lies);
+      const key = JSON.stringify(before ? before.pick : reference.pick);
       const has = this.pick.picks.some((pick) => JSON.stringify(pick) === key);
       this.pick.picks = has
         ? this.pick.picks.filter((pick) => JSON.stringify(pick) !== key)

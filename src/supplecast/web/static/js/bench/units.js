@@ -3,6 +3,10 @@
 import { finished, post } from '../api.js';
 
 export async function askUnit(bench, unit) {
+  if (!document.querySelector('.step, [data-value]')) {
+    await changed(bench, unit, 'size'); // nothing is there that could keep its size or its numbers
+    return;
+  }
   bench.unitAsk = { unit, on: true, size: '', numbers: '', sizeWarning: '', numbersWarning: '' };
   /** @type {Wire.Started_UnitChange} */
   const answer = await post(bench.path('units'), { unit });
@@ -28,6 +32,10 @@ export async function askUnit(bench, unit) {
 export async function takeUnit(bench, keeps) {
   const { unit } = bench.unitAsk;
   bench.unitAsk = { ...bench.unitAsk, on: false };
+  await changed(bench, unit, keeps);
+}
+
+async function changed(bench, unit, keeps) {
   await bench.edit({ op: 'document', unit, keeps });
   if (!bench.tone) location.reload(); // every label of the page speaks of the unit
 }
