@@ -8,7 +8,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, dot, times
-from supplecast.kernel.measuring import datums, measure
+from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed
 from supplecast.kernel.shapes.shape import Solid, listed, one
@@ -20,10 +20,19 @@ _ALIKE = 1e-9
 def removed(solid: Solid, faces: Sequence[int], seconds: float = 10.0) -> Made:
     """The solid without some faces, their neighbours carried on until they meet. Kept faces keep their tags.
 
-    Done in a process of its own, for so many seconds: where neighbours meet nowhere, the kernel may look for ever. KernelError
-    names the faces that the neighbours do not close over.
+    What does not simply stand out is done in a process of its own, for so many seconds: where neighbours meet nowhere, the
+    kernel may look for ever. KernelError names the faces that the neighbours do not close over.
     """
+    if _stands_out(solid, faces):
+        return _removed(solid, faces)
     return apart.made(lambda: _removed(solid, faces), seconds, "removing the faces")
+
+
+def _stands_out(solid: Solid, faces: Sequence[int]) -> bool:
+    """Whether faces are those of bosses or ribs: re-entrant wherever they meet others."""
+    chosen = set(faces)
+    rims = (e for e, beside in enumerate(solid.faces_at_edges) if len(chosen.intersection(beside)) == 1 < len(set(beside)))
+    return all(edges.bend(solid, edge) == "concave" for edge in rims)
 
 
 def _removed(solid: Solid, faces: Sequence[int]) -> Made:
