@@ -41,8 +41,8 @@ def measured() -> Iterator[Clock]:
         (history.Ledger, "kept"),
         (history.Ledger, "note"),
         (history.Ledger, "made"),
-        (blend, "_told"),
-        (boolean, "_told"),
+        (blend, "_with_history"),
+        (boolean, "_with_history"),
         (body, "named"),
     ]
     kept = [(place, name, getattr(place, name)) for place, name in places]

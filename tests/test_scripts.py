@@ -1,4 +1,6 @@
-"""The pages' scripts that hold logic, by node's own test runner where node is there; they need no package of npm."""
+"""The pages' scripts that hold logic, by node's own test runner where node is there; they need no package of npm. And what the
+bench counts with.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +10,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
+from scripts import tagging
 
 from supplecast import kernel
 from supplecast.exchange.triangles import Part, write_glb
@@ -30,3 +33,9 @@ def test_modes_numbers_picking_camera_section_paint_and_belt(tmp_path: Path) -> 
         timeout=300,
     )
     assert run.returncode == 0, run.stdout + run.stderr
+
+
+def test_the_clock_for_names_goes_round_functions_that_are_there() -> None:
+    with tagging.measured() as clock:
+        bodies(part([rectangle("s", "4", "3"), extrude("e", "s", "2")]))
+    assert clock.seconds > 0
