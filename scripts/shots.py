@@ -63,7 +63,7 @@ def _take(page: Page) -> None:
     keep("section")
     page.keyboard.press("s")
     page.locator('[data-step="flo"][data-pick="edges"]').click()
-    page.get_by_text("1 picked").wait_for()
+    page.wait_for_function("() => bench.pickCount === 1 && /^\\d+ picked/.test(bench.pickWords)")
     page.evaluate("atRest()")
     keep("picking")
     page.keyboard.press("Escape")
