@@ -114,6 +114,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
     page.goto("/documents/dusk-front-shell-tool?at=sur")
     page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
     page.get_by_role("button", name="Block", exact=True).last.click()
+    page.evaluate("atRest()")  # the sheet is swapped once more when the build ends
     page.locator('[data-line="sur"]').scroll_into_view_if_needed()
     page.keyboard.press("v")
     page.keyboard.press("v")
