@@ -224,7 +224,7 @@ def test_open_edges_of_one_face_are_told_apart_and_found_again(edit: dict[str, s
     ends = [resolve_edges(now, reference).items for reference in picked]
     assert sorted(ends) == [(0,), (1,), (2,), (3,)]
     for before, (after,) in zip(range(4), ends, strict=True):
-        a, b = (edges.middle(body.solid, edge) for body, edge in ((sheet, before), (now, after)))
+        a, b = (edges.middle(body.solid, index) for body, index in ((sheet, before), (now, after)))
         assert [round(c - 15) for c in a[:1]] == [round(c - 15) for c in b[:1]] and (a[2] > 19) == (b[2] > now_high(now))
     line = chain("k", (10, 0), (10, 4), on={"plane": "front"})
     tube = bodies(part([line, {"id": "f", "type": "revolve", "profile": {"sketch": "k"}, "fill": "as a surface"}]))["f"].body

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from typing import Any
 
 from OCP import collections as oc
+from OCP.BRep import BRep_Tool
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.ShapeAnalysis import ShapeAnalysis_FreeBounds
 from OCP.TopoDS import TopoDS
 
-from supplecast.kernel.measuring import forms
 from supplecast.kernel.shapes.shape import Solid
 
 _MEET = 1e-4  # mm between the ends of edges that follow one another
@@ -30,12 +30,13 @@ def whole(solid: Solid, edges: Sequence[int]) -> list[int]:
 
 def open_edges(solid: Solid) -> list[int]:
     """The edges that have a face on one side only."""
-    return [e for e, faces in enumerate(solid.faces_at_edges) if len(faces) == 1 and not _closes(solid, e, faces[0])]
+    return [e for e, faces in enumerate(solid.faces_at_edges) if len(faces) == 1 and not _closes(solid, e)]
 
 
-def _closes(solid: Solid, edge: int, face: int) -> bool:
-    """Whether nothing is open at an edge: its one face closes on itself there, or it is a pole."""
-    return solid.degenerate_edges[edge] or any(solid.nth_edge(edge).IsSame(seam) for seam in forms.seams(solid.face(face)))
+def _closes(solid: Solid, index: int) -> bool:
+    """Whether nothing is open at an edge with one face: that closes on itself there, or it is a pole."""
+    (face,) = solid.faces_at_edges[index]
+    return solid.degenerate_edges[index] or bool(BRep_Tool.IsClosed_s(solid.nth_edge(index), solid.face(face)))
 
 
 def runs(solid: Solid, edges: Sequence[int]) -> list[Any]:

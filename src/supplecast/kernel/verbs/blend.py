@@ -135,8 +135,8 @@ def _unfit(words: str, solid: Solid, edges: Sequence[int], culprits: tuple[int, 
             where = " on edges that run on smoothly from the picked ones"
         else:
             where = f" on {own} of {len(edges)} edges" if len(edges) > 1 else " on this edge"
-    ends = {end for edge in culprits for end in edges_of.end_vertices(solid, edge)}
-    beside = [edge for edge in range(solid.number_of_edges) if ends & set(edges_of.end_vertices(solid, edge))]
+    ends = {end for index in culprits for end in edges_of.end_vertices(solid, index)}
+    beside = [index for index in range(solid.number_of_edges) if ends & set(edges_of.end_vertices(solid, index))]
     gap = edges_of.gap(solid, beside)
     if gap is not None:
         edge, why = gap

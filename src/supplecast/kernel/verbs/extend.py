@@ -77,9 +77,9 @@ def _as_before(sheet: Solid, shape: Any) -> Surface:
     return Surface(shape.Reversed() if sheet.face(0).Orientation() == TopAbs_REVERSED else shape)
 
 
-def _outwards(sheet: Solid, edge: int) -> Floats:
+def _outwards(sheet: Solid, index: int) -> Floats:
     """The direction in a flat face, square to a straight edge of it, that leads away from the face."""
-    line = edges_of.line(sheet, edge)
+    line = edges_of.line(sheet, index)
     assert line is not None
     middle, along = np.array(line[0]), np.array(line[1])
     aside = np.cross(along, np.array(measure.flat_frame(sheet, 0).normal))
@@ -87,19 +87,19 @@ def _outwards(sheet: Solid, edge: int) -> Floats:
     return np.asarray(aside if probing.distance_to_faces(sheet, (0,), (x, y, z)) > _PROBE / 2 else -aside, float)
 
 
-def _beyond(sheet: Solid, edge: int, corner: Floats, out: Mapping[int, Floats]) -> Floats:
+def _beyond(sheet: Solid, index: int, corner: Floats, out: Mapping[int, Floats]) -> Floats:
     """Where a corner goes for each millimetre that its edge is pushed out: along the edge beside it, or to where both meet."""
     x, y, z = corner.tolist()
-    beside = next((e for e in range(sheet.number_of_edges) if e != edge and measure.ends_at(sheet, e, (x, y, z))), None)
+    beside = next((e for e in range(sheet.number_of_edges) if e != index and measure.ends_at(sheet, e, (x, y, z))), None)
     if beside is None:
-        return out[edge]
+        return out[index]
     if beside in out:
-        both = out[edge] + out[beside]
-        share = 1 + float(out[edge] @ out[beside])
-        return both / share if share > _SLANT else out[edge]
+        both = out[index] + out[beside]
+        share = 1 + float(out[index] @ out[beside])
+        return both / share if share > _SLANT else out[index]
     along = np.array(edges_of.tangent_at(sheet, beside, (x, y, z)))
-    rise = float(along @ out[edge])
-    return along / rise if abs(rise) > _SLANT else out[edge]
+    rise = float(along @ out[index])
+    return along / rise if abs(rise) > _SLANT else out[index]
 
 
 def _four_sided(sheet: Solid, by: float, edges: Sequence[int]) -> Surface:
@@ -144,10 +144,10 @@ def _rates(surface: Any, v: float) -> tuple[float, float] | None:
             return None
 
 
-def _side(sheet: Solid, edge: int, bounds: tuple[float, float, float, float]) -> str | None:
+def _side(sheet: Solid, index: int, bounds: tuple[float, float, float, float]) -> str | None:
     """The side of a face's range that an edge runs along."""
-    first, last = BRep_Tool.Range_s(sheet.nth_edge(edge))
-    trace = BRep_Tool.CurveOnSurface_s(sheet.nth_edge(edge), sheet.face(0), first, last)
+    first, last = BRep_Tool.Range_s(sheet.nth_edge(index))
+    trace = BRep_Tool.CurveOnSurface_s(sheet.nth_edge(index), sheet.face(0), first, last)
     places = np.array([(p.X(), p.Y()) for t in np.linspace(first, last, 5) for p in [trace.Value(float(t))]])
     wide = (bounds[1] - bounds[0], bounds[3] - bounds[2])
     for number, (name, bound) in enumerate(zip(_SIDES, bounds, strict=True)):

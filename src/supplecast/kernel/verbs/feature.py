@@ -32,7 +32,7 @@ def _stands_out(solid: Solid, faces: Sequence[int]) -> bool:
     """Whether faces are those of bosses or ribs: re-entrant wherever they meet others."""
     chosen = set(faces)
     rims = (e for e, beside in enumerate(solid.faces_at_edges) if len(chosen.intersection(beside)) == 1 < len(set(beside)))
-    return all(edges.bend(solid, edge) == "concave" for edge in rims)
+    return all(edges.bend(solid, rim) == "concave" for rim in rims)
 
 
 def _removed(solid: Solid, faces: Sequence[int]) -> Made:

@@ -51,7 +51,7 @@ def offset(solid: Solid, faces: Sequence[int], distance: float) -> Made:
             continue
         if _sound(solid, made, faces, distance):
             return made
-    gap = edges.gap(solid, {edge for face in faces for edge in solid.face_edges[face]})
+    gap = edges.gap(solid, {index for face in faces for index in solid.face_edges[face]})
     if gap is not None:
         edge, why = gap
         words = f"The faces cannot be moved by {distance:g} mm; {why}."

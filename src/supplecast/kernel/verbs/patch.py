@@ -55,7 +55,7 @@ def filled(solid: Solid, edges: Sequence[int], *, smooth: bool = False) -> Made:
         raise KernelError(words, "Pick an opening of a surface, or let the patch just touch.", edges=tuple(loop))
     face = (None if smooth else _flat(wires[0])) or _bent(solid, loop, smooth)
     made = recognised(Made(Surface(face), ((Origin("patch", (EdgeOf(0, loop[0]),)),),)))
-    off = max(probing.distance_to_faces(made.solid, (0,), spot) for edge in loop for spot in _along(solid, edge))
+    off = max(probing.distance_to_faces(made.solid, (0,), spot) for side in loop for spot in _along(solid, side))
     if off > _OFF or not is_valid(made.solid):
         words = f"The patch would lie up to {off:.2g} mm off its edges." if off > _OFF else "The patch would cross itself."
         raise KernelError(words, "Bridge two of its edges first, and fill what is left.", edges=tuple(loop))
@@ -67,19 +67,19 @@ def filled(solid: Solid, edges: Sequence[int], *, smooth: bool = False) -> Made:
 def _refuse_bent(solid: Solid, loop: Sequence[int], patch: Solid) -> None:
     """KernelError where a patch does not leave its edges along the faces there."""
     most, worst = 0.0, 0
-    for edge in loop:
-        face = solid.faces_at_edges[edge][0]
-        for spot in _along(solid, edge)[1:-1]:
+    for side in loop:
+        face = solid.faces_at_edges[side][0]
+        for spot in _along(solid, side)[1:-1]:
             beside, own = (datums.normal_at(body, number, spot)[1] for body, number in ((solid, face), (patch, 0)))
             turn = math.acos(min(abs(dot(beside, own)), 1.0))
-            most, worst = max((most, worst), (turn, edge))
+            most, worst = max((most, worst), (turn, side))
     if most > _BENT:
         words = f"The patch would turn by {math.degrees(most):.0f}° at its edges: it cannot leave them smoothly."
         raise KernelError(words, "Let it just touch them.", edges=(worst,))
 
 
-def _along(solid: Solid, edge: int) -> list[tuple[float, float, float]]:
-    return [(float(x), float(y), float(z)) for x, y, z in forms.along(solid.nth_edge(edge), np.linspace(0, 1, 9))]
+def _along(solid: Solid, index: int) -> list[tuple[float, float, float]]:
+    return [(float(x), float(y), float(z)) for x, y, z in forms.along(solid.nth_edge(index), np.linspace(0, 1, 9))]
 
 
 def _flat(wire: Any) -> Any | None:
@@ -162,15 +162,15 @@ def _run(solid: Solid, edges: Sequence[int], word: str) -> tuple[list[_Piece], b
     if len(wires) != 1:
         words = f"The {word} edges do not follow one another: they are {len(wires)} runs."
         raise KernelError(words, "Pick edges that hang together.", edges=tuple(edges))
-    return [_piece(solid, edge) for edge in openings.in_order(wires[0])], bool(wires[0].Closed())
+    return [_piece(solid, one) for one in openings.in_order(wires[0])], bool(wires[0].Closed())
 
 
-def _piece(solid: Solid, edge: Any) -> _Piece:
-    index = solid.find_edge(edge)
+def _piece(solid: Solid, along: Any) -> _Piece:
+    index = solid.find_edge(along)
     assert index is not None
-    run = BRepAdaptor_Curve(edge)
-    curve: Any = Geom_TrimmedCurve(BRep_Tool.Curve_s(edge, 0.0, 1.0), run.FirstParameter(), run.LastParameter())
-    if edge.Orientation() == TopAbs_REVERSED:
+    run = BRepAdaptor_Curve(along)
+    curve: Any = Geom_TrimmedCurve(BRep_Tool.Curve_s(along, 0.0, 1.0), run.FirstParameter(), run.LastParameter())
+    if along.Orientation() == TopAbs_REVERSED:
         curve.Reverse()
     return _Piece(index, curve, float(GCPnts_AbscissaPoint.Length_s(run)))
 
