@@ -125,6 +125,14 @@ def test_copies_take_the_rounds_and_bevels_of_their_original_along() -> None:
     holes = {**row, "steps": ["e2", "c"]}
     less = bore((2, 2, 20)) + 2 * math.pi * (1 + 0.5 / 3) * 0.5**2 / 2
     assert 24000 - volume([*HOLE, sunk, {**holes, "spacing": "5"}]) == pytest.approx(3 * less, rel=1e-9)
+    # What stands out and what goes in at once, and both again by a mirror of the row.
+    beside = [*BOX, circle("s2", "4", x="-12", y="-9", on=TOP), extrude("e2", "s2", "6", result="add"), bevel]
+    beside += [circle("s3", "4", x="-12", y="3"), extrude("e3", "s3", "1", result="cut", extent="through all")]
+    beside += [{**bevel, "id": "c3", "edges": [{"edge": ["e1.end", "e3.side[f1_C1]"]}]}]
+    both = {**row, "steps": ["e2", "c", "e3", "c3"]}
+    more = bore((4, 4, 6)) - bevelled - bore((4, 4, 20)) - 2 * math.pi * (2 + 0.5 / 3) * 0.5**2 / 2
+    assert volume([*beside, both]) - 24000 == pytest.approx(3 * more, rel=1e-9)
+    assert volume([*beside, both, {**again, "across": {"plane": "front"}}]) - 24000 == pytest.approx(6 * more, rel=1e-9)
     assert "every step that rounds" in fault([*peg, root, bevel, {**row, "steps": ["e2", "r"]}])[2]
     assert "along with what it is on" in fault([*peg, bevel, {**row, "steps": ["c"]}])[1]
     aside = {**bevel, "edges": [{"edge": ["e1.end", "e1.side[f1_L1]"]}]}

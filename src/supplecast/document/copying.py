@@ -139,14 +139,19 @@ class Copying(Step):
             lifted = [at.kernel("steps", kernel.feature.lifted, body.solid, island) for island in body.solid.islands(faces)]
         except StepError as fault:
             at.fail("steps", fault.message, "Choose every step that rounds or bevels it, too.", (entry, faces))
+        done: dict[How, list[Body]] = {}
         ways: tuple[How, ...] = ("add", "cut")
         for how in ways:
             features = [at.named(made, entry.body) for made, out in lifted if out == (how == "add")]
             copies = [_copy(at, one, motion, label, field) for one in features for label, motion in motions.items()]
             if copies:
                 body = _used_on(at, body, copies, how, field)
-                at.did(how, entry, [*features, *copies])
+                done[how] = [*features, *copies]
         at.replace(entry, body)
+        if "add" in done:
+            at.did("add", entry, done["add"], done.get("cut", ()))
+        else:
+            at.did("cut", entry, done["cut"])
 
     def _faces(self, at: Builder, motions: Mapping[str, Motion], field: str) -> None:
         if not self.faces:

@@ -66,9 +66,7 @@ def of_face(face: Any, close: float) -> Any | None:
 
 def is_whole(face: Any) -> bool:
     """Whether a face has no edge but seams and poles: a whole ball, or a whole ring."""
-    indexed = mapped(face, TopAbs_EDGE)
-    edges = (TopoDS.Edge(indexed.FindKey(number)) for number in range(1, int(indexed.Extent()) + 1))
-    return all(BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face) for edge in edges)
+    return all(BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face) for edge in _edges_in(face))
 
 
 def _is_simple(surface: Any) -> bool:
@@ -194,9 +192,12 @@ def round_through(points: Floats, close: float, most: float) -> tuple[Floats, fl
 
 def seams(face: Any) -> list[Any]:
     """The edges along which a face closes on itself."""
+    return [edge for edge in _edges_in(face) if BRep_Tool.IsClosed_s(edge, face)]
+
+
+def _edges_in(face: Any) -> list[Any]:
     indexed = mapped(face, TopAbs_EDGE)
-    edges = (TopoDS.Edge(indexed.FindKey(number)) for number in range(1, int(indexed.Extent()) + 1))
-    return [edge for edge in edges if BRep_Tool.IsClosed_s(edge, face)]
+    return [TopoDS.Edge(indexed.FindKey(number)) for number in range(1, int(indexed.Extent()) + 1)]
 
 
 def along(edge: Any, shares: Floats) -> Floats:

@@ -141,26 +141,32 @@ def box(solid: Solid) -> Box:
         low, high = points.min(axis=0), points.max(axis=0)
         curved = [solid.nth_edge(e) for e in range(solid.number_of_edges) if edges.line(solid, e) is None]
         faces = [solid.face(f) for f in range(solid.face_count) if not is_flat(solid, f)]
-        for number, shape in enumerate([*curved, *faces]):
-            bounds = Bnd_Box()
-            BRepBndLib.Add_s(shape, bounds, False)
-            loose = _box(bounds)
-            if (np.array(loose.low) < low - 1e-9).any() or (np.array(loose.high) > high + 1e-9).any():
-                bounds = Bnd_Box()
-                BRepBndLib.AddOptimal_s(shape, bounds, False, False)
-                tight = _box(bounds)  # the kernel widens even its exact boxes by its confusion distance
-                least, most = np.array(tight.low) + 1e-7, np.array(tight.high) - 1e-7
-                if number >= len(curved) and ((least < low - 1e-7).any() or (most > high + 1e-7).any()):
-                    # Of a face that is said to reach beyond its edges.
-                    inner = face_reach.reach(shape)
-                    if inner is None:
-                        continue
-                    # Where both find the same, the kernel's is the exact one.
-                    least = np.where(np.abs(inner[0] - least) < 1e-6, least, np.maximum(inner[0], least))
-                    most = np.where(np.abs(inner[1] - most) < 1e-6, most, np.minimum(inner[1], most))
-                low, high = np.minimum(low, least), np.maximum(high, most)
+        for shapes, inside in ((curved, False), (faces, True)):  # edges first: faces reach beyond them seldom
+            for shape in shapes:
+                low, high = _widened(low, high, shape, inside)
         known = BOX.keep(solid, Box(vec(low), vec(high)))
     return known
+
+
+def _widened(low: Floats, high: Floats, shape: Any, inside: bool) -> tuple[Floats, Floats]:
+    """A box widened by what a shape reaches; of a face that is said to go beyond it, by what it reaches `inside` its edges."""
+    bounds = Bnd_Box()
+    BRepBndLib.Add_s(shape, bounds, False)
+    loose = _box(bounds)
+    if (np.array(loose.low) >= low - 1e-9).all() and (np.array(loose.high) <= high + 1e-9).all():
+        return low, high
+    bounds = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, bounds, False, False)
+    tight = _box(bounds)  # the kernel widens even its exact boxes by its confusion distance
+    least, most = np.array(tight.low) + 1e-7, np.array(tight.high) - 1e-7
+    if inside and ((least < low - 1e-7).any() or (most > high + 1e-7).any()):
+        inner = face_reach.reach(shape)
+        if inner is None:
+            return low, high
+        # Where both find the same, the kernel's is the exact one.
+        least = np.where(np.abs(inner[0] - least) < 1e-6, least, np.maximum(inner[0], least))
+        most = np.where(np.abs(inner[1] - most) < 1e-6, most, np.minimum(inner[1], most))
+    return np.minimum(low, least), np.maximum(high, most)
 
 
 def corner_box(solid: Solid) -> Box:

@@ -13,7 +13,7 @@ from typing import TypeVar
 
 from supplecast.errors import KernelError
 from supplecast.kernel.shapes.blob import packed, unpacked
-from supplecast.kernel.shapes.history import Made
+from supplecast.kernel.shapes.history import Made, Row
 from supplecast.kernel.shapes.shape import Solid
 
 T = TypeVar("T")
@@ -28,13 +28,12 @@ def alone() -> bool:
 
 def made(call: Callable[[], Made], seconds: float, doing: str) -> Made:
     """What a verb makes, tried for so many seconds. KernelError of its own, or one that says that it did not end."""
-    content = answer(lambda: _content(call()), seconds, doing)
-    shape, origins = pickle.loads(content)
+    shape, origins = answer(lambda: _plain(call()), seconds, doing)
     return Made(Solid(unpacked(shape)), origins)
 
 
-def _content(result: Made) -> bytes:
-    return pickle.dumps((packed(result.solid), result.origins))
+def _plain(result: Made) -> tuple[bytes, tuple[Row, ...]]:
+    return packed(result.solid), result.origins
 
 
 def answer(call: Callable[[], T], seconds: float, doing: str) -> T:

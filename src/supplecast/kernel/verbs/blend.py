@@ -140,7 +140,12 @@ def _unfit(words: str, solid: Solid, edges: Sequence[int], culprits: tuple[int, 
     gap = edges_of.gap(solid, beside)
     if gap is not None:
         edge, why = gap
-        return KernelError(f"{words}{where}; {why}.", "Make it smaller, or take the import healed.", edges=(edge,), sized=True)
+        return KernelError(
+            f"{words}{where}; {why}.",
+            "Make it smaller; a body that was imported can be taken healed.",
+            edges=(edge,),
+            sized=True,
+        )
     return KernelError(f"{words}{where}.", "Make it smaller, or leave those edges out.", edges=culprits, sized=True)
 
 

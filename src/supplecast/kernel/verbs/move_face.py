@@ -55,7 +55,7 @@ def offset(solid: Solid, faces: Sequence[int], distance: float) -> Made:
     if gap is not None:
         edge, why = gap
         words = f"The faces cannot be moved by {distance:g} mm; {why}."
-        raise KernelError(words, "Take the import healed, or move them less far.", edges=(edge,), sized=True)
+        raise KernelError(words, "Move them less far; a body that was imported can be taken healed.", edges=(edge,), sized=True)
     raise KernelError(
         f"{distance:g} mm is too far: a face would vanish, or the body would cross itself.",
         "Move them less far.",

@@ -161,7 +161,7 @@ def _run(solid: Solid, edges: Sequence[int], word: str) -> tuple[list[_Piece], b
     wires = openings.runs(solid, edges)
     if len(wires) != 1:
         words = f"The {word} edges do not follow one another: they are {len(wires)} runs."
-        raise KernelError(words, "Pick edges that hang together.", edges=tuple(edges))
+        raise KernelError(words, "Pick edges that hang together.", edges=tuple(edges), field=word)
     return [_piece(solid, one) for one in openings.in_order(wires[0])], bool(wires[0].Closed())
 
 

@@ -112,7 +112,7 @@ def _one_way(wanted: Wanted, wall: float) -> Made:
     if gap is not None:
         edge, why = gap
         words = f"A wall of {wall:g} mm does not fit this body ({reason}); {why}."
-        raise KernelError(words, "Use a thinner wall, or take the import healed.", edges=(edge,), sized=True)
+        raise KernelError(words, "Use a thinner wall; a body that was imported can be taken healed.", edges=(edge,), sized=True)
     raise KernelError(
         f"A wall of {wall:g} mm does not fit this body ({reason}{where}).",
         "Use a thinner wall, or rounds larger than the wall. Handles and posts are better added after the shell.",
@@ -126,23 +126,24 @@ def _hollowed(wanted: Wanted) -> Made | str:
 
     Walls thicker than some rounds, or than a good part of the body, can keep the kernel for ever: tried in a process apart.
     """
-    if not Room(wanted).tight and wanted.least < _FAR * measure.loose_box(wanted.solid).diagonal:
-        return _dug_or_tried(wanted)
+    room = Room(wanted)
+    if not room.tight and wanted.least < _FAR * measure.loose_box(wanted.solid).diagonal:
+        return _dug_or_tried(room)
     try:
-        return apart.made(lambda: _only_made(wanted), _SECONDS, "the shell")
+        return apart.made(lambda: _only_made(room), _SECONDS, "the shell")
     except KernelError as fault:
         return fault.message
 
 
-def _only_made(wanted: Wanted) -> Made:
-    hollow = _dug_or_tried(wanted)
+def _only_made(room: Room) -> Made:
+    hollow = _dug_or_tried(room)
     if isinstance(hollow, str):
         raise KernelError(hollow)
     return hollow
 
 
-def _dug_or_tried(wanted: Wanted) -> Made | str:
-    room = Room(wanted)
+def _dug_or_tried(room: Room) -> Made | str:
+    wanted = room.wanted
     hollow = _tried(room)
     if isinstance(hollow, str):
         simple = None if wanted.outward else _without_idle(room)
@@ -156,7 +157,7 @@ def _refuse_what_else_is_at_fault(wanted: Wanted, wall: float, reason: str) -> N
     """KernelError where it is not the wall that does not fit, but the rule of its corners, another wall, or what is open."""
 
     def fits(**other: Any) -> bool:
-        changed = replace(wanted, **other)
+        changed = Room(replace(wanted, **other))
         try:
             return apart.answer(lambda: not isinstance(_dug_or_tried(changed), str), _LOOKING, "the shell")
         except KernelError:
