@@ -144,6 +144,9 @@ def test_what_bridges_refuse() -> None:
     with pytest.raises(KernelError, match="first edges do not follow one another: they are 2 runs"):
         patch.bridged((box, [apart[0], upright]), (pipe, at_height(pipe, 40)))
     bridge = {"id": "b", "type": "bridge surface"}
+    assert fault([*BOX, bridge])[:2] == ("first", "No edge is picked.")
+    for alone in (bridge, {"id": "f", "type": "fill hole"}, {"id": "x", "type": "remove face"}):
+        assert "no body yet" in fault([alone])[1]
     assert fault([*BOX, {**bridge, "first": [{"rule": "outer loop", "of": "e1.end"}]}])[0] == "second"
     bridge |= {name: [{"rule": "outer loop", "of": f"e1.{face}"}] for name, face in (("first", "start"), ("second", "end"))}
     made = bodies(part([*BOX, bridge]))["b"]

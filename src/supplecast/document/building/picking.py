@@ -100,8 +100,11 @@ class Picking(Reading):
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         picks: Sequence[FaceRef | EdgeRef | Rule] = self.step.held(field)
-        if not picks and "body" not in type(self.step).model_fields and self.bodies():
-            self.fail(field, f"No {field.removesuffix('s')} is picked.", f"Click the {field} in the view.")
+        if not picks and "body" not in type(self.step).model_fields:
+            if self.bodies():
+                kind = self.step.spec_of(field).kind
+                self.fail(field, f"No {kind.removesuffix('s')} is picked.", f"Click the {kind} in the view.")
+            return self.body(None, field)  # which says that there is none yet
         entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
         if changes:
             self.targets.append(entry.id)

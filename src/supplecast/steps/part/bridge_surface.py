@@ -41,9 +41,6 @@ class BridgeSurface(Step):
         return {"first": edges[:1], "second": edges[1:2]} if len(edges) == 2 else {"first": edges}
 
     def build(self, at: Builder) -> None:
-        for field in ("first", "second"):
-            if not self.held(field):
-                at.fail(field, "No edge is picked.", "Click the edges that the surface begins or ends at.")
         entries = [at.holder(field, None, changes=False) for field in ("first", "second")]
         runs = [(entry.body.solid, at.edges(field, entry)) for field, entry in zip(("first", "second"), entries, strict=True)]
         made = at.kernel("second", kernel.patch.bridged, *runs)

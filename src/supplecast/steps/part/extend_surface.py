@@ -46,8 +46,6 @@ class ExtendSurface(Step):
         if self.beyond == "all its edges":
             entry, edges = at.surface("surface", changes=True), []
         else:
-            if not self.edges:
-                at.fail("edges", "No edge is picked.", "Click the edges of a surface that it is to grow beyond.")
             entry = at.holder("edges", None)
             if entry.role != "surface":
                 at.fail("edges", f"{entry.name} is a solid, not a surface.", "Pick edges of a surface.")

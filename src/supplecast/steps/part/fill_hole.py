@@ -40,8 +40,6 @@ class FillHole(Step):
         return {"edges": [pick for pick in picked if "edge" in pick]}
 
     def build(self, at: Builder) -> None:
-        if not self.edges:
-            at.fail("edges", "No edge is picked.", "Click one edge of an opening, or all edges round a hole.")
         entry = at.holder("edges", None, changes=False)
         made = at.kernel(
             "edges", kernel.patch.filled, entry.body.solid, at.edges("edges", entry), smooth=self.meeting == "smooth"
