@@ -43,7 +43,7 @@ def cut(pen: Pen, name: str, place: Point2) -> None:
         _part_loop(pen, name, entity, curve, t)
         return
     if not _NEAR < t < 1 - _NEAR:
-        raise SketchError("The cut lies at an end of the line.", "Pick a place between its ends.")
+        raise SketchError("The cut lies at an end of the curve.", "Pick a place between its ends.")
     middle = pen.point(place_on(curve, t))
     younger = parted(pen, name, entity, curve, (middle, middle), (t, t))
     for k, held in pen.holding(name):

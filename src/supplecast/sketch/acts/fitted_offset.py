@@ -47,18 +47,18 @@ def offset(pen: Pen, name: str, aside: float) -> tuple[str, str]:
     # A closed ellipse is drawn in two halves, since a spline does not end where it begins.
     halves = [curve.part(0.0, 0.5), curve.part(0.5, 1.0)] if isinstance(curve, Ellipse2) and curve.closed else [curve]
     fits = [fitted(half, aside) for half in halves]
-    ends = [pen.point(fit.through[0]) for fit in fits]
-    ends.append(ends[0] if len(fits) > 1 else pen.point(fits[0].through[-1]))
-    for fit, (a, b) in zip(fits, pairwise(ends), strict=True):
-        between = [pen.point(place) for place in fit.through[1:-1]]
-        first, last = pen.point(fit.first), pen.point(fit.last)
-        pen.hold("fix", pen.put(Spline(through=(a, *between, b), first=first, last=last)))
     off = max(fit.off for fit in fits)
     if off > CLOSE:
         raise SketchError(
             f"At that distance {pen.name(name)} cannot be followed: a fitted spline would be {off:.2g} mm off.",
             "Type a smaller distance, or part the curve where it bends most.",
         )
+    ends = [pen.point(fit.through[0]) for fit in fits]
+    ends.append(ends[0] if len(fits) > 1 else pen.point(fits[0].through[-1]))
+    for fit, (a, b) in zip(fits, pairwise(ends), strict=True):
+        between = [pen.point(place) for place in fit.through[1:-1]]
+        first, last = pen.point(fit.first), pen.point(fit.last)
+        pen.hold("fix", pen.put(Spline(through=(a, *between, b), first=first, last=last)))
     pen.report.notes.append(
         f"{pen.name(name).capitalize()} offset is a spline fitted within {max(off, 1e-4):.4f} mm, fixed where it is"
     )

@@ -140,9 +140,11 @@ def piece_of(
     if not isinstance(entity, Spline):
         return {"a": a, "b": b}
     assert isinstance(curve, Spline2)
-    part = curve.part(*shares)
     knots = np.cumsum(curve.spans)[:-1] / sum(curve.spans)
-    between = [p for p, knot in zip(entity.through[1:-1], knots, strict=True) if shares[0] + _NEAR < knot < shares[1] - _NEAR]
+    # A cut at a point of the spline is there to the last digit: else a span of next to nothing would be left without a point.
+    shares = tuple(next((float(knot) for knot in knots if abs(knot - t) < _NEAR), t) for t in shares)  # type: ignore[assignment]
+    part = curve.part(*shares)
+    between = [p for p, knot in zip(entity.through[1:-1], knots, strict=True) if shares[0] < knot < shares[1]]
     first, last = (
         handle if share == end and moved(pen, handle, place) else pen.point(place)
         for handle, share, end, place in (
