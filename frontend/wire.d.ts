@@ -241,6 +241,7 @@ declare namespace Wire {
     lines: Array<Array<[number, number, number]>>;
     loose: Array<boolean>;
     freedoms: number;
+    used: boolean;
   };
 
   type EditRequest = {

@@ -11,7 +11,7 @@ from playwright.sync_api import Page
 from tests.referee.browser import FLAT_TOP, UPRIGHT, Shop
 
 FLAT_BOTTOM = FLAT_TOP.replace("> 0.99", "< -0.99")
-PETALS = {"above": (71, 725), "below": (71, 660), "aslant": (71, 693)}
+VIEWS = {"above": "top", "below": "bottom", "aslant": "oblique"}
 
 
 class Maker(Shop):
@@ -19,7 +19,7 @@ class Maker(Shop):
 
     def look(self, where: str) -> None:
         self.page.evaluate("document.activeElement.blur()")
-        self.page.mouse.click(*PETALS[where])
+        self.page.locator(f'[data-look="{VIEWS[where]}"]').click()
         self.page.evaluate("atRest()")
         self.page.keyboard.press("f")
         self.page.evaluate("atRest()")
@@ -29,9 +29,8 @@ class Maker(Shop):
         for index in range(self.page.evaluate("bench.bodies.length")):
             shown = self.page.evaluate(f"bench.bodies[{index}].shown")
             if shown != (body is None or index == body):
-                button = self.page.locator("button[title='Hide'], button[title='Show']").nth(index)
-                self.after(button.click)
-                self.settle()
+                self.page.locator("#things button[title='Hide'], #things button[title='Show']").nth(index).click()
+        self.page.evaluate("atRest()")
 
     def pick(self, step: str, field: str, body: str, test: str) -> None:
         chip = self.page.locator(f'[data-step="{step}"][data-field="{field}"][data-pick]')
@@ -51,7 +50,7 @@ class Maker(Shop):
         upright = self.find(body, "edge", 12, UPRIGHT)
         self.page.mouse.click(upright["x"], upright["y"])
         self.page.get_by_role("button", name=f"uprights of step {self.ids().index(body) + 1}").last.click()
-        self.page.get_by_text("1 picked").wait_for()
+        self.page.get_by_text("4 picked").wait_for()
         self.after(lambda: self.page.locator("[data-done]").click())
         self.type(new, "radius", radius)
 

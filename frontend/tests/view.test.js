@@ -22,18 +22,18 @@ function eye() {
 const near = (found, wanted) =>
   found.toArray().forEach((value, i) => assert.ok(Math.abs(value - wanted[i]) < 1e-9, `${found.toArray()} ${wanted}`));
 
-test('standard views look along the axes, z upright, and onto core and cavity', () => {
+test('standard views look along the axes, z upright: top from above', () => {
   const one = eye();
   for (const [name, way, up] of [
     ['front', [0, -1, 0], [0, 0, 1]],
     ['right', [1, 0, 0], [0, 0, 1]],
     ['back', [0, 1, 0], [0, 0, 1]],
-    ['core', [0, 0, 1], [0, 1, 0]],
-    ['cavity', [0, 0, -1], [0, -1, 0]],
+    ['top', [0, 0, 1], [0, 1, 0]],
+    ['bottom', [0, 0, -1], [0, -1, 0]],
   ]) {
     one.look(name);
     near(one.way, way);
-    if (name !== 'cavity') near(one.axes().up, up);
+    if (name !== 'bottom') near(one.axes().up, up);
     near(new Vector3().crossVectors(one.axes().right, one.axes().up), one.way.toArray());
   }
 });
@@ -41,7 +41,7 @@ test('standard views look along the axes, z upright, and onto core and cavity', 
 test('a box is fitted whole, into the middle, at any turn', () => {
   const one = eye();
   const corners = [...Array(8).keys()].map((i) => new Vector3(i & 1 ? 130 : 10, i & 2 ? 80 : -10, i & 4 ? 42 : 0));
-  for (const name of ['oblique', 'front', 'core', 'left']) {
+  for (const name of ['oblique', 'front', 'top', 'left']) {
     one.look(name);
     one.fit(corners);
     const seen = corners.map((corner) => corner.clone().project(one.camera));

@@ -78,6 +78,9 @@ def served(data: Path, *options: str) -> Iterator[str]:
     server.wait(20)
 
 
+PLANE_KEYS = {"top": "1", "front": "2", "side": "3"}
+
+
 class Hands:
     """What a designer does, in the page's words."""
 
@@ -101,12 +104,17 @@ class Hands:
         act()
         self.page.wait_for_function("b => (document.documentElement.dataset.ready || '') !== b", arg=before)
 
-    def add(self, word: str) -> str:
-        """Add a step by typing its word; returns its id."""
+    def add(self, word: str, on: str = "top") -> str:
+        """Add a step by typing its word; returns its id. A sketch that asks where it is to lie is given a standard plane."""
         known = self.ids()
+        before = self.page.evaluate("document.documentElement.dataset.ready || ''")
         self.page.locator("#add").fill(word)
-        self.after(lambda: self.page.locator("#add").press("Enter"))
+        self.page.locator("#add").press("Enter")
+        self.page.wait_for_function("n => bench.placing || document.querySelectorAll('.step').length > n", arg=len(known))
+        if self.page.evaluate("bench.placing"):
+            self.page.keyboard.press(PLANE_KEYS[on])
         self.page.wait_for_function("n => document.querySelectorAll('.step').length > n", arg=len(known))
+        self.page.wait_for_function("b => (document.documentElement.dataset.ready || '') !== b", arg=before)
         new = next(i for i in self.ids() if i not in known)
         self.page.wait_for_function(
             "id => document.activeElement?.dataset.step === id || document.documentElement.dataset.sketching === id"
@@ -115,9 +123,9 @@ class Hands:
         )
         return new
 
-    def sketch(self, figure: str) -> str:
+    def sketch(self, figure: str, on: str = "top") -> str:
         """Add a sketch, begin it with a typed figure on the drawing sheet, and come back."""
-        new = self.add("sketch")
+        new = self.add("sketch", on)
         self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
         self.page.locator("#sketch").get_by_role("button", name=figure, exact=True).click()
         self.page.wait_for_function("() => bench.sketcher.scene.entities.length > 0")
@@ -238,12 +246,7 @@ class Shop(Hands):
 
     def chain(self, plane: str, *corners: tuple[float, float], unit: float = 0.1) -> str:
         """An open chain of lines in a new sketch, clicked corner by corner."""
-        new = self.add("sketch")
-        self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
-        self.after(lambda: self.page.locator("#finish").click())
-        self.choose(new, "on", plane)
-        self.settle()
-        self.page.locator(f'[data-draw="{new}"]').click()
+        new = self.add("sketch", plane)
         self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
         self.page.wait_for_function("s => bench.sketcher.step === s && bench.sketcher.scene", arg=new)
         middle = [sum(c[i] for c in corners) / len(corners) for i in (0, 1)]
@@ -261,12 +264,9 @@ class Shop(Hands):
     def open(self, step: str) -> None:
         self.page.locator(f'[data-line="{step}"] [data-open]').click()
 
-    def figure(self, figure: str, plane: str = "", **sizes: str) -> str:
+    def figure(self, figure: str, plane: str = "top", **sizes: str) -> str:
         """A sketch of one typed figure."""
-        new = self.sketch(figure)
-        if plane:
-            self.choose(new, "on", plane)
-            self.settle()
+        new = self.sketch(figure, plane)
         for name, value in sizes.items():
             self.type(new, f"figures.f1.{name}" if name != "raised" else "on.offset", value)
         return new

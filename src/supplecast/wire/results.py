@@ -47,13 +47,14 @@ class ShownBody:
 
 @dataclass(frozen=True)
 class DrawnSketch:
-    """A sketch as lines in space, with which of them are loose."""
+    """A sketch as lines in space, with which of them are loose; `used` if a step builds on it."""
 
     id: str
     name: str
     lines: Sequence[Line]
     loose: Sequence[bool]
     freedoms: int
+    used: bool
 
 
 @dataclass(frozen=True)

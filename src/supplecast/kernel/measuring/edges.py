@@ -244,8 +244,12 @@ def off_face(edge: Any, face: Any) -> float:
     The kernel's own check takes a body that was placed for one that is far off itself.
     """
     surface, curve = BRepAdaptor_Surface(face), BRepAdaptor_Curve(edge)
-    places = np.linspace(curve.FirstParameter(), curve.LastParameter(), _LOOKED_AT).tolist()
-    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+    ends = curve.FirstParameter(), curve.LastParameter()
+    flat = surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane
+    # A straight edge is furthest off a plane at one of its ends.
+    straight = flat and curve.GetType() == GeomAbs_CurveType.GeomAbs_Line
+    places = ends if straight else np.linspace(*ends, _LOOKED_AT).tolist()
+    if flat:
         plane = surface.Plane()
         return max(float(plane.Distance(curve.Value(t))) for t in places)
     trace = BRepAdaptor_Curve2d(edge, face)

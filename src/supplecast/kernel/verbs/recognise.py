@@ -17,6 +17,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_MakeFace
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
+from OCP.Geom import Geom_Plane
 from OCP.Geom2d import Geom2d_Line
 from OCP.gp import gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec2d
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
@@ -87,12 +88,15 @@ def _rebuilt(solid: Solid, known: Mapping[int, Any], close: float) -> Solid:
         face: BRepBuilderAPI_MakeFace(form, 1e-7).Face() if face in whole else _laid_on(copied[face], form, close)
         for face, form in known.items()
     }
+    flats = {face for face, form in known.items() if isinstance(form, Geom_Plane)}
     for index in moved:
         edge = TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(index)))
-        if index in changed:
+        at = solid.faces_at_edges[index]
+        if index in changed and not flats.issuperset(at):  # on planes an edge is its own trace, in step with itself
             BRep_Builder().SameParameter(edge, False)
             BRepLib.SameParameter_s(edge, 1e-7)
-        for face in solid.faces_at_edges[index]:
+        BRep_Builder().SameParameter(edge, True)
+        for face in at:
             if face in faces:  # how far the edge may be off its trace there is told anew
                 BRep_Builder().UpdateEdge(edge, 1.01 * edges.off_face(edge, faces[face]))
     return _assembled(copier.Shape(), copied, faces)

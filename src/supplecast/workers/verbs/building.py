@@ -43,6 +43,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
     spoken: dict[str, list[Hint]] = {}
     for hint in () if asked.preview else hints.heard(document, built):
         spoken.setdefault(hint.step, []).append(hint)
+    used = _used_sketches(document, built)
     bodies = [
         shown(entry, task, document, asked, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()
     ]
@@ -52,7 +53,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         steps=[BuiltStep.with_hints(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
         bodies=bodies,
         called=built.state.called,
-        sketches=[_outline(entry) for entry in _loose_sketches(document, built)],
+        sketches=[_outline(entry, name in used) for name, entry in built.state.sketches.items()],
         datums=[_drawn_datum(datum, built) for datum in built.state.datums.values()],
         lines={o.step: o.lines for o in built.outcomes if o.lines},
         contacts=[] if asked.preview else _contacts(document, built),
@@ -114,19 +115,16 @@ def _drawn_datum(datum: Datum, built: Built) -> DrawnDatum:
     return DrawnDatum(datum.id, datum.name, datum.kind, lines)
 
 
-def _loose_sketches(document: Document, built: Built) -> list[SketchEntry]:
-    """Sketches worth showing: all while there is no body, afterwards those that no step uses yet."""
-    sketches = list(built.state.sketches.values())
-    if not built.state.bodies:
-        return sketches
-    used = {name for step in document.steps if not step.skip for name in mentions(step, [entry.id for entry in sketches])}
-    return [entry for entry in sketches if entry.id not in used]
+def _used_sketches(document: Document, built: Built) -> set[str]:
+    """The sketches that steps build on."""
+    sketches = list(built.state.sketches)
+    return {name for step in document.steps if not step.skip for name in mentions(step, sketches)}
 
 
-def _outline(entry: SketchEntry) -> DrawnSketch:
+def _outline(entry: SketchEntry, used: bool) -> DrawnSketch:
     lines = [[entry.frame.point((float(x), float(y))) for x, y in curve.sampled(24)] for curve in entry.curves]
     loose = [curve.entity in entry.loose for curve in entry.curves]
-    return DrawnSketch(entry.id, entry.name, lines, loose, entry.freedoms)
+    return DrawnSketch(entry.id, entry.name, lines, loose, entry.freedoms, used)
 
 
 def _lit(pick: Pick, built: Built) -> LitPick | None:

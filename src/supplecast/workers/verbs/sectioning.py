@@ -48,10 +48,9 @@ def section_file(task: Task, asked: options.SectionFile) -> WrittenFile:
 
 def _cut(task: Task, frame: Frame, out_of_sight: Sequence[str]) -> tuple[Document, list[tuple[Entry, list[Curve2]]]]:
     document, built = built_of(task)
-    hidden = {body for body, look in document.looks.items() if look.hidden} | set(out_of_sight)
     sections = []
     for entry in built.state.bodies.values():
-        if entry.id in hidden or entry.role == "surface":
+        if entry.id in out_of_sight or entry.role == "surface":
             continue
         try:
             sections.append((entry, kernel.flatten.section(entry.body.solid, frame)))

@@ -79,20 +79,31 @@ export const adding = {
       document.getElementById('import').click();
       return;
     }
+    if (type === 'sketch') {
+      const place = await this.placeAtHand();
+      if (place) await this.addSketch(place);
+      else this.askPlace((on) => this.addSketch(on));
+      return;
+    }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
+    await this.settled(await this.addStep({ type, picked }));
+  },
+
+  // A sketch is drawn at once, on the plane it is given.
+  async addSketch(on) {
+    const before = await this.addStep({ type: 'sketch', values: { on, draw: [] } });
+    const line = await this.settled(before, false);
+    if (line) await this.draw(line);
+  },
+
+  // Add a step after the standing one; gives the steps that were there before.
+  async addStep(step) {
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
     this.viewer.overlay.light([]);
-    await this.edit({
-      op: 'add',
-      type,
-      after: this.standing,
-      picked,
-      ...(type === 'sketch' ? { values: { draw: [] } } : {}),
-    });
+    await this.edit({ op: 'add', after: this.standing, ...step });
     if (this.standing && !this.tone) await this.stand(null);
-    const line = await this.settled(before, type !== 'sketch');
-    if (line && type === 'sketch') await this.draw(line);
+    return before;
   },
 
   async importFile(input) {

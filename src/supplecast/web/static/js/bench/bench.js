@@ -7,6 +7,8 @@ import { building } from './building.js';
 import { travelling } from './travelling.js';
 import { adding } from './adding.js';
 import { picking } from './picking.js';
+import { placing } from './placing.js';
+import { Seen } from './seen.js';
 import { bodiesPanel } from './bodies_panel.js';
 import { gaugesPanel } from './gauges_panel.js';
 import { viewPanel } from './view_panel.js';
@@ -42,6 +44,9 @@ const state = () => ({
   addText: '',
   figureFor: '',
   picking: false,
+  placing: false,
+  things: [],
+  listOpen: { all: true, bodies: true },
   extras: [],
   pickLead: '',
   pickWords: '',
@@ -94,6 +99,7 @@ const state = () => ({
     cut: false,
     construct: false,
     showCurves: false,
+    planes: [],
   },
 });
 
@@ -110,13 +116,17 @@ const opening = {
     this.standing = data.at || null;
     this.serial = 0;
     this.chosen = [];
-    this.aside = new Set(); // bodies hidden on this page alone
+    this.aside = new Set(); // bodies that a finished tool is first shown without
+    this.seen = new Seen(this.id);
+    this.listOpen = { all: this.seen.shown('open/all'), bodies: this.seen.shown('open/bodies') };
     this.folded = new Set(); // assemblies whose parts are not listed
     this.chain = Promise.resolve();
     this.viewer = new Viewer(document.getElementById('view'), {
       onPick: (hit, event) => this.picked(hit, event),
     });
     this.viewer.wants = 'any';
+    this.viewer.ground.unit = this.unit;
+    this.viewer.ground.drawAxes(true);
     this.sheet = document.getElementById('sheet');
     this.countSteps();
     this.$el.bench = this; // where tests and the console find it
@@ -144,6 +154,7 @@ Alpine.data('bench', () =>
     travelling,
     adding,
     picking,
+    placing,
     bodiesPanel,
     gaugesPanel,
     viewPanel,

@@ -2,35 +2,80 @@
 
 import { crossAt } from '../view/strokes.js';
 import { bodyRows, mend } from './bodies.js';
+import { thingRows, thingsOf } from './things.js';
 
 /** @type {ThisType<any> & Record<string, any>} */
 export const bodiesPanel = {
   listBodies() {
     this.bodies = bodyRows(this.result, this.viewer, this.lookOpen, this.folded);
+    this.things = thingRows(this.allThings(this.result), this.seen);
+  },
+
+  get bodiesOpen() {
+    return this.listOpen.bodies;
+  },
+
+  get listSign() {
+    return this.listOpen.all ? '▾' : '▸';
+  },
+
+  get bodiesSign() {
+    return this.listOpen.bodies ? '▾' : '▸';
+  },
+
+  // The whole list folds, and so does each group in it; how it stands is kept.
+  foldList(group) {
+    this.listOpen = { ...this.listOpen, [group]: !this.listOpen[group] };
+    this.seen.set([`open/${group}`], this.listOpen[group]);
+  },
+
+  foldGroup(key) {
+    this.seen.set([`open/${key}`], !this.seen.shown(`open/${key}`, false));
+    this.listBodies();
+  },
+
+  allThings(result) {
+    const names = new Map();
+    for (const line of this.sheet.querySelectorAll('.step')) names.set(line.dataset.line, line.dataset.label);
+    return thingsOf(result, names);
+  },
+
+  // A body is out of sight where the person said so; else where the document does, or a finished tool is first shown without it.
+  hiddenBodies(bodies) {
+    const shown = (body) => this.seen.shown(`body/${body.id}`, !body.look.hidden && !this.aside.has(body.id));
+    return new Set(bodies.filter((body) => !shown(body)).map((body) => body.id));
   },
 
   toggleBody(id) {
-    const group = this.bodies.find((row) => row.id === id)?.ids;
-    if (group) {
-      this.toggleAll(group);
-      return;
-    }
-    const hide = !this.viewer.hidden.has(id);
-    const alone = this.aside.delete(id);
-    this.viewer.setHidden(id, hide);
-    this.listBodies();
-    if (!alone) this.edit({ op: 'look', body: id, hidden: hide });
+    const ids = this.bodies.find((row) => row.id === id)?.ids || [id];
+    this.showBodies(ids, !ids.some((one) => !this.viewer.hidden.has(one)));
   },
 
-  // Bodies alike at several places go together; that stays with this page.
-  toggleAll(ids) {
-    const hide = ids.some((id) => !this.viewer.hidden.has(id));
-    for (const id of ids) {
-      if (hide) this.aside.add(id);
-      else this.aside.delete(id);
-      this.viewer.setHidden(id, hide);
-    }
+  toggleBodies() {
+    const ids = this.result.bodies.map((body) => body.id);
+    this.showBodies(ids, !ids.some((id) => !this.viewer.hidden.has(id)));
+  },
+
+  showBodies(ids, shown) {
+    this.seen.set(
+      ids.map((id) => `body/${id}`),
+      shown,
+    );
+    for (const id of ids) this.viewer.setHidden(id, !shown);
     this.listBodies();
+  },
+
+  toggleThing(key) {
+    const row = this.things.find((one) => one.key === key);
+    this.seen.set(row.keys, !row.shown);
+    this.redraw();
+    this.drawGround();
+    this.listBodies();
+  },
+
+  drawGround() {
+    this.viewer.ground.drawAxes(this.seen.shown('axes', !this.result.bodies.length));
+    this.showPlanes();
   },
 
   lightBody(id, name) {

@@ -147,15 +147,13 @@ export const building = {
     this.result = result;
     this.loaded = true;
     this.arrange(result.bodies);
-    this.viewer.hidden = new Set([
-      ...this.aside,
-      ...result.bodies.filter((body) => body.look.hidden).map((body) => body.id),
-    ]);
+    this.viewer.hidden = this.hiddenBodies(result.bodies);
     await this.viewer.show(
       result.bodies.filter((body) => body.mesh),
       this.drawn(result),
     );
     if (stale()) return null;
+    this.drawGround();
     this.forgetStale();
     this.rebuilt = `rebuilt ${fixed(result.ms / 1000, 2)} s`;
     this.showFigures(result);
@@ -235,20 +233,13 @@ export const building = {
     this.stepCount = `${count} step${count === 1 ? '' : 's'}`;
   },
 
-  // Outlines, datums, and the lines that belong to steps: of measured notes always, of others while they are open.
+  // What the list says is to be seen, and the lines of the step that is open.
   drawn(result) {
     const open = this.sheet.querySelector('.step.is-open')?.dataset.line;
-    const inPlace = !result.bodies.some((body) => body.role === 'molded'); // copies at other places have left the line behind
-    const shown = result.steps.filter(
-      (step) =>
-        result.lines[step.id] &&
-        (step.type === 'measure' || (step.type === 'parting line' && inPlace) || step.id === open),
-    );
-    return [
-      ...result.sketches,
-      ...result.datums,
-      ...shown.map((step) => ({ kind: 'note', lines: result.lines[step.id] })),
-    ];
+    const things = this.allThings(result).filter(({ key, usual, drawn }) => drawn && this.seen.shown(key, usual));
+    const lines = result.lines[open];
+    const noted = things.some(({ key }) => key === `note/${open}`);
+    return [...things.map(({ drawn }) => drawn), ...(lines && !noted ? [{ kind: 'note', lines }] : [])];
   },
 
   redraw() {

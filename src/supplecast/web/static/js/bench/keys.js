@@ -52,6 +52,10 @@ export const keys = {
         return;
       }
       if (typing || event.altKey) return;
+      if (this.placing && !event.target.closest('button') && this.placeKey(event.key)) {
+        event.preventDefault();
+        return;
+      }
       const act = {
         '/': () => {
           document.getElementById('add').focus();

@@ -41,8 +41,8 @@ export const picking = {
   },
 
   // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
-  async startPicking({ step, field, kind, picks, single = false, rest = {}, extras = [] }) {
-    this.pick = { step, field, kind, picks: [...picks], single, rest };
+  async startPicking({ step, field, kind, picks, single = false, rest = {}, extras = [], then = null }) {
+    this.pick = { step, field, kind, picks: [...picks], single, rest, then };
     this.extras = extras.map(([pick, words]) => ({ pick, words }));
     this.picking = true;
     this.modes.enter('picking', () => {
@@ -86,6 +86,10 @@ export const picking = {
   },
 
   async picked(hit, event) {
+    if (this.placing) {
+      await this.placed(hit).catch((problem) => this.fail(problem));
+      return;
+    }
     if (this.gating) {
       const spot = this.viewer.picker.spotAt(event.clientX, event.clientY);
       if (spot) await this.gauges.gate(spot);
@@ -180,11 +184,12 @@ export const picking = {
     this.lightPicks();
   },
 
-  donePicking() {
-    const { step, field, picks, single, rest } = this.pick;
+  async donePicking() {
+    const { step, field, picks, single, rest, then } = this.pick;
     this.stopPicking();
-    if (!single) return this.edit({ op: 'set', step, field, value: picks });
-    return this.edit({ op: 'set', step, field, value: picks.length ? { ...picks[0], ...rest } : null });
+    const one = picks.length ? { ...picks[0], ...rest } : null;
+    await this.edit({ op: 'set', step, field, value: single ? one : picks });
+    if (then) await then();
   },
 
   stopPicking() {

@@ -23,6 +23,38 @@ export const sketchPanel = {
     return this.sketcher.open(step);
   },
 
+  // The planes that the sheet offers for this sketch.
+  planeList(step) {
+    return this.sheet.querySelector(`select[data-step="${CSS.escape(step)}"][data-field="on"]`);
+  },
+
+  listPlanes(step) {
+    this.sk.planes = [...(this.planeList(step)?.options || [])].map((option, index) => ({
+      index: String(index),
+      words: option.textContent.trim(),
+      chosen: option.selected,
+    }));
+  },
+
+  // Lay the sketch elsewhere; a flat face is picked in the view, and the drawing goes on afterwards.
+  async skPlane(event) {
+    const { step } = this.sk;
+    const { set, pick } = this.planeList(step).options[Number(event.target.value)].dataset;
+    if (pick) {
+      await this.skClose();
+      await this.startPicking({ step, field: 'on', ...JSON.parse(pick), then: () => this.redrawn(step) });
+      return;
+    }
+    await this.edit({ op: 'set', step, field: 'on', value: JSON.parse(set) });
+    await this.redrawn(step);
+  },
+
+  // Draw on after an edit, the lists as they are now.
+  async redrawn(step) {
+    await this.refreshSheet();
+    await this.draw(step);
+  },
+
   get skFile() {
     return this.sk.step ? `/api/documents/${this.id}/sketches/${this.sk.step}/file?format=dxf` : '';
   },

@@ -5,12 +5,29 @@ import { STROKE, play } from '../view/opening.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 
+const FACING = {
+  '0,0,1': ['top', 'bottom'],
+  '0,0,-1': ['bottom', 'top'],
+  '1,0,0': ['right', 'left'],
+  '-1,0,0': ['left', 'right'],
+  '0,1,0': ['back', 'front'],
+  '0,-1,0': ['front', 'back'],
+};
+
 /** @type {ThisType<any> & Record<string, any>} */
 export const viewPanel = {
   get modeWords() {
     return this.mode === 'shaded'
       ? 'Shaded'
       : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines');
+  },
+
+  // Which sides of the rosette are the mold's: the core leaves along the pull.
+  get moldSides() {
+    const sides = { top: '', bottom: '', front: '', back: '', left: '', right: '' };
+    const [along, against] = FACING[this.pullWay] || [];
+    if (along) Object.assign(sides, { [along]: 'core', [against]: 'cavity' });
+    return sides;
   },
 
   get strokeWords() {

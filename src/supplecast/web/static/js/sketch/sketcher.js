@@ -85,6 +85,7 @@ export class Sketcher {
       this.tools = Object.fromEntries(answer.tools.map((tool) => [tool.name, tool]));
       this.unit = answer.unit;
       Object.assign(this.sk, { on: true, areas: Boolean(areas), name: answer.name, step, more: false });
+      this.bench.listPlanes(step);
       await new Promise((resolve) => setTimeout(resolve));
       this.drawing.measure();
       this.drawing.scene = this.drawing.hover = null;

@@ -108,8 +108,8 @@ export class Eye {
 
   look(name) {
     const views = {
-      cavity: [0, -Math.PI / 2],
-      core: [0, Math.PI / 2],
+      top: [0, Math.PI / 2],
+      bottom: [0, -Math.PI / 2],
       front: [0, 0],
       right: [Math.PI / 2, 0],
       back: [Math.PI, 0],
@@ -122,7 +122,9 @@ export class Eye {
 
   _listen() {
     let held = null;
+    this.held = false; // whether a hand turns or shifts the view just now
     this.canvas.addEventListener('pointerdown', (event) => {
+      this.held = true;
       held = { x: event.clientX, y: event.clientY, pan: event.button !== 0 || event.shiftKey };
       this.moved = false;
       this.canvas.setPointerCapture(event.pointerId);
@@ -146,6 +148,7 @@ export class Eye {
       this.onChange();
     });
     const release = () => {
+      this.held = false;
       held = null;
     };
     this.canvas.addEventListener('pointerup', release);

@@ -55,13 +55,12 @@ export class Picker {
   spotOnCut(clientX, clientY) {
     if (!this.view.section.on) return null;
     const box = this.view.canvas.getBoundingClientRect();
-    const caster = new Raycaster();
     const [x, y] = [clientX - box.left, clientY - box.top];
-    caster.setFromCamera(new Vector2((x / box.width) * 2 - 1, 1 - (y / box.height) * 2), this.view.eye.camera);
-    const point = caster.ray.intersectPlane(this.view.section.plane, new Vector3());
+    const ray = this._ray(x, y, box);
+    const point = ray.intersectPlane(this.view.section.plane, new Vector3());
     if (!point) return null;
     const hit = this.faceAt(x, y, box);
-    return hit && hit.distance < caster.ray.origin.distanceTo(point) - 1e-3 ? null : point.toArray();
+    return hit && hit.distance < ray.origin.distanceTo(point) - 1e-3 ? null : point.toArray();
   }
 
   edgesOf(id) {
@@ -71,6 +70,7 @@ export class Picker {
   // What lies under a point of the page: {body, face} or {body, edge}; null if nothing of the wanted kind does.
   at(clientX, clientY, wants = this.view.wants || 'any') {
     const hit = this._at(clientX, clientY, wants);
+    if (hit?.place) return hit;
     return hit && { ...hit, mesh: this.view.bodies.get(hit.body).body.mesh };
   }
 
@@ -84,12 +84,20 @@ export class Picker {
     const x = clientX - box.left;
     const y = clientY - box.top;
     const hit = this.faceAt(x, y, box);
+    const plane = this.view.ground?.at(this._ray(x, y, box));
+    if (plane && !(hit && hit.distance <= plane.distance)) return { place: plane.place };
     if (wants !== 'faces') {
       const edge = this._edgeAt(x, y, box, hit);
       if (edge) return edge;
       if (wants === 'edges') return null;
     }
     return hit ? { body: hit.body, face: hit.face } : null;
+  }
+
+  _ray(x, y, box) {
+    const caster = new Raycaster();
+    caster.setFromCamera(new Vector2((x / box.width) * 2 - 1, 1 - (y / box.height) * 2), this.view.eye.camera);
+    return caster.ray;
   }
 
   faceAt(x, y, box) {
@@ -162,14 +170,16 @@ export class Picker {
         waiting = false;
         /** @type {any} */ // an edge or a face
         const hit = this.at(event.clientX, event.clientY);
-        const key = hit ? `${hit.body} ${hit.face} ${hit.edge}` : '';
+        const key = hit ? `${hit.place?.key} ${hit.body} ${hit.face} ${hit.edge}` : '';
         if (key === this.view.hoverKey) return;
         this.view.hoverKey = key;
-        this.view.hover = hit && {
-          body: hit.body,
-          faces: 'face' in hit ? [hit.face] : [],
-          edges: 'edge' in hit ? [hit.edge] : [],
-        };
+        this.view.ground.light(hit?.place || null);
+        this.view.hover = hit &&
+          !hit.place && {
+            body: hit.body,
+            faces: 'face' in hit ? [hit.face] : [],
+            edges: 'edge' in hit ? [hit.edge] : [],
+          };
         this.view.overlay.drawLit();
         this.view.invalidate();
         this.view.onHover(hit);

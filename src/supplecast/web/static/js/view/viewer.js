@@ -28,6 +28,8 @@ import { INK } from './colours.js';
 import { acceleratedRaycast } from 'three-mesh-bvh';
 import { Picker } from './picker.js';
 import { Overlay } from './overlay.js';
+import { Tags } from './tags.js';
+import { Ground } from './ground.js';
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -79,10 +81,12 @@ export class Viewer {
     this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces);
     this.frame = 0;
     this.fitted = 0; // how far the bodies reached when the view was last fitted to them, mm
-    new ResizeObserver(() => this._resize()).observe(holder);
-    this._resize();
+    this.tags = new Tags(this);
+    this.ground = new Ground(this);
     this.overlay = new Overlay(this);
     this.picker = new Picker(this);
+    new ResizeObserver(() => this._resize()).observe(holder);
+    this._resize();
   }
 
   // Show these bodies: [{id, role, mesh, pull, low, high, stale}]. Meshes already here are kept.
@@ -90,6 +94,7 @@ export class Viewer {
     this.wanted = list;
     const loaded = await Promise.all(list.map((body) => this._geometry(body.mesh)));
     if (this.wanted !== list) return;
+    const seen = this.bodies.size > 0 && this.sees(this.corners()); // a hand that has gone near wants to stay there
     for (const body of this.bodies.values()) this._drop(body);
     this.bodies.clear();
     this.hasSlides = list.some((body) => body.role === 'slide');
@@ -109,6 +114,23 @@ export class Viewer {
     this.restyle();
     this.overlay.drawLit();
     if ((list.length || sketches.length) && this.reach() > GROWN * this.fitted) this.fit();
+    else if (seen && !this.eye.held && !this.sees(this.corners())) this.fit();
+  }
+
+  // Whether places of the model all lie within the window.
+  sees(corners) {
+    return corners.every((corner) => {
+      const { x, y } = corner.clone().project(this.eye.camera);
+      return Math.max(Math.abs(x), Math.abs(y)) < 1;
+    });
+  }
+
+  // Fit places (mm) that the window does not hold.
+  fitIfSmall(places) {
+    const corners = places.map((place) => new Vector3(...place));
+    if (this.sees(corners)) return;
+    this.eye.fit([...corners, ...this.corners()]);
+    this.invalidate();
   }
 
   _geometry(name) {
@@ -258,7 +280,8 @@ export class Viewer {
     this.restyle();
   }
 
-  fit() {
+  // The corners of the boxes of all bodies that are shown.
+  corners() {
     const corners = [];
     for (const { body, group } of this.bodies.values()) {
       if (!group.visible) continue;
@@ -267,6 +290,11 @@ export class Viewer {
         corners.push(new Vector3(pick(0), pick(1), pick(2)).add(group.position));
       }
     }
+    return corners;
+  }
+
+  fit() {
+    const corners = this.corners();
     if (!corners.length) {
       this.sketches.traverse((/** @type {any} */ line) => {
         const at = line.geometry?.getAttribute('position');
@@ -308,6 +336,8 @@ export class Viewer {
         .addScaledVector(this.eye.right, -500);
       this.lamp.target.position.copy(this.eye.target);
       this.renderer.render(this.scene, this.eye.camera);
+      this.tags.place();
+      this.ground.drawBar();
       this.frame += 1;
       this.holder.dataset.frame = String(this.frame);
     });
