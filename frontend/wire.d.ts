@@ -393,6 +393,7 @@ declare namespace Wire {
     body: string;
     pick: Record<string, any>;
     status: string;
+    words: string;
     faces?: Array<number>;
     edges?: Array<number>;
     point?: [number, number, number] | null;
@@ -465,8 +466,8 @@ declare namespace Wire {
 
   type OfferedRule = {
     rule: Record<string, any>;
-    count: number;
     words: string;
+    items: Array<number>;
   };
 
   type OnlyInOne = {
@@ -574,6 +575,7 @@ declare namespace Wire {
     flat?: boolean | null;
     area?: number | null;
     rules?: Array<OfferedRule>;
+    further?: Array<Record<string, any>>;
   };
 
   type References = {
@@ -585,6 +587,7 @@ declare namespace Wire {
     picked: Array<PickedRequest>;
     before?: string | null;
     spots?: boolean;
+    loops?: boolean;
   };
 
   type Repair = {

@@ -34,11 +34,11 @@ class Maker(Shop):
 
     def pick(self, step: str, field: str, body: str, test: str) -> None:
         chip = self.page.locator(f'[data-step="{step}"][data-field="{field}"][data-pick]')
-        self.after(chip.click)
-        self.settle()
+        chip.click()
+        self.picking()
         spot = self.find(body, "face", 60, test)
         self.page.mouse.click(spot["x"], spot["y"])
-        self.page.get_by_text("1 picked").wait_for()
+        self.page.locator("#pickbar").get_by_text("1 picked").wait_for()
         self.after(lambda: self.page.locator("[data-done]").click())
         self.settle()
 
@@ -46,11 +46,11 @@ class Maker(Shop):
         """Uprights rounded: one picked, its rule taken."""
         self.look("aslant")
         new = self.add("fillet")
-        self.after(lambda: self.page.locator(f'[data-step="{new}"][data-pick="edges"]').click())
+        self.picking()
         upright = self.find(body, "edge", 12, UPRIGHT)
         self.page.mouse.click(upright["x"], upright["y"])
         self.page.get_by_role("button", name=f"uprights of step {self.ids().index(body) + 1}").last.click()
-        self.page.get_by_text("4 picked").wait_for()
+        self.page.locator("#pickbar").get_by_text("4 picked").wait_for()
         self.after(lambda: self.page.locator("[data-done]").click())
         self.type(new, "radius", radius)
 

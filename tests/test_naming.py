@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
+import math
 from typing import Any
 
 import pytest
 
 from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
+from supplecast.errors import DocumentError
 from supplecast.kernel import edges, measure
 from supplecast.naming import (
     Body,
@@ -15,6 +18,7 @@ from supplecast.naming import (
     FaceRef,
     Rule,
     offered,
+    offered_faces,
     reference_edge,
     reference_face,
     resolve_edges,
@@ -178,8 +182,54 @@ def test_a_pick_offers_rules_that_would_catch_it() -> None:
     body = pocketed()
     edge = next(e for e in range(24) if edges.bend(body.solid, e) == "concave")
     found = offered(body, edge, reference_edge(body, edge))
-    assert all(edge in resolve_edges(body, rule).items and count > 1 for rule, count in found)
+    assert all(edge in items and len(items) > 1 and resolve_edges(body, rule).items == items for rule, items in found)
     assert {"concave", "made by"} <= {rule.rule for rule, _ in found}
+
+
+OPEN_TRAY = [
+    rectangle("s", "40", "30"),
+    extrude("ext", "s", "12"),
+    {"id": "flt", "type": "fillet", "edges": [{"rule": "uprights", "of": "ext"}], "radius": "5"},
+    {"id": "shl", "type": "shell", "wall": "2", "open": [{"face": "ext.end"}]},
+]
+# A tray of 40 × 30 × 12, its uprights rounded by 5, hollowed by 2 and open at the top: 8 sides, a floor and a rim outside,
+# 8 sides and a floor inside.
+FACES_CAUGHT = [
+    ({"rule": "every face"}, 19),
+    ({"rule": "flat faces"}, 11),
+    ({"rule": "faces made by", "of": "ext"}, 6),
+    ({"rule": "smooth faces", "face": {"face": "ext.side[f1_L1]"}}, 8),
+    ({"rule": "round faces", "face": {"face": "flt.blend{ext.side[f1_L1]|ext.side[f1_L2]}"}}, 4),
+    ({"rule": "faces square to", "to": "z"}, 3),
+    ({"rule": "faces along", "to": "z"}, 16),
+    ({"rule": "faces reaching", "side": "-z"}, 9),
+    ({"rule": "faces reaching", "side": "+x"}, 5),
+    ({"rule": "inner faces"}, 9),
+    ({"rule": "outer faces", "of": "shl"}, 9),
+    ({"rule": "and", "rules": [{"rule": "faces square to", "to": "z"}, {"rule": "faces reaching", "side": "+z"}]}, 1),
+    ({"rule": "and", "rules": [{"rule": "every face"}, {"rule": "not", "rules": [{"rule": "inner faces"}]}]}, 10),
+    ({"rule": "or", "rules": [{"rule": "inner faces"}, {"rule": "faces reaching", "side": "-z"}]}, 18),
+]
+
+
+@pytest.mark.parametrize(("rule", "count"), FACES_CAUGHT, ids=[json.dumps(rule) for rule, _ in FACES_CAUGHT])
+def test_faces_are_caught_by_what_they_are(rule: dict[str, Any], count: int) -> None:
+    """Counted by hand on the drawing."""
+    assert len(resolve_faces(body_of(part(OPEN_TRAY)), Rule.model_validate(rule)).items) == count
+
+
+def test_a_picked_face_offers_rules_that_catch_it_and_a_field_takes_rules_of_its_kind() -> None:
+    body = body_of(part(OPEN_TRAY))
+    for face in range(body.solid.face_count):
+        offers = offered_faces(body, face, reference_face(body, face))
+        assert all(face in items and len(items) > 1 and resolve_faces(body, rule).items == items for rule, items in offers)
+    steps = [*OPEN_TRAY, {"id": "n", "type": "nudge", "faces": [{"rule": "inner faces"}], "distance": "0.5"}]
+    # The hollow, 36 × 26 with rounds of 3, is filled by 0.5 from all sides; its rounds keep their middles.
+    inside = (35 * 25 - (4 - math.pi) * 2.5**2) * 9.5
+    volume = measure.volume(body_of(part(steps)).solid)
+    assert volume == pytest.approx((40 * 30 - (4 - math.pi) * 25) * 12 - inside, rel=1e-9)
+    with pytest.raises(DocumentError, match="catches edges, and faces are wanted here"):
+        part([*OPEN_TRAY, {"id": "n", "type": "nudge", "faces": [{"rule": "convex"}], "distance": "0.5"}])
 
 
 LOOSE_ENDS = [

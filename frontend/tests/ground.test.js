@@ -7,7 +7,7 @@ import { thingRows, thingsOf } from '../../src/supplecast/web/static/js/bench/th
 import { Seen } from '../../src/supplecast/web/static/js/bench/seen.js';
 
 test('standard planes stand towards the eye like the inside of a box', () => {
-  const far = STANDARD.map((plane) => cornersOf(plane, 10, new Vector3(-0.5, -0.7, 0.5))[2]);
+  const far = STANDARD.map((plane) => cornersOf(plane, 10, new Vector3(-0.5, -0.7, 0.5))[2].map((c) => c + 0));
   assert.deepEqual(far, [
     [-10, -10, 0],
     [-10, 0, 10],

@@ -133,6 +133,11 @@ class Hands:
         self.settle()
         return new
 
+    def picking(self) -> None:
+        """Wait until the view takes picks for a step, and shows what was there before it."""
+        self.page.wait_for_function("() => bench.picking && bench.pick.lit")
+        self.page.evaluate("atRest()")
+
     def ids(self) -> list[str]:
         return [str(i) for i in self.page.eval_on_selector_all(".step", "lines => lines.map(l => l.dataset.line)")]
 

@@ -145,7 +145,7 @@ class Builder(Protocol):
     def effect(self, step_id: str, field: str) -> Effect:
         """What a step above added to a body or cut from it."""
 
-    def face(self, reference: FaceRef, field: str, index: int = 0) -> tuple[Entry, int]:
+    def face(self, reference: FaceRef | Rule, field: str, index: int = 0) -> tuple[Entry, int]:
         """One face in whichever body carries it."""
 
     def only_face(self, field: str, hint: str) -> tuple[Entry, int]:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import typing
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, TypeVar
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order, Tag
 from supplecast.wording import show
 
+_Picks = TypeVar("_Picks", bound=tuple[Any, ...])
 FieldKind = Literal[
     "length",
     "angle",
@@ -54,7 +55,7 @@ KIND_WORDS: Mapping[FieldKind, str] = {
     "file": "name of a file kept beside the document",
     "rows": "rows",
     "words": "text",
-    "faces": "picked faces",
+    "faces": "picked faces or rules",
     "edges": "picked edges or rules",
     "profile": "areas of a sketch",
     "line": "the open line of a sketch",
@@ -101,6 +102,18 @@ def _as_numbers(value: Any) -> Any:
     return list(dict.fromkeys(str(word) for word in words))
 
 
+def _catching(kind: Literal["faces", "edges"]) -> Callable[[_Picks], _Picks]:
+    """A check that the rules among picks catch what the field is for."""
+
+    def checked(picks: _Picks) -> _Picks:
+        wrong = next((pick for pick in picks if isinstance(pick, Rule) and pick.catches != kind), None)
+        if wrong is not None:
+            raise ValueError(f"the rule “{wrong.rule}” catches {wrong.catches}, and {kind} are wanted here")
+        return picks
+
+    return checked
+
+
 _Expression = Annotated[str, BeforeValidator(_as_typed), StringConstraints(max_length=400)]
 
 Length = Annotated[_Expression, FieldSpec("length", "positive")]
@@ -121,8 +134,8 @@ Label = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True), 
 StepId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{0,15}$")]
 BodyId = Annotated[str, StringConstraints(max_length=80)]
 
-Faces = Annotated[tuple[FaceRef, ...], FieldSpec("faces")]
-Edges = Annotated[tuple[EdgeRef | Rule, ...], FieldSpec("edges")]
+Faces = Annotated[tuple[FaceRef | Rule, ...], AfterValidator(_catching("faces")), FieldSpec("faces")]
+Edges = Annotated[tuple[EdgeRef | Rule, ...], AfterValidator(_catching("edges")), FieldSpec("edges")]
 BodyPick = Annotated[BodyId | None, FieldSpec("body")]
 OnlyBody = Annotated[BodyId | None, FieldSpec("body", blank="the only body")]
 NextBody = Annotated[BodyId | None, FieldSpec("body", blank="whatever is met")]

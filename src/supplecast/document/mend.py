@@ -8,7 +8,7 @@ from supplecast.document.state import Entry, Repair, State
 from supplecast.document.step import Step
 from supplecast.document.words import step_words
 from supplecast.errors import KernelError
-from supplecast.naming import EdgeRef, FaceRef, Resolution, Rule, reference_edge, reference_face, resolve_edges
+from supplecast.naming import EdgeRef, FaceRef, Resolution, Rule, reference_edge, reference_face, resolve
 from supplecast.naming.tag import maker
 
 
@@ -25,7 +25,7 @@ def lost_to(state: State, entry: Entry, pick: FaceRef | EdgeRef | Rule, steps: S
                 a, b = sorted(pick.edge)
                 there = (a, b) in shape.body.edges_by_pair
             else:
-                there = bool(resolve_edges(shape.body, pick).items)
+                there = bool(resolve(shape.body, pick).items)
             if there:
                 last = ""
             elif last == "":

@@ -10,6 +10,7 @@ from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming import tag as tags
 
 Steps = Sequence[Step]
+_SIDES = {"+x": "right", "-x": "left", "+y": "back", "-y": "front", "+z": "top", "-z": "bottom"}
 
 
 def step_words(steps: Steps, step_id: str) -> str:
@@ -58,6 +59,24 @@ def rule_words(rule: Rule, steps: Steps) -> str:
             return "round edges of its radius"
         case "between":
             return f"all edges between {face_words(rule.of or '', steps)} and {face_words(rule.other or '', steps)}"
+        case "every face":
+            return "every face"
+        case "smooth faces":
+            return "faces that run into it smoothly"
+        case "faces made by":
+            return f"faces made by {step_words(steps, rule.of or '')}"
+        case "flat faces":
+            return "flat faces"
+        case "round faces":
+            return "round faces of its radius"
+        case "faces square to":
+            return f"faces square to {rule.to}"
+        case "faces along":
+            return f"faces along {rule.to}"
+        case "faces reaching":
+            return f"faces reaching the {_SIDES[rule.side or '+z']}"
+        case "inner faces" | "outer faces":
+            return f"{rule.rule}{where}"
         case "and":
             return " that are also ".join(_within(inner, steps) for inner in rule.rules)
         case "or":

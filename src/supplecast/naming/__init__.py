@@ -1,10 +1,10 @@
 """Names of faces and edges that outlast edits: tags, references made from picks, rules, and how each is found again."""
 
 from supplecast.naming.body import Body, named
-from supplecast.naming.offer import offered
+from supplecast.naming.offer import offered, offered_faces
 from supplecast.naming.reference import EdgeRef, FaceRef, reference_edge, reference_face
 from supplecast.naming.resolution import STOPPING, Resolution, Status
-from supplecast.naming.resolve import resolve_edges, resolve_faces
+from supplecast.naming.resolve import resolve, resolve_edges, resolve_faces
 from supplecast.naming.rules import Rule
 
 __all__ = [
@@ -17,8 +17,10 @@ __all__ = [
     "Status",
     "named",
     "offered",
+    "offered_faces",
     "reference_edge",
     "reference_face",
+    "resolve",
     "resolve_edges",
     "resolve_faces",
 ]

@@ -1,17 +1,20 @@
-"""Which rules a picked edge suggests."""
+"""Which rules a picked edge or face suggests."""
 
 from __future__ import annotations
 
 from supplecast import kernel
 from supplecast.naming.body import Body
-from supplecast.naming.reference import EdgeRef
-from supplecast.naming.resolve import resolve_edges
-from supplecast.naming.rules import Rule, caught
+from supplecast.naming.reference import EdgeRef, FaceRef
+from supplecast.naming.resolve import resolve
+from supplecast.naming.rules import Rule, Side
 from supplecast.naming.tag import maker, role
 
+Offer = tuple[Rule, tuple[int, ...]]
+_SIDES: tuple[tuple[Side, ...], ...] = (("-x", "+x"), ("-y", "+y"), ("-z", "+z"))
 
-def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int]]:
-    """The rules that would catch a picked edge and more, each with the number of edges it catches, fewest first."""
+
+def offered(body: Body, picked: int, reference: EdgeRef) -> list[Offer]:
+    """The rules that would catch a picked edge and more, each with the edges it catches, fewest first."""
     a, b = reference.edge
     where = {"body": reference.body}
     makers = {maker(tag) for tag in (a, b)}
@@ -31,9 +34,43 @@ def offered(body: Body, picked: int, reference: EdgeRef) -> list[tuple[Rule, int
     if kernel.edges.radius(body.solid, picked):
         rules.append(Rule(rule="same radius", edge=reference, **where))
     rules.append(Rule(rule="every", **where))
-    seen: dict[tuple[int, ...], tuple[Rule, int]] = {}
+    return _sorted(body, picked, rules)
+
+
+def offered_faces(body: Body, picked: int, reference: FaceRef) -> list[Offer]:
+    """The rules that would catch a picked face and more, each with the faces it catches, fewest first."""
+    solid, where = body.solid, {"body": reference.body}
+    rules = [Rule(rule="smooth faces", face=reference, **where)]
+    rules += [Rule(rule="faces made by", of=step, **where) for step in dict.fromkeys(map(maker, body.tags[picked]))]
+    if kernel.measure.is_flat(solid, picked):
+        normal = kernel.measure.flat_frame(solid, picked).normal
+        for place, along in enumerate(normal):
+            if abs(along) > 1 - 1e-9:
+                square = Rule(rule="faces square to", to="xyz"[place], **where)
+                side = _SIDES[place][along > 0]
+                reaching = Rule(rule="faces reaching", side=side, **where)
+                rules += [Rule(rule="and", rules=(square, reaching), **where), square, reaching]
+        rules.append(Rule(rule="flat faces", **where))
+    elif kernel.measure.bend(solid, picked):
+        rules.append(Rule(rule="round faces", face=reference, **where))
+    rules += [Rule(rule="faces along", to=axis, **where) for axis in ("x", "y", "z")]
+    box, whole = kernel.measure.face_box(solid, picked), kernel.measure.box(solid)
+    for place, (low, high) in enumerate(_SIDES if not kernel.measure.is_flat(solid, picked) else ()):
+        if box.low[place] < whole.low[place] + 1e-6:
+            rules.append(Rule(rule="faces reaching", side=low, **where))
+        if box.high[place] > whole.high[place] - 1e-6:
+            rules.append(Rule(rule="faces reaching", side=high, **where))
+    shells = {maker(tag) for tags in body.tags for tag in tags if role(tag) == "inner"}
+    for name in ("inner faces", "outer faces") if shells else ():
+        rules.append(Rule(rule=name, **where))
+    return _sorted(body, picked, [*rules, Rule(rule="every face", **where)])
+
+
+def _sorted(body: Body, picked: int, rules: list[Rule]) -> list[Offer]:
+    """Those of some rules that catch what was picked and more, one of each that catch the same, fewest first."""
+    seen: dict[tuple[int, ...], Offer] = {}
     for rule in rules:
-        items = caught(body, rule, resolve_edges)
+        items = resolve(body, rule).items
         if picked in items and len(items) > 1:
-            seen.setdefault(items, (rule, len(items)))
-    return sorted(seen.values(), key=lambda offer: offer[1])
+            seen.setdefault(items, (rule, items))
+    return sorted(seen.values(), key=lambda offer: len(offer[1]))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from supplecast.naming.body import Body
+from supplecast.naming.face_rules import caught_faces
 from supplecast.naming.reference import EDGE, FACE, EdgeRef, FaceRef, Kind, rows
 from supplecast.naming.resolution import Resolution
 from supplecast.naming.rules import Rule, caught
@@ -12,8 +13,11 @@ from supplecast.naming.rules import Rule, caught
 _FITS = 0.75  # share of what is left to go by that must agree
 
 
-def resolve_faces(body: Body, reference: FaceRef) -> Resolution:
-    """The face a reference leads to; all pieces when it has been `split` since."""
+def resolve_faces(body: Body, reference: FaceRef | Rule) -> Resolution:
+    """The face a reference leads to, all pieces when it has been `split` since; or the faces a rule catches."""
+    if isinstance(reference, Rule):
+        faces = caught_faces(body, reference, resolve_faces)
+        return Resolution("ok", faces) if faces else Resolution("lost", (), "The rule catches no face of this body.")
     return _resolve(body, FACE, reference, (reference.face,), body.faces_by_tag.get(reference.face, ()))
 
 
@@ -24,6 +28,15 @@ def resolve_edges(body: Body, reference: EdgeRef | Rule) -> Resolution:
         return Resolution("ok", edges) if edges else Resolution("lost", (), "The rule catches no edge of this body.")
     a, b = sorted(reference.edge)
     return _resolve(body, EDGE, reference, (a, b), body.edges_by_pair.get((a, b), ()))
+
+
+def resolve(body: Body, pick: FaceRef | EdgeRef | Rule) -> Resolution:
+    """The faces or edges that a pick of any kind leads to."""
+    if isinstance(pick, FaceRef):
+        return resolve_faces(body, pick)
+    if isinstance(pick, EdgeRef):
+        return resolve_edges(body, pick)
+    return resolve_faces(body, pick) if pick.catches == "faces" else resolve_edges(body, pick)
 
 
 def _resolve(

@@ -1,4 +1,4 @@
-"""Rules: edges caught by what they are instead of one by one, so that a pick lasts through changes."""
+"""Rules: edges, and faces, caught by what they are instead of one by one, so that a pick lasts through changes."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from supplecast import kernel
 from supplecast.naming.body import Body, Tags
-from supplecast.naming.reference import EdgeRef, Tag
+from supplecast.naming.reference import EdgeRef, FaceRef, Tag
 from supplecast.naming.resolution import Resolution
 from supplecast.naming.tag import made_by, maker, role
 
@@ -30,7 +30,18 @@ RuleName = Literal[
     "and",
     "or",
     "not",
+    "every face",
+    "smooth faces",
+    "faces made by",
+    "flat faces",
+    "round faces",
+    "faces square to",
+    "faces along",
+    "faces reaching",
+    "inner faces",
+    "outer faces",
 ]
+Side = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
 _NEEDS: dict[str, str] = {
     "edges of": "of",
     "outer loop": "of",
@@ -45,7 +56,14 @@ _NEEDS: dict[str, str] = {
     "and": "rules",
     "or": "rules",
     "not": "rules",
+    "smooth faces": "face",
+    "faces made by": "of",
+    "round faces": "face",
+    "faces square to": "to",
+    "faces along": "to",
+    "faces reaching": "side",
 }
+_JOINS = ("and", "or", "not")
 
 
 class Rule(BaseModel):
@@ -54,7 +72,12 @@ class Rule(BaseModel):
     `convex`, `concave`, and `parallel` to an axis `to`:
     of the whole body or of what step `of` made · `uprights`: between the sides of extrusion `of` · `made by` step `of` ·
     `every` edge of the body ·
-    `and`, `or`, `not`: of other `rules`.
+    `and`, `or`, `not`: of other `rules`, which all catch edges or all catch faces.
+
+    Faces are caught by: `every face` · `smooth faces`: those that run into the picked `face` smoothly, and on from there ·
+    `faces made by` step `of` · `flat faces` · `round faces` of the same radius as the picked `face` · `faces square to` an axis
+    `to`, flat ones; `faces along` it, flat or round · `faces reaching` the body's `side` · `inner faces` and `outer faces` of
+    shells, or of the shell that step `of` made.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -63,6 +86,8 @@ class Rule(BaseModel):
     other: Tag | None = None
     to: Literal["x", "y", "z"] | None = None
     edge: EdgeRef | None = None
+    face: FaceRef | None = None
+    side: Side | None = None
     rules: tuple[Rule, ...] = Field(default=(), max_length=20)
     body: str | None = None
 
@@ -75,12 +100,22 @@ class Rule(BaseModel):
             raise ValueError("the rule “between” needs “other”")
         if self.rule == "not" and len(self.rules) != 1:
             raise ValueError("the rule “not” takes one rule")
+        if len({inner.catches for inner in self.rules}) > 1:
+            raise ValueError(f"the rule “{self.rule}” takes rules for edges or rules for faces, not both at once")
         return self
+
+    @property
+    def catches(self) -> Literal["faces", "edges"]:
+        """What the rule catches."""
+        if self.rule in _JOINS:
+            return self.rules[0].catches
+        return "faces" if "face" in self.rule else "edges"
 
     def names(self) -> list[str]:
         """Every tag and step the rule speaks of."""
         names = [name for name in (self.of, self.other) if name]
         names += self.edge.edge if self.edge else ()
+        names += (self.face.face,) if self.face else ()
         for inner in self.rules:
             names += inner.names()
         return names

@@ -98,11 +98,12 @@ class PickedRequest(Request):
 
 
 class ReferencesRequest(UpTo):
-    """`spots`: of edges, also which point on them is meant."""
+    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it."""
 
-    picked: list[PickedRequest] = Field(max_length=200)
+    picked: list[PickedRequest] = Field(max_length=400)
     before: str | None = None
     spots: bool = False
+    loops: bool = False
 
 
 class MeasuresRequest(UpTo):

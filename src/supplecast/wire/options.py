@@ -41,10 +41,11 @@ class PickedThing:
 
 @dataclass(frozen=True)
 class Refer:
-    """`spots`: of edges, also which point on them is meant."""
+    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it."""
 
     picked: Sequence[PickedThing]
     spots: bool = False
+    loops: bool = False
 
 
 @dataclass(frozen=True)

@@ -81,11 +81,12 @@ class BodyContact:
 
 @dataclass(frozen=True)
 class LitPick:
-    """Where a pick lies now: faces or edges of a body by number, or the point that it stands for."""
+    """Where a pick lies now: faces or edges of a body by number, or the point that it stands for; and its words."""
 
     body: str
     pick: Pick
     status: str
+    words: str
     faces: Sequence[int] = ()
     edges: Sequence[int] = ()
     point: Vec | None = None
@@ -134,22 +135,25 @@ class Shelved:
 
 @dataclass(frozen=True)
 class OfferedRule:
-    """A rule that catches a picked edge and more: how many, in words."""
+    """A rule that catches what was picked and more: in words, and what, by number."""
 
     rule: Pick
-    count: int
     words: str
+    items: Sequence[int]
 
 
 @dataclass(frozen=True)
 class Reference:
-    """The lasting reference to what was picked: of a face whether it is `flat`, and its `area`; of an edge the rules for it."""
+    """The lasting reference to what was picked, with the rules that would catch it and more; of a face whether it is `flat`,
+    and its `area`. Where a face stands for its edges and has no name of its own, the `further` ones beside the first.
+    """
 
     pick: Pick
     word: str
     flat: bool | None = None
     area: float | None = None
     rules: Sequence[OfferedRule] = ()
+    further: Sequence[Pick] = ()
 
 
 @dataclass(frozen=True)

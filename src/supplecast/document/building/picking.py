@@ -14,7 +14,7 @@ from supplecast.document.state import Entry, Flag
 from supplecast.document.words import pick_words
 from supplecast.errors import StepError
 from supplecast.geometry import Axis, Frame, Vec
-from supplecast.naming import STOPPING, Body, EdgeRef, FaceRef, Resolution, Rule, resolve_edges, resolve_faces
+from supplecast.naming import STOPPING, Body, EdgeRef, FaceRef, Resolution, Rule, resolve, resolve_edges, resolve_faces
 from supplecast.naming.tag import made_by, maker
 
 if TYPE_CHECKING:
@@ -50,11 +50,12 @@ class Picking(Reading):
                 picked.append(Thing(point=placing.spot(self, field, pick, index)))
         return picked
 
-    def face(self, reference: FaceRef, field: str, index: int = 0) -> tuple[Entry, int]:
-        entry, edges = self.resolved(reference, field, index)
-        if len(edges) > 1:
-            self.fail(field, f"The picked face has come apart into {len(edges)}.", "Pick the one that is meant.")
-        return entry, edges[0]
+    def face(self, reference: FaceRef | Rule, field: str, index: int = 0) -> tuple[Entry, int]:
+        entry, faces = self.resolved(reference, field, index)
+        if len(faces) > 1:
+            how = "The rule catches" if isinstance(reference, Rule) else "The picked face has come apart into"
+            self.fail(field, f"{how} {len(faces)} faces; one is needed.", "Pick the one that is meant.")
+        return entry, faces[0]
 
     def only_face(self, field: str, hint: str) -> tuple[Entry, int]:
         picks = self.step.held(field)
@@ -72,7 +73,7 @@ class Picking(Reading):
         self, pick: FaceRef | EdgeRef | Rule, field: str, index: int = 0, *, whole: bool = False
     ) -> tuple[Entry, tuple[int, ...]]:
         entry = self._holder(pick, field)
-        resolution = resolve_faces(entry.body, pick) if isinstance(pick, FaceRef) else resolve_edges(entry.body, pick)
+        resolution = resolve(entry.body, pick)
         if whole and resolution.status == "split":
             return entry, resolution.items
         return entry, self._taken(entry, pick, resolution, field, index)

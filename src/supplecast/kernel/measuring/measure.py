@@ -22,14 +22,15 @@ from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.GProp import GProp_GProps
 from OCP.IntTools import IntTools_Context
-from OCP.TopAbs import TopAbs_IN
+from OCP.TopAbs import TopAbs_IN, TopAbs_VERTEX
+from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Box, Floats, Frame, Mass, Vec, vec
 from supplecast.kernel.measuring import edges, face_reach, integrate
 from supplecast.kernel.measuring.integrate import moments
 from supplecast.kernel.shapes.memo import Memo
-from supplecast.kernel.shapes.shape import Solid, xyz
+from supplecast.kernel.shapes.shape import Solid, mapped, xyz
 
 MASS: Memo[Mass] = Memo("mass")
 """The exact mass."""
@@ -146,6 +147,20 @@ def box(solid: Solid) -> Box:
                 low, high = _widened(low, high, shape, inside)
         known = BOX.keep(solid, Box(vec(low), vec(high)))
     return known
+
+
+def face_box(solid: Solid, face: int) -> Box:
+    """The exact box of one face."""
+    ends = mapped(solid.face(face), TopAbs_VERTEX)
+    numbers = range(1, int(ends.Extent()) + 1)
+    points = np.array([vertex_point(TopoDS.Vertex(ends.FindKey(n))) for n in numbers] or [face_middle(solid, face)])
+    low, high = points.min(axis=0), points.max(axis=0)
+    for edge in solid.face_edges[face]:
+        if edges.line(solid, edge) is None and not solid.degenerate_edges[edge]:
+            low, high = _widened(low, high, solid.nth_edge(edge), False)
+    if not is_flat(solid, face):
+        low, high = _widened(low, high, solid.face(face), True)
+    return Box(vec(low), vec(high))
 
 
 def _widened(low: Floats, high: Floats, shape: Any, inside: bool) -> tuple[Floats, Floats]:

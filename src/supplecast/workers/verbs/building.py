@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import time
+from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
 
@@ -13,10 +14,12 @@ from supplecast.document.model import Document
 from supplecast.document.placing import left_face
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Datum, Entry, SketchEntry
+from supplecast.document.step import Step
+from supplecast.document.words import pick_words
 from supplecast.errors import SuppleError
 from supplecast.geometry import Frame, Vec, along
 from supplecast.hints import Hint
-from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, resolve_edges, resolve_faces
+from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, resolve
 from supplecast.quantities import Scope
 from supplecast.store import shelf
 from supplecast.wire import options
@@ -59,7 +62,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         contacts=[] if asked.preview else _contacts(document, built),
         taken={name: dict(entry.taken) for name, entry in built.state.sketches.items() if entry.taken},
         frames={name: _frame(entry.frame) for name, entry in built.state.sketches.items()},
-        picks=[lit for pick in asked.picks if (lit := _lit(pick, built)) is not None],
+        picks=[lit for pick in asked.picks if (lit := _lit(pick, built, document.steps)) is not None],
         ms=round((time.perf_counter() - began) * 1000, 1),
     )
 
@@ -127,23 +130,23 @@ def _outline(entry: SketchEntry, used: bool) -> DrawnSketch:
     return DrawnSketch(entry.id, entry.name, lines, loose, entry.freedoms, used)
 
 
-def _lit(pick: Pick, built: Built) -> LitPick | None:
+def _lit(pick: Pick, built: Built, steps: Sequence[Step]) -> LitPick | None:
     """Where a pick lies now, so that the view can light it; None where it is lost."""
     if not {"face", "edge", "rule"} & pick.keys():
         return None
     for entry in built.state.bodies.values():
         if pick.get("body") not in (None, entry.id):
             continue
-        if "face" in pick:
-            resolution = resolve_faces(entry.body, FaceRef.model_validate(_only(pick, FaceRef)))
-            if resolution.status not in STOPPING:
-                return LitPick(entry.id, pick, resolution.status, faces=resolution.items)
-        else:
-            model = Rule if "rule" in pick else EdgeRef  # a rule may start from an edge of its own
-            resolution = resolve_edges(entry.body, model.model_validate(_only(pick, model)))
-            if resolution.status not in STOPPING:
-                point = _spot_of(entry, pick, resolution.items[0])
-                return LitPick(entry.id, pick, resolution.status, edges=() if point else resolution.items, point=point)
+        model = Rule if "rule" in pick else FaceRef if "face" in pick else EdgeRef  # a rule may start from a pick of its own
+        meant = model.model_validate(_only(pick, model))
+        resolution = resolve(entry.body, meant)
+        if resolution.status in STOPPING:
+            continue
+        words = pick_words(meant, steps)
+        if isinstance(meant, FaceRef) or (isinstance(meant, Rule) and meant.catches == "faces"):
+            return LitPick(entry.id, pick, resolution.status, words, faces=resolution.items)
+        point = _spot_of(entry, pick, resolution.items[0])
+        return LitPick(entry.id, pick, resolution.status, words, edges=() if point else resolution.items, point=point)
     return None
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -14,7 +14,7 @@ from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
 from supplecast.document.words import rule_words
 from supplecast.errors import SuppleError
-from supplecast.naming import EdgeRef, FaceRef, offered, reference_edge, reference_face
+from supplecast.naming import EdgeRef, FaceRef, Rule, offered, offered_faces, reference_edge, reference_face
 from supplecast.steps.part.measure import value_words
 from supplecast.wire import options
 from supplecast.wire.options import PickedThing
@@ -30,23 +30,35 @@ from supplecast.workers.shown import mesh_name
 def refer(task: Task, asked: options.Refer) -> References:
     """Lasting references for faces and edges picked by number in the view, with words and rules that would catch them."""
     document, built = built_of(task)
-    return References([_reference(document, built, picked, spots=asked.spots) for picked in asked.picked])
+    return References([_reference(document, built, picked, asked) for picked in asked.picked])
 
 
-def _reference(document: Document, built: Built, picked: PickedThing, *, spots: bool) -> Reference:
+def _reference(document: Document, built: Built, picked: PickedThing, asked: options.Refer) -> Reference:
     entry, reference, index = find(built, built.state.shown(), picked)
+    solid = entry.body.solid
     if isinstance(reference, FaceRef):
-        solid = entry.body.solid
+        if asked.loops:
+            return _loop(entry, index, reference)
         word, flat = kernel.measure.surface_word(solid, index), kernel.measure.is_flat(solid, index)
-        return Reference(plain(reference), word, flat, kernel.measure.face_area(solid, index))
-    place = _place_on(entry, index, reference, picked) if spots else {}
-    return Reference(plain(reference) | place, "edge", rules=_rules(document, index, reference, entry))
+        rules = [] if asked.spots else offered_faces(entry.body, index, reference)
+        return Reference(plain(reference), word, flat, kernel.measure.face_area(solid, index), _said(rules, document))
+    place = _place_on(entry, index, reference, picked) if asked.spots else {}
+    return Reference(plain(reference) | place, "edge", rules=_said(offered(entry.body, index, reference), document))
 
 
-def _rules(document: Document, edge: int, reference: EdgeRef, entry: Entry) -> list[OfferedRule]:
-    """Rules that catch the picked edge and more, in words."""
-    rules = offered(entry.body, edge, reference)
-    return [OfferedRule(plain(rule), count, rule_words(rule, document.steps)) for rule, count in rules]
+def _said(rules: Sequence[tuple[Rule, Sequence[int]]], document: Document) -> list[OfferedRule]:
+    """Rules in words, with what they catch."""
+    return [OfferedRule(plain(rule), rule_words(rule, document.steps), items) for rule, items in rules]
+
+
+def _loop(entry: Entry, face: int, reference: FaceRef) -> Reference:
+    """The edges round a face: by rule where the face has a name of its own, else one by one."""
+    if entry.body.faces_by_tag[reference.face] == (face,):
+        rule = Rule(rule="outer loop", of=reference.face, body=reference.body)
+        return Reference(plain(rule), "edge")
+    loop = kernel.edges.outer_loop(entry.body.solid, face)
+    first, *further = [plain(reference_edge(entry.body, edge, reference.body)) for edge in loop]
+    return Reference(first, "edge", further=further)
 
 
 @does(MEASURE)

@@ -72,6 +72,7 @@ export const adding = {
   },
 
   async add(type) {
+    await this.keepPicks();
     this.closeList();
     this.addText = '';
     document.getElementById('add').blur();
@@ -86,7 +87,8 @@ export const adding = {
       return;
     }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
-    await this.settled(await this.addStep({ type, picked }));
+    const line = await this.settled(await this.addStep({ type, picked }));
+    if (line) await this.pickAtOnce(line);
   },
 
   // A sketch is drawn at once, on the plane it is given.

@@ -51,8 +51,9 @@ const state = () => ({
   pickLead: '',
   pickWords: '',
   pickCount: 0,
+  pickHelp: '',
   rules: [],
-  joint: 'instead',
+  taken: [],
   shown: '',
   lookOpen: '',
   contacts: [],
@@ -123,6 +124,7 @@ const opening = {
     this.chain = Promise.resolve();
     this.viewer = new Viewer(document.getElementById('view'), {
       onPick: (hit, event) => this.picked(hit, event),
+      onWindow: (window, touching) => this.pickWindow(window, touching),
     });
     this.viewer.wants = 'any';
     this.viewer.ground.unit = this.unit;
@@ -131,6 +133,10 @@ const opening = {
     this.countSteps();
     this.$el.bench = this; // where tests and the console find it
     this.modes = new Modes();
+    // While something is picked for a step, the field that is being typed in keeps the focus.
+    this.viewer.canvas.addEventListener('mousedown', (event) => {
+      if (this.picking) event.preventDefault();
+    });
     listenToSheet(this.sheet, this);
     this.listen();
     this.sketcher = new Sketcher(this);

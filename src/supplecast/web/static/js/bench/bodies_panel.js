@@ -47,6 +47,10 @@ export const bodiesPanel = {
   },
 
   toggleBody(id) {
+    if (this.picking && this.result.bodies.some((body) => body.id === id)) {
+      this.pickBody(id);
+      return;
+    }
     const ids = this.bodies.find((row) => row.id === id)?.ids || [id];
     this.showBodies(ids, !ids.some((one) => !this.viewer.hidden.has(one)));
   },

@@ -177,6 +177,7 @@ export const building = {
     if (sheet && bad)
       this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
     document.documentElement.dataset.ready = String(serial);
+    if (sheet && this.picking) await this.lightPicks();
     return result;
   },
 
@@ -223,7 +224,9 @@ export const building = {
 
   async refreshSheet(jobId = '') {
     const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
+    this.rescuePanel();
     swapSheet(this.sheet, html);
+    this.placePanel();
     this.modes.end('moving'); // the places offered are gone with the old sheet
     this.countSteps();
   },

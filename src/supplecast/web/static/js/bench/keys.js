@@ -52,6 +52,11 @@ export const keys = {
         return;
       }
       if (typing || event.altKey) return;
+      if (this.picking && event.key === 'Enter' && !event.target.closest('button')) {
+        event.preventDefault();
+        this.donePicking();
+        return;
+      }
       if (this.placing && !event.target.closest('button') && this.placeKey(event.key)) {
         event.preventDefault();
         return;

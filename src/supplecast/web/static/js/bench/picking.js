@@ -4,10 +4,12 @@ import { Problem, finished, post } from '../api.js';
 import { crossAt } from '../view/strokes.js';
 import { marked } from './measuring.js';
 
+const MOST = 400; // picks that are asked for at once
+
 /** @type {ThisType<any> & Record<string, any>} */
 export const picking = {
   get hasRule() {
-    return this.picking && this.pickCount > 0 && this.pick.picks.some((pick) => pick.rule);
+    return this.picking && this.taken.length > 0;
   },
 
   stopPickingQuietly() {
@@ -42,7 +44,8 @@ export const picking = {
 
   // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
   async startPicking({ step, field, kind, picks, single = false, rest = {}, extras = [], then = null }) {
-    this.pick = { step, field, kind, picks: [...picks], single, rest, then };
+    await this.keepPicks();
+    this.pick = { step, field, kind, picks: [...picks], single, rest, then, past: [], before: JSON.stringify(picks) };
     this.extras = extras.map(([pick, words]) => ({ pick, words }));
     this.picking = true;
     this.modes.enter('picking', () => {
@@ -51,8 +54,9 @@ export const picking = {
       this.rebuild();
     });
     this.rules = [];
+    this.taken = [];
     this.chosen = [];
-    const line = this.sheet.querySelector(`[data-line="${CSS.escape(step)}"]`);
+    const line = this.lineOf(step);
     for (const other of this.sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
     this.pickLead =
       {
@@ -60,12 +64,74 @@ export const picking = {
         axis: 'Pick an edge or a round face',
         spots: `Pick ${single ? 'a corner, round edge or face' : 'corners, round edges or faces'}`,
       }[kind] || `Pick ${kind}`;
-    this.viewer.wants = { any: 'faces', axis: 'any', spots: 'any' }[kind] || kind;
-    this.tell(
-      `${this.pickLead}:`,
-      'click in the view; click again to unpick; Done keeps them, Esc leaves them as they were',
-    );
+    this.pickHelp = single
+      ? 'Click it in the view; Esc leaves it as it was.'
+      : `Click in the view, again to unpick. ${kind === 'edges' ? 'A face gives the edges round it. ' : ''}Ctrl and drag pulls a window.`;
+    this.viewer.wants = { any: 'faces', axis: 'any', spots: 'any', edges: 'any' }[kind] || kind;
+    this.viewer.windows.wanted = !single && ['faces', 'edges'].includes(kind);
+    this.placePanel();
+    this.tell(`${this.pickLead}:`, 'click in the view; Enter or Done keeps them, Esc leaves them as they were');
     await this.lightPicks();
+  },
+
+  picksFor(step, field) {
+    return this.picking && this.pick.step === step && this.pick.field === field;
+  },
+
+  lineOf(step) {
+    return this.sheet.querySelector(`[data-line="${CSS.escape(step)}"]`);
+  },
+
+  // What the chip of a field asks for.
+  wantedBy(button) {
+    const { step, field, pick, picks, single, extras } = button.dataset;
+    return {
+      step,
+      field,
+      kind: pick,
+      picks: JSON.parse(picks),
+      single: single === 'yes',
+      extras: JSON.parse(extras || '[]'),
+    };
+  },
+
+  // A step that was just added and has nothing picked takes clicks in the view at once.
+  async pickAtOnce(step) {
+    const chips = [...this.lineOf(step).querySelectorAll('.sentence [data-pick]')];
+    const chip = chips.find((one) => one.tagName === 'BUTTON' && one.dataset.picks === '[]');
+    if (chip && this.result?.bodies.length) await this.startPicking(this.wantedBy(chip));
+  },
+
+  // The panel stands under the chip that it fills, and the chip says what it will say.
+  placePanel() {
+    if (!this.picking) return;
+    const line = this.lineOf(this.pick.step);
+    line?.classList.add('is-picking');
+    const chip = this.chipOf();
+    chip?.classList.add('is-on');
+    const panel = document.getElementById('pickbar');
+    (chip?.closest('.sentence, .detail') || line)?.after(panel);
+    this.labelChip();
+    panel.scrollIntoView({ block: 'nearest' });
+  },
+
+  chipOf() {
+    const field = CSS.escape(this.pick.field);
+    const line = this.lineOf(this.pick.step);
+    return line?.querySelector(`[data-pick][data-field="${field}"]`) || line?.querySelector(`[data-field="${field}"]`);
+  },
+
+  // While one picks the chip says how many; what it said before comes back if the picks are left as they were.
+  labelChip() {
+    const chip = this.chipOf();
+    if (chip?.tagName !== 'BUTTON') return;
+    chip.dataset.words ??= chip.textContent;
+    chip.textContent = this.pick.picks.length ? this.pickWords : chip.dataset.words;
+  },
+
+  // The panel must not go with a sheet that is replaced.
+  rescuePanel() {
+    document.getElementById('pick-home').append(document.getElementById('pickbar'));
   },
 
   async lightPicks() {
@@ -75,14 +141,47 @@ export const picking = {
     this.pickCount = picks.length;
     this.pick.lit = result.picks;
     const lost = picks.length - result.picks.length;
-    const caught = result.picks.reduce((sum, { faces, edges }) => sum + Math.max(faces.length + edges.length, 1), 0);
+    const size = ({ faces, edges }) => faces.length + edges.length;
+    const caught = result.picks.reduce((sum, lit) => sum + Math.max(size(lit), 1), 0);
     this.pickWords = picks.length
       ? `${caught} picked${lost > 0 && this.pick.kind !== 'spots' ? `, ${lost} not found` : ''}`
       : 'none picked yet';
-    this.viewer.overlay.light(result.picks);
+    this.taken = picks.flatMap((pick, index) => {
+      const lit = pick.rule && result.picks.find((one) => JSON.stringify(one.pick) === JSON.stringify(pick));
+      return lit ? [{ index, words: lit.words, count: size(lit), lit: [lit] }] : [];
+    });
+    this.labelChip();
+    this.showLit(result.picks);
+  },
+
+  showLit(lit) {
+    this.viewer.overlay.light(lit);
     this.viewer.overlay.setLines(
-      result.picks.filter((pick) => pick.point).flatMap((pick) => crossAt(pick.point, this.viewer.reach() * 0.03)),
+      lit.filter((pick) => pick.point).flatMap((pick) => crossAt(pick.point, this.viewer.reach() * 0.03)),
     );
+  },
+
+  // Show in the view what a line of the panel stands for; null shows what is picked again.
+  lightItems(row) {
+    if (!this.picking) return;
+    if (row) this.viewer.overlay.light(row.lit.map((lit) => ({ ...lit })));
+    else this.showLit(this.pick.lit || []);
+  },
+
+  // Every change of the picks can be taken back.
+  async setPicks(picks) {
+    this.pick.past.push(this.pick.picks);
+    this.pick.picks = picks;
+    await this.lightPicks();
+  },
+
+  async unpickLast() {
+    const past = this.pick.past.pop();
+    if (!past) return false;
+    this.pick.picks = past;
+    this.rules = [];
+    await this.lightPicks();
+    return true;
   },
 
   async picked(hit, event) {
@@ -118,88 +217,154 @@ export const picking = {
       return;
     }
     if (!hit) return;
-    try {
-      const [reference] = await this.refer([hit], {
-        upto: null,
-        before: this.pick.step,
-        spots: this.pick.kind === 'spots',
-      });
-      if (this.pick.single) {
-        if (reference.flat === false && this.pick.kind === 'any') {
-          this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault');
-          return;
-        }
-        this.pick.picks = [reference.pick];
-        this.donePicking();
-        return;
-      }
-      // What was picked before may be told in other words now: it is known again by where it lies.
-      const lies = ({ pick, body, faces, edges }) =>
-        !pick.rule &&
-        body === hit.body &&
-        (hit.edge === undefined ? faces.includes(hit.face) : edges.includes(hit.edge));
-      const before = (this.pick.lit || []).find(lies);
-      const key = JSON.stringify(before ? before.pick : reference.pick);
-      const has = this.pick.picks.some((pick) => JSON.stringify(pick) === key);
-      this.pick.picks = has
-        ? this.pick.picks.filter((pick) => JSON.stringify(pick) !== key)
-        : [...this.pick.picks, reference.pick];
-      this.rules = has
-        ? []
-        : (reference.rules || []).map((rule) => ({ ...rule, words: `${rule.count} · ${rule.words}` }));
-      await this.lightPicks();
-    } catch (problem) {
-      this.fail(problem);
-    }
+    await this.pickItems([hit]).catch((problem) => this.fail(problem));
   },
 
-  // A rule takes the place of the pick that offered it, or joins the rule there is as the joint says.
-  takeRule(words) {
-    const { rule } = this.rules.find((one) => one.words === words);
-    const before = this.pick.picks.filter((pick) => pick.rule);
-    const held = before.length > 1 ? { rule: 'or', rules: before } : before[0];
-    const joints = {
-      instead: () => [rule],
-      also: () => [...this.pick.picks.slice(0, -1), rule], // the last pick is the one that the rule takes in
-      'only where': () => [{ rule: 'and', rules: [held, rule] }],
-      'but not': () => [{ rule: 'and', rules: [held, { rule: 'not', rules: [rule] }] }],
-    };
-    this.pick.picks = (held ? joints[this.joint] : joints.instead)();
+  // Take what was hit, or clicked again, by lasting references; of one hit, the rules that catch it and more are offered.
+  async pickItems(hits) {
+    const loops = this.pick.kind === 'edges' && hits.some((hit) => hit.face !== undefined);
+    const items = hits.slice(0, MOST);
+    const { step, kind } = this.pick;
+    const found = await this.refer(items, { upto: null, before: step, spots: kind === 'spots', loops });
+    if (!this.picking) return;
+    if (this.pick.single) {
+      const [reference] = found;
+      if (reference.flat === false && kind === 'any') {
+        this.tell('Not flat:', 'a sketch or plane needs a flat face', 'fault');
+        return;
+      }
+      this.pick.picks = [reference.pick];
+      await this.donePicking();
+      return;
+    }
+    const wanted = found.flatMap(({ pick, further = [] }) => [pick, ...further]);
+    if (hits.length === 1 && this.caughtByRule(hits[0])) {
+      this.tell(`${this.pickLead}:`, 'a rule has caught this already; unpick the rule in the sheet to leave it out');
+      return;
+    }
+    const keys = new Map(this.pick.picks.map((pick) => [JSON.stringify(pick), pick]));
+    // What was picked before may be told in other words now: it is known again by where it lies.
+    const before = hits.length === 1 ? this.pickAt(hits[0]) : null;
+    const first = JSON.stringify(before ? before.pick : wanted[0]);
+    const again = hits.length === 1 && wanted.length > 0 && keys.has(first);
+    if (again) {
+      keys.delete(first);
+      for (const pick of wanted.slice(1)) keys.delete(JSON.stringify(pick));
+    } else for (const pick of wanted) keys.set(JSON.stringify(pick), pick);
+    const { body } = hits[0];
+    this.rules =
+      again || hits.length > 1
+        ? []
+        : (found[0].rules || []).map(({ rule, words, items: caught }, index) => ({
+            index,
+            rule,
+            words,
+            count: caught.length,
+            of: first,
+            lit: [{ body, [kind]: caught }],
+          }));
+    if (hits.length > MOST)
+      this.tell(`${this.pickLead}:`, `the first ${MOST} of ${hits.length} in the window were taken`);
+    await this.setPicks([...keys.values()]);
+  },
+
+  async pickWindow(window, touching) {
+    if (!this.picking) return;
+    const hits = this.viewer.windows.within(window, this.pick.kind, touching);
+    if (hits.length) await this.pickItems(hits).catch((problem) => this.fail(problem));
+    else
+      this.tell(`${this.pickLead}:`, `nothing lies wholly in the window; with Shift held it takes all that it touches`);
+  },
+
+  lies(lit, hit) {
+    return (
+      lit.body === hit.body && (hit.edge === undefined ? lit.faces.includes(hit.face) : lit.edges.includes(hit.edge))
+    );
+  },
+
+  pickAt(hit) {
+    return (this.pick.lit || []).find((lit) => !lit.pick.rule && this.lies(lit, hit));
+  },
+
+  caughtByRule(hit) {
+    return !this.pickAt(hit) && (this.pick.lit || []).some((lit) => lit.pick.rule && this.lies(lit, hit));
+  },
+
+  // A rule takes the place of the pick that offered it, or narrows the rules there are.
+  takeRule(index, joint) {
+    const { rule, of } = this.rules[index];
+    const rest = this.pick.picks.filter((pick) => JSON.stringify(pick) !== of);
+    const before = rest.filter((pick) => pick.rule);
+    const held = before.length > 1 ? { rule: 'or', rules: before, body: rule.body } : before[0];
+    const singles = rest.filter((pick) => !pick.rule);
     this.rules = [];
-    this.joint = 'instead';
-    this.lightPicks();
+    return this.setPicks(
+      {
+        also: () => [...rest, rule],
+        'only where': () => [...singles, { rule: 'and', rules: [held, rule], body: rule.body }],
+        'but not': () => [...singles, { rule: 'and', rules: [held, { rule: 'not', rules: [rule] }], body: rule.body }],
+      }[joint](),
+    );
+  },
+
+  // All faces or edges of a body, by its name in the list.
+  pickBody(id) {
+    const { kind, picks, single } = this.pick;
+    if (single || !['faces', 'edges'].includes(kind)) return;
+    /** @type {HTMLElement} */ (document.activeElement).blur(); // Enter is for Done, not for the name once more
+    const rule = { rule: kind === 'faces' ? 'every face' : 'every', body: id };
+    this.rules = [];
+    this.setPicks([...picks.filter((pick) => pick.body !== id && pick.body), rule]);
+  },
+
+  unpick(index) {
+    this.rules = [];
+    return this.setPicks(this.pick.picks.filter((_, at) => at !== index));
   },
 
   // What can be picked without the view: the origin, datum points.
   takeExtra(words) {
     const pick = JSON.parse(this.extras.find((extra) => extra.words === words).pick);
-    this.pick.picks = this.pick.single ? [pick] : [...this.pick.picks, pick];
-    if (this.pick.single) this.donePicking();
-    else this.lightPicks();
+    if (!this.pick.single) return this.setPicks([...this.pick.picks, pick]);
+    this.pick.picks = [pick];
+    return this.donePicking();
   },
 
   clearPicks() {
-    this.pick.picks = [];
     this.rules = [];
-    this.lightPicks();
+    return this.setPicks([]);
   },
 
   async donePicking() {
-    const { step, field, picks, single, rest, then } = this.pick;
+    const { step, field, picks, single, rest, then, before } = this.pick;
     this.stopPicking();
     const one = picks.length ? { ...picks[0], ...rest } : null;
-    await this.edit({ op: 'set', step, field, value: single ? one : picks });
+    if (JSON.stringify(picks) === before && !single) await this.rebuild();
+    else await this.edit({ op: 'set', step, field, value: single ? one : picks });
     if (then) await then();
   },
 
+  // Something else is begun: what was picked so far is kept.
+  async keepPicks() {
+    if (this.picking) await this.donePicking();
+  },
+
   stopPicking() {
+    const chip = this.chipOf();
+    if (chip?.dataset.words) chip.textContent = chip.dataset.words;
     this.picking = false;
     this.modes.end('picking');
+    this.rescuePanel();
     this.pick = null;
     this.rules = [];
+    this.taken = [];
     this.viewer.wants = 'any';
+    this.viewer.windows.wanted = false;
     this.viewer.overlay.light([]);
     this.viewer.overlay.setLines([]);
-    for (const line of this.sheet.querySelectorAll('.is-active')) line.classList.remove('is-active');
+    for (const line of this.sheet.querySelectorAll('.is-active, .is-picking')) {
+      line.classList.remove('is-active', 'is-picking');
+      for (const chip of line.querySelectorAll('[data-pick].is-on')) chip.classList.remove('is-on');
+    }
   },
 };

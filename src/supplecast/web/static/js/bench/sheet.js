@@ -91,6 +91,7 @@ export function listenToSheet(sheet, bench) {
     target.size = Math.max(target.value.length, 1);
     clearTimeout(timer);
     timer = setTimeout(() => {
+      if (bench.picking) return; // the view shows what was there before the step
       if (!target.isConnected || document.activeElement !== target) return;
       if (!target.value.trim()) return;
       previewed = true;
@@ -104,6 +105,7 @@ export function listenToSheet(sheet, bench) {
     if (event.key === 'Enter') {
       keep(target);
       target.select();
+      if (bench.picking && bench.pick.step === target.dataset.step) bench.donePicking();
     }
     if (event.key === 'Escape') {
       target.value = target.dataset.kept;
@@ -153,16 +155,9 @@ export function listenToSheet(sheet, bench) {
         other.querySelector('[data-open]').setAttribute('aria-expanded', String(open));
       }
       bench.redraw();
-    } else if (button.dataset.pick)
-      bench.startPicking({
-        step,
-        field,
-        kind: button.dataset.pick,
-        picks: JSON.parse(button.dataset.picks),
-        single: button.dataset.single === 'yes',
-        extras: JSON.parse(button.dataset.extras || '[]'),
-      });
-    else if (button.dataset.mend) bench.edit(JSON.parse(button.dataset.mend));
+    } else if (button.dataset.pick) {
+      if (!bench.picksFor(step, field)) bench.startPicking(bench.wantedBy(button));
+    } else if (button.dataset.mend) bench.edit(JSON.parse(button.dataset.mend));
     else if (button.dataset.mute) bench.edit({ op: 'mute', rule: button.dataset.mute, step });
     else if (button.hasAttribute('data-unmute')) bench.edit({ op: 'mute' });
     else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });

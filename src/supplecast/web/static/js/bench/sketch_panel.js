@@ -18,8 +18,8 @@ export const sketchPanel = {
     return this.sk.on && !this.sk.areas && this.sketcher.hand === 'figure';
   },
 
-  draw(step) {
-    this.stopPickingQuietly();
+  async draw(step) {
+    await this.keepPicks();
     return this.sketcher.open(step);
   },
 

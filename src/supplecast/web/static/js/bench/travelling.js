@@ -59,11 +59,14 @@ export const travelling = {
     }
   },
 
-  undo() {
+  async undo() {
+    if (this.picking && (await this.unpickLast())) return undefined;
+    this.stopPickingQuietly();
     return this.sk.on ? this.sketcher.travel('undo') : this.travel('undo');
   },
 
   redo() {
+    this.stopPickingQuietly();
     return this.sk.on ? this.sketcher.travel('redo') : this.travel('redo');
   },
 

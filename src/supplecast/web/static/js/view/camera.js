@@ -15,6 +15,7 @@ export class Eye {
     this.canvas = canvas;
     this.onChange = onChange;
     this.moved = false;
+    this.leaves = (_event) => false; // pulls that something else is for
     this._listen();
   }
 
@@ -124,9 +125,10 @@ export class Eye {
     let held = null;
     this.held = false; // whether a hand turns or shifts the view just now
     this.canvas.addEventListener('pointerdown', (event) => {
+      this.moved = false;
+      if (this.leaves(event)) return;
       this.held = true;
       held = { x: event.clientX, y: event.clientY, pan: event.button !== 0 || event.shiftKey };
-      this.moved = false;
       this.canvas.setPointerCapture(event.pointerId);
     });
     this.canvas.addEventListener('pointermove', (event) => {

@@ -30,6 +30,7 @@ import { Picker } from './picker.js';
 import { Overlay } from './overlay.js';
 import { Tags } from './tags.js';
 import { Ground } from './ground.js';
+import { Windows } from './windows.js';
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -38,9 +39,10 @@ const GROWN = 1.8; // bodies that reach so much farther than the view was fitted
 export class Viewer {
   /**
    * @param {HTMLElement} holder
-   * @param {{ onPick?: (hit: any, event: MouseEvent) => void, onHover?: (hit: any) => void }} [heard]
+   * @param {{ onPick?: (hit: any, event: MouseEvent) => void, onHover?: (hit: any) => void,
+   *   onWindow?: (window: any, touching: boolean) => void }} [heard]
    */
-  constructor(holder, { onPick = () => {}, onHover = () => {} } = {}) {
+  constructor(holder, { onPick = () => {}, onHover = () => {}, onWindow = () => {} } = {}) {
     this.__v_skip = true; // the page's reactive state must not wrap the scene in proxies
     this.holder = holder;
     this.onPick = onPick;
@@ -85,6 +87,7 @@ export class Viewer {
     this.ground = new Ground(this);
     this.overlay = new Overlay(this);
     this.picker = new Picker(this);
+    this.windows = new Windows(this, onWindow);
     new ResizeObserver(() => this._resize()).observe(holder);
     this._resize();
   }
