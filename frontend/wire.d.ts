@@ -248,6 +248,7 @@ declare namespace Wire {
     upto?: string | null;
     base: number;
     edit: Edit;
+    instead?: boolean;
   };
 
   type ExportRequest = {

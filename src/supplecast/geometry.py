@@ -105,6 +105,11 @@ class Box:
         )
 
     @property
+    def corners(self) -> list[Vec]:
+        (a, b, c), (d, e, f) = self.low, self.high
+        return [(x, y, z) for x in (a, d) for y in (b, e) for z in (c, f)]
+
+    @property
     def diagonal(self) -> float:
         return float(sum(s * s for s in self.size) ** 0.5)
 

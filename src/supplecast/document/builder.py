@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Literal, NoReturn, ParamSpec, Protocol, T
 from supplecast.curves import Curve2, Region
 from supplecast.document.fields import LinkPick, Profile
 from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry
-from supplecast.geometry import Axis, Frame, Vec
+from supplecast.geometry import Axis, Frame, Point2, Vec
 from supplecast.naming import Body, EdgeRef, FaceRef, Rule
 from supplecast.quantities import Kind, Scope
 from supplecast.tooling.resins import Resin
@@ -167,6 +167,12 @@ class Builder(Protocol):
 
     def seek_edge(self, reference: EdgeRef, field: str) -> tuple[Entry, int] | None:
         """The one edge a reference leads to, without ado if there is none or more than one."""
+
+    def lying(self) -> Entry | None:
+        """The body that the plane in which the step begins, or else its sketch, was picked on; None if on none."""
+
+    def outline(self) -> tuple[Frame, Sequence[Point2]] | None:
+        """Places along the curves and marks of the step's sketch, in its plane; None if it has none."""
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         """The body to change, or only to look at: the one named, else the one of the field's first pick, else the only one."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, Faces, OnlyBody, StepPicks
+from supplecast.document.fields import BodyPick, Faces, FurtherBodies, OnlyBody, StepPicks
 from supplecast.document.state import Effect, Entry
 from supplecast.document.step import Before, Step
 from supplecast.errors import StepError
@@ -24,11 +24,12 @@ class Copying(Step):
     """Copies of what steps added or cut, of a feature given by its faces, or of a body.
 
     Copies of steps and faces are added or cut as the original was, all at once. Of a body, they are added to another, cut from
-    it (the body itself being used up), or stay bodies.
+    it (the body itself being used up), or stay bodies; then `also` are further bodies that are copied along.
     """
 
     of: Literal["a body", "steps", "faces"] = "a body"
     tool: OnlyBody = None
+    also: FurtherBodies = ()
     steps: StepPicks = ()
     faces: Faces = ()
     result: Literal["add", "cut", "as new bodies"] = "cut"
@@ -40,7 +41,10 @@ class Copying(Step):
 
     def subject(self) -> str:
         """The sentence's words for what is copied."""
-        return {"a body": "{of} {tool}", "steps": "{of} {steps}", "faces": "{of} {faces}"}[self.of]
+        return {"a body": "{of} {tool}" + self._further(), "steps": "{of} {steps}", "faces": "{of} {faces}"}[self.of]
+
+    def _further(self) -> str:
+        return "{also}" if self.result == "as new bodies" else ""
 
     def outcome(self) -> str:
         """The end of the sentence: what becomes of the copies."""
@@ -78,9 +82,12 @@ class Copying(Step):
         elif self.of == "faces":
             self._faces(at, motions, field)
         elif self.result == "as new bodies":
-            entry = at.body(self.tool, "tool")
-            for label, motion in motions.items():
-                at.new(_copy(at, entry.body, motion, label, field), entry.role, f"{entry.name} (copy {label})", label)
+            entries = [at.body(self.tool, "tool")]
+            entries += [at.body(body, "also") for body in self.also if body != entries[0].id]
+            for number, entry in enumerate(entries):
+                for label, motion in motions.items():
+                    copy = _copy(at, entry.body, motion, label, field)
+                    at.new(copy, entry.role, f"{entry.name} (copy {label})", f"{label}.{entry.id}" if number else label)
         else:
             self._used(at, motions, field)
 

@@ -138,6 +138,7 @@ Faces = Annotated[tuple[FaceRef | Rule, ...], AfterValidator(_catching("faces"))
 Edges = Annotated[tuple[EdgeRef | Rule, ...], AfterValidator(_catching("edges")), FieldSpec("edges")]
 BodyPick = Annotated[BodyId | None, FieldSpec("body")]
 OnlyBody = Annotated[BodyId | None, FieldSpec("body", blank="the only body")]
+MetBody = Annotated[BodyId | None, FieldSpec("body", blank="the body it meets")]
 NextBody = Annotated[BodyId | None, FieldSpec("body", blank="whatever is met")]
 BodyPicks = Annotated[tuple[BodyId, ...], FieldSpec("bodies")]
 FurtherBodies = Annotated[tuple[BodyId, ...], FieldSpec("bodies", lead=", also ")]

@@ -9,10 +9,11 @@ from typing import Literal
 from supplecast import kernel
 from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, FieldSpec, FurtherBodies
+from supplecast.document.fields import FieldSpec, FurtherBodies, MetBody
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError
+from supplecast.geometry import Box, Frame, Point2
 from supplecast.naming import Body
 from supplecast.sketch.paths import path
 
@@ -27,7 +28,7 @@ class Shaping(Step):
     """
 
     result: Result = "new"
-    body: BodyPick = None
+    body: MetBody = None
     also: FurtherBodies = ()
 
     @property
@@ -42,6 +43,18 @@ class Shaping(Step):
     def onto(self) -> str:
         """The end of the sentence: what becomes of the shape."""
         return f", {{result}}{_ONTO[self.result]}{'' if self.result == 'new' else '{also}'}"
+
+    def meant(self, at: Builder, among: Sequence[Entry]) -> Entry | None:
+        """The body that the sketch, or the plane it begins in, was picked on; else the newest that lies along it."""
+        own = [entry for entry in among if entry.role != "linked"] or list(among)
+        lying = at.lying()
+        if lying is not None:
+            return lying if lying.role != "linked" or own == list(among) else None
+        outline = at.outline()
+        met = [entry for entry in own if outline is None or _along(outline, kernel.measure.loose_box(entry.body.solid))]
+        entry = (met or own)[-1]
+        at.note(f"{entry.name} is meant, the newest it meets")
+        return entry
 
     def targets(self, at: Builder) -> list[Entry]:
         """The bodies that are about to be changed: none for a new one."""
@@ -78,6 +91,18 @@ class Shaping(Step):
         at.replace(entry, at.named(made[0], entry.body, *bodies))
 
 
+def _along(outline: tuple[Frame, Sequence[Point2]], box: Box) -> bool:
+    """Whether a box lies over or under an outline, seen along the normal of its plane."""
+    frame, points = outline
+    if not points:
+        return True
+    shadow = [frame.flat(corner) for corner in box.corners]
+    return all(
+        min(p[i] for p in points) < max(s[i] for s in shadow) and max(p[i] for p in points) > min(s[i] for s in shadow)
+        for i in (0, 1)
+    )
+
+
 def open_chain(at: Builder, field: str, sketch: SketchEntry) -> list[Curve2]:
     """The open chain a sketch holds, for walls and surfaces along it; a closed outline will not do."""
     return at.kernel(field, path, sketch.curves)
@@ -104,5 +129,6 @@ def ends_loose(step: Step) -> bool:
 
 def usual_result(before: Before) -> Result:
     """What a new step most likely does: add to the body there is, or make the first one."""
-    brings = (getattr(step, "result", "") == "new" or step.type in ("import", "link") for step in before.steps)
+    # What is linked belongs to another document: what is built beside it is a body of its own.
+    brings = (getattr(step, "result", "") == "new" or step.type == "import" for step in before.steps)
     return "add" if any(brings) else "new"

@@ -13,22 +13,26 @@ from pydantic import BaseModel, ConfigDict
 
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, Label, LinkPick, StepId, row_model, spec_in
+from supplecast.document.state import Entry
 from supplecast.errors import DocumentError
+from supplecast.geometry import Vec
 
 
 class Step(BaseModel):
     """A step of a document.
 
-    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `follows` to the type
-    of the step after which it stands in the list of steps (“” for the first), `document_kinds` to where it belongs, and
-    `sentence` to the words of the sheet, with fields in braces. `picture` are two SVG paths in a box of 32 × 24, what is there
-    and what the step makes; `suits` says what can be picked first. `build` reads and writes only through the builder.
+    A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `search` to further
+    words by which one may look for it, `follows` to the type of the step after which it stands in the list of steps (“” for
+    the first), `document_kinds` to where it belongs, and `sentence` to the words of the sheet, with fields in braces.
+    `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says what can be picked
+    first. `build` reads and writes only through the builder.
     """
 
     model_config = ConfigDict(extra="forbid")
     registry: ClassVar[dict[str, type[Step]]] = {}
     word: ClassVar[str] = ""
     purpose: ClassVar[str] = ""
+    search: ClassVar[str] = ""
     follows: ClassVar[str | None] = None
     picture: ClassVar[tuple[str, str]] = ("", "")
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
@@ -93,6 +97,14 @@ class Step(BaseModel):
         holder[last] = value
         return whole
 
+    def meant(self, at: Builder, among: Sequence[Entry]) -> Entry | None:
+        """The body meant where the sheet leaves it open and there are several, newest last; None where that cannot be told."""
+        return None
+
+    def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
+        """Further fields that change with one, by name: what nobody would want otherwise."""
+        return {}
+
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         """First values for a step added after those `before` it, from what is picked in the view, as JSON of references."""
@@ -139,13 +151,29 @@ class Step(BaseModel):
 
 @dataclass(frozen=True)
 class Before:
-    """What a new step is added to: the steps above it, the document's named values, and the parts of the same project that it
-    may link, each at its newest revision.
+    """What a new step is added to: the steps above it, the document's named values, the parts of the same project that it may
+    link, each at its newest revision, and the direction of the pull; where the one who adds it sees them, also the `bodies`
+    there are, oldest first.
     """
 
     steps: Sequence[Step]
     values: Mapping[str, str] = field(default_factory=dict)
     parts: Sequence[LinkPick] = ()
+    bodies: Sequence[str] = ()
+    pull: Vec = (0.0, 0.0, 1.0)
+
+    @property
+    def last(self) -> Step | None:
+        """The step right above, if it is used."""
+        return self.steps[-1] if self.steps and not self.steps[-1].skip else None
+
+    def pair(self, picked: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+        """A body and the tool that is used on it, for steps on two bodies: the picked ones in their order, else the oldest and
+        the newest; nothing where there are not two.
+        """
+        named = list(dict.fromkeys(pick["body"] for pick in picked if pick.get("body")))
+        body, *tools = named if len(named) > 1 else ([self.bodies[0], self.bodies[-1]] if len(self.bodies) > 1 else [None])
+        return {"body": body, "tools": tools} if tools else {}
 
     def surfaces(self) -> list[str]:
         """The surfaces that steps above made and none has used up, by their ids."""

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
+
 from supplecast.document.fields import row_model, spec_in
 from supplecast.document.model import Document, read_step
 from supplecast.document.step import Step
 from supplecast.quantities import LENGTH_UNITS, restated
 from supplecast.sketch.model import ANGLES, Drawing
+from supplecast.wording import show
 
 
 def relabelled(document: Document, unit: str) -> Document:
@@ -19,6 +22,29 @@ def renumbered(document: Document, unit: str) -> Document:
     factor = LENGTH_UNITS[unit] / LENGTH_UNITS[document.unit]
     steps = [_grown(step, factor) if isinstance(step, Drawing) else step for step in document.steps]
     return document.altered(unit=unit, steps=steps)
+
+
+_PLAIN = re.compile(r"(-?\d+(?:\.\d+)?) mm")
+
+
+def preset(text: str, unit: str) -> str:
+    """A length in mm that a new step suggests, as a round one of a unit: `2 mm` is `0.08 in`. Other texts stay as they are."""
+    plain = _PLAIN.fullmatch(text)
+    if plain is None or unit == "mm":
+        return text
+    value = float(plain[1]) / LENGTH_UNITS[unit]
+    return f"{show(value if unit != 'in' else float(f'{value:.1g}'))} {unit}"
+
+
+def at_home(step: Step, unit: str) -> Step:
+    """A new step with the lengths that it suggests in the document's unit."""
+    data = step.model_dump(mode="json")
+    for name in type(step).model_fields:
+        if step.spec(name).kind == "length" and isinstance(data.get(name), str):
+            data[name] = preset(data[name], unit)
+        elif step.spec(name).kind == "plane" and isinstance(data.get(name), dict):
+            data[name]["offset"] = preset(data[name]["offset"], unit)
+    return read_step(data, step.label)
 
 
 def _restated(step: Step, document: Document, unit: str) -> Step:

@@ -164,8 +164,10 @@ class Library:
             row = self._revision_row(session, document_id, number)
             return known_document(row.content)
 
-    def commit(self, document_id: str, base: int, document: Document, change: str) -> Revision:
-        """Write a new revision made from revision `base`. ConflictError if another was written meanwhile."""
+    def commit(self, document_id: str, base: int, document: Document, change: str, *, instead: bool = False) -> Revision:
+        """Write a new revision made from revision `base`; or `instead` of that one, made from the one before it: undoing passes
+        over it then, and a document that is as it was before is that one again. ConflictError if another was written meanwhile.
+        """
         with self._session() as session:
             row = self._row(session, document_id)
             if row.head != base:
@@ -173,6 +175,13 @@ class Library:
                     f"This document was changed elsewhere meanwhile (revision {row.head}; yours began at {base}).",
                     "Reload the page, then make the change again.",
                 )
+            parent = self._revision_row(session, document_id, base).parent if instead else None
+            if parent is not None:
+                before = self._show(session, row, parent)
+                if before.document == document:
+                    row.tip = parent
+                    return self._loaded(session, row, parent, document)
+                base = parent
             last = session.scalar(select(func.max(RevisionRow.number)).where(RevisionRow.document_id == document_id))
             number = int(last or 0) + 1
             session.add(_revision(document, number, base, change))

@@ -63,10 +63,11 @@ class UpTo(Request):
 
 
 class EditRequest(UpTo):
-    """An edit of revision `base`."""
+    """An edit of revision `base`; `instead` of it where that one was refused and the same field is typed again."""
 
     base: Whole
     edit: EditField
+    instead: bool = False
 
 
 class PreviewRequest(UpTo):

@@ -30,6 +30,7 @@ class Line:
     more: tuple[Token, ...]
     details: tuple[tuple[str, tuple[Token, ...]], ...]
     figures: bool
+    swaps: bool
     outcome: BuiltStep | None = None
     after_standing: bool = False
 
@@ -55,6 +56,7 @@ def lines(document: Document, around: Around, standing: str | None = None) -> li
                 more=tuple(sentence(step.more(), place)),
                 details=tuple((name, tuple(sentence(text, place))) for name, text in step.details()),
                 figures=step.type == "sketch",
+                swaps=bool(step.held("body")) and len(step.held("tools") or ()) == 1,
                 outcome=outcome,
                 after_standing=after,
             )
@@ -84,17 +86,20 @@ def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, Do
 
 @dataclass(frozen=True)
 class Addable:
-    """A kind of step for the list to add from; `suits` says what it can start from, as one word each."""
+    """A kind of step for the list to add from; `suits` says what it can start from, as one word each, `search` by which further
+    words it is found.
+    """
 
     type: str
     word: str
     about: str
     picture: tuple[str, str]
     suits: tuple[str, ...]
+    search: str
 
 
 def addable(document: Document) -> list[Addable]:
     """Step types for this sheet; its own kind first, in the order of work."""
     kinds = [kind for _, kind in in_order() if document.kind in kind.document_kinds]
     kinds.sort(key=lambda kind: f".{document.kind}." not in kind.__module__)
-    return [Addable(k.model_fields["type"].default, k.word, k.purpose, k.picture, k.suits) for k in kinds]
+    return [Addable(k.model_fields["type"].default, k.word, k.purpose, k.picture, k.suits, k.search) for k in kinds]

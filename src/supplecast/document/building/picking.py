@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING, Any
 from supplecast.document import placing
 from supplecast.document.builder import Blocked
 from supplecast.document.building.reading import Reading
+from supplecast.document.fields import PlanePick, Profile
 from supplecast.document.keys import order_key
 from supplecast.document.mend import lost_to, repairs
 from supplecast.document.state import Entry, Flag
 from supplecast.document.words import pick_words
 from supplecast.errors import StepError
-from supplecast.geometry import Axis, Frame, Vec
+from supplecast.geometry import Axis, Frame, Point2, Vec
 from supplecast.naming import STOPPING, Body, EdgeRef, FaceRef, Resolution, Rule, resolve, resolve_edges, resolve_faces
 from supplecast.naming.tag import made_by, maker
 
@@ -91,6 +92,37 @@ class Picking(Reading):
             return None
         resolution = resolve_edges(entry.body, reference)
         return (entry, resolution.items[0]) if resolution.status not in STOPPING and len(resolution.items) == 1 else None
+
+    def _meant(self, among: Sequence[Entry]) -> Entry | None:
+        return self.step.meant(self, among)
+
+    def lying(self) -> Entry | None:
+        picks = [self.step.held(field) for field in ("level", "into", "on")]
+        picks += [getattr(step, "on", None) for step in self.steps if step.id == self._sketch_id()]
+        for pick in picks:
+            if isinstance(pick, PlanePick) and pick.face is not None:
+                try:
+                    return self._holder(pick.reference(), "body")
+                except StepError:
+                    continue  # the body is gone by now
+        return None
+
+    def outline(self) -> tuple[Frame, Sequence[Point2]] | None:
+        sketch_id = self._sketch_id()
+        if sketch_id is None:
+            return None
+        sketch = self.sketch(sketch_id, "body")
+        curved = [(float(x), float(y)) for curve in sketch.curves for x, y in curve.sampled(16)]
+        return sketch.frame, [*curved, *sketch.marks.values()]
+
+    def _sketch_id(self) -> str | None:
+        """The sketch that the step is drawn in."""
+        for field in ("profile", "line", "sketch"):
+            held = self.step.held(field)
+            sketch = held.sketch if isinstance(held, Profile) else held
+            if isinstance(sketch, str):
+                return sketch
+        return None
 
     def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
         """What the picks of a field lead to, each once, in their order."""

@@ -109,6 +109,9 @@ class Reading(Writing):
                 raise Blocked(next(iter(self.invalidated.values())))
             if not candidates:
                 self.fail(field, f"There is no {words} yet.", "Add the step that makes one before this step.")
+            meant = self._meant(candidates) if field == "body" else None
+            if meant is not None:
+                return meant
             names = ", ".join(entry.name for entry in candidates)
             self.fail(field, f"It is not clear which {words} is meant: {names}.", "Pick one.")
         if body_id in self.invalidated:
@@ -122,6 +125,10 @@ class Reading(Writing):
             self.fail(field, f"The body “{body_id}” is not there at this step.", "Pick another, or move this step down.")
         self._note_read("body", body_id, entry.key)
         return entry
+
+    def _meant(self, among: Sequence[Entry]) -> Entry | None:
+        """Which of several bodies is meant where the sheet leaves it open; None where that cannot be told."""
+        return None
 
     def surface(self, field: str, *, changes: bool = False) -> Entry:
         seek = self.target if changes else self.body

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from supplecast.document.edits import Edit
 from supplecast.document.fields import LinkPick, PlanePick
-from supplecast.document.model import Document, read_step
+from supplecast.document.model import Document, read_step, step_dict
+from supplecast.document.step import Before
 from supplecast.errors import DocumentError
 
 
@@ -23,10 +24,27 @@ class SetField(Edit):
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         step = document.step(self.step)
-        changed = document.with_step(read_step(step.retyped(self.field, self.value), step.label))
+        before = Before(document.steps[: document.position(step.id)], document.values, parts, pull=document.pull)
+        values = {**step.retyped(self.field, self.value), **step.along_with(self.field, self.value, before)}
+        changed = document.with_step(read_step(values, step.label))
         label = self.field.rsplit(".", 1)[-1].replace("_", " ")
         change = f"{_short(step.typed(self.field))} → {_short(self.value)}" if isinstance(self.value, str) else "changed"
         return changed, f"{step.label}: {label} {change}"
+
+
+class SwapBodies(Edit):
+    """Let the body of a step and its one tool change places."""
+
+    op: Literal["swap"]
+    step: str
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        step = document.step(self.step)
+        body, tools = step.held("body"), step.held("tools")
+        if body is None or not isinstance(tools, tuple) or len(tools) != 1:
+            raise DocumentError(f"“{step.label}” has no two bodies that could change places.", "Pick one tool, and the body.")
+        changed = document.with_step(read_step({**step_dict(step), "body": tools[0], "tools": [body]}, step.label))
+        return changed, f"{step.label}: body and tool swapped"
 
 
 class RepairPick(Edit):

@@ -12,27 +12,32 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.mentions import mentions
 from supplecast.document.model import Document, new_id, read_step, step_dict
 from supplecast.document.step import Before, Step
+from supplecast.document.units import at_home
 from supplecast.errors import DocumentError
 
 
 class AddStep(Edit):
-    """Add a step of a type after another (at the end if left out); `values` override its first values."""
+    """Add a step of a type after another (at the end if left out); `values` override its first values, `bodies` are those that
+    the one who adds it sees, oldest first.
+    """
 
     op: Literal["add"]
     type: str
     after: str | None = None
     picked: list[dict[str, Any]] = Field(default_factory=list, max_length=500)
     values: dict[str, Any] = Field(default_factory=dict)
+    bodies: list[str] = Field(default_factory=list, max_length=5000)
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         kind = Step.registry.get(self.type)
         if kind is None or document.kind not in kind.document_kinds:
             raise DocumentError(f"There is no step “{self.type}” for this sheet.", "Choose one from the list.")
         at = len(document.steps) if self.after is None else document.position(self.after) + 1
-        before = Before(document.steps[:at], document.values, parts)
+        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull)
         taken = {step.id for step in document.steps}
         step_id = next(i for i in iter(new_id, "") if i not in taken)
-        step = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)
+        first = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)
+        step = read_step({**step_dict(at_home(first, document.unit)), **self.values}, kind.word)
         return document.altered(steps=[*document.steps[:at], step, *document.steps[at:]]), f"Add {kind.word}"
 
 

@@ -37,6 +37,7 @@ class Boss(Standing):
     type: Literal["boss"] = "boss"
     word = "Boss"
     purpose = "posts for screws, with pilot and gussets"
+    search = "screw post stud dome pilot pillar"
     follows = "union"
     picture = ("M3 18h26v4H3z", "M11 18V6h10v12M14 6v9h4V6M11 10l-5 8M21 10l5 8")
     suits = ("faces", "edges")

@@ -21,6 +21,7 @@ class BridgeSurface(Step):
     type: Literal["bridge surface"] = "bridge surface"
     word = "Bridge surface"
     purpose = "a surface from edges to edges"
+    search = "join connect two edges surface blend"
     follows = "fill hole"
     picture = ("M5 20c4-6 18-6 22 0M9 4c4 4 10 4 14 0", "M5 20L9 4M27 20L23 4M12 16l1-9M20 16l-1-9")
     suits = ("edges",)

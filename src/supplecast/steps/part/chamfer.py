@@ -21,6 +21,7 @@ class Chamfer(Step):
     type: Literal["chamfer"] = "chamfer"
     word = "Chamfer"
     purpose = "bevel edges"
+    search = "bevel break corner countersink"
     follows = "fillet"
     picture = ("M5 21V5M5 21h22", "M5 10l11 11")
     suits = ("edges",)

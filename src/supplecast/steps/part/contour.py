@@ -24,6 +24,7 @@ class Contour(Step):
     type: Literal["contour"] = "contour"
     word = "Contour recess"
     purpose = "a recess or pad that follows a curved face"
+    search = "recess pad pocket follows curved face inlay"
     follows = "snap"
     picture = ("M3 20c8-9 18-9 26 0", "M10 14.500l1 3c3-1.500 7-1.500 10 0l1-3")
     suits = ("faces",)

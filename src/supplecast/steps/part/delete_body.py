@@ -19,6 +19,7 @@ class DeleteBody(Step):
     type: Literal["delete body"] = "delete body"
     word = "Delete body"
     purpose = "take bodies out from here on"
+    search = "remove erase body"
     follows = "scale"
     picture = ("M6 7h20v14H6z", "M9 10l14 8M23 10L9 18")
     suits = ("faces",)

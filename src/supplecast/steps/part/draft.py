@@ -27,6 +27,7 @@ class Draft(Step):
     type: Literal["draft"] = "draft"
     word = "Draft"
     purpose = "lean faces for the pull"
+    search = "taper angle mold release"
     follows = "chamfer"
     picture = ("M8 3v18M24 3v18M4 21h24", "M8 21L11 3h10l3 18")
     suits = ("faces", "edges")

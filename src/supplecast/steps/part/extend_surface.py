@@ -21,6 +21,7 @@ class ExtendSurface(Step):
     type: Literal["extend surface"] = "extend surface"
     word = "Extend surface"
     purpose = "carry a surface on beyond its edges"
+    search = "lengthen grow surface"
     follows = "offset surface"
     picture = ("M9 16l4-8h12l-4 8z", "M4 20l5-12h4M25 8h4l-5 12h-4M4 20h20")
     suits = ("edges",)

@@ -36,6 +36,7 @@ class Extrude(Shaping):
     type: Literal["extrude"] = "extrude"
     word = "Extrude"
     purpose = "raise an outline: new body, add or cut"
+    search = "pad raise prism pull push pocket boss cutout"
     follows = "point"
     picture = ("M4 19l6-4h18l-6 4z", "M4 19V8l6-4h18v11M4 8h18l6-4M22 8v11")
     suits = ("faces",)
@@ -76,6 +77,16 @@ class Extrude(Shaping):
             return "{fill}; stops {gap} outside the face; begins {start} off the plane"
         body = "; meets {next}" if self.extent == "to the next body" else ""
         return f"{{fill}}; begins {{start}} off the plane{body}"
+
+    def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
+        """What is drawn on a face is added outwards and cut inwards: so the direction turns with the result."""
+        if path != "result" or self.direction == "both ways" or (self.result == "cut") == (value == "cut"):
+            return {}
+        drawn = next((step for step in before.steps if step.id == self.profile.sketch), None)
+        plane = getattr(drawn, "on", None)
+        if plane is None or plane.face is None or self.direction != ("down" if self.result == "cut" else "up"):
+            return {}
+        return {"direction": "down" if value == "cut" else "up"}
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

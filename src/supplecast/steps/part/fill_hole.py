@@ -21,6 +21,7 @@ class FillHole(Step):
     type: Literal["fill hole"] = "fill hole"
     word = "Fill hole"
     purpose = "a surface into a loop of edges"
+    search = "patch cap close opening surface"
     follows = "extend surface"
     picture = ("M4 20V8l6-4h18v12l-6 4z", "M11 15c0-5 10-5 10 0s-10 5-10 0")
     suits = ("edges",)

@@ -32,6 +32,7 @@ class Fillet(Step):
     type: Literal["fillet"] = "fillet"
     word = "Fillet"
     purpose = "round edges to a radius"
+    search = "round radius soften edge rounding"
     follows = "screw hole"
     picture = ("M5 21V5M5 21h22", "M5 9c0 8 4 12 12 12")
     suits = ("edges",)

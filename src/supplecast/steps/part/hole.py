@@ -18,6 +18,7 @@ class Hole(Drilling):
     type: Literal["hole"] = "hole"
     word = "Hole"
     purpose = "plain round holes at points"
+    search = "drill bore round opening"
     follows = "loft"
     picture = ("M3 10h26v11H3z", "M12 10v11M20 10v11M12 10c2-2 6-2 8 0s-6 2-8 0")
     suits = (

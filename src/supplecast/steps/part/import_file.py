@@ -25,6 +25,7 @@ class Import(Step):
     type: Literal["import"] = "import"
     word = "Import"
     purpose = "bodies from a STEP, 3MF or STL file"
+    search = "open load step stl 3mf file bring"
     follows = "ring"
     picture = ("M4 14v7h24v-7", "M16 3v12m-5-5l5 5 5-5")
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, BodyPicks
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 
 
 class Intersect(Step):
@@ -19,6 +20,7 @@ class Intersect(Step):
     type: Literal["intersect"] = "intersect"
     word = "Intersect"
     purpose = "what bodies share"
+    search = "common boolean overlap keep shared"
     follows = "subtract"
     picture = ("M4 8h12v12H4zM12 3h15v12H12z", "M12 8h4v7h-4z")
 
@@ -28,6 +30,10 @@ class Intersect(Step):
 
     def sentence(self) -> str:
         return "Intersect {body} with {tools}, {keep} the latter"
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return before.pair(picked)
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)

@@ -35,6 +35,7 @@ class Lettering(Step):
     type: Literal["lettering"] = "lettering"
     word = "Lettering"
     purpose = "words and the resin's mark on a face"
+    search = "text emboss engrave logo word"
     follows = "move"
     picture = ("M3 5h26v15H3z", "M8 17l4-9 4 9M9 14h6M20 8v9h4a2.500 2.500 0 0 0 0-5 2 2 0 0 0 0-4z")
     suits = ("faces",)

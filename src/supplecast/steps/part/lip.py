@@ -30,6 +30,7 @@ class Lip(Step):
     type: Literal["lip"] = "lip"
     word = "Lip and groove"
     purpose = "let two halves find each other"
+    search = "groove tongue step edge seal joint"
     follows = "boss"
     picture = ("M4 22V9h10v13M18 22V9h10v13", "M9 9V4h5v5M18 9h5V4")
     suits = ("faces",)

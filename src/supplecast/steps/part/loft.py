@@ -27,6 +27,7 @@ class Loft(Shaping):
     type: Literal["loft"] = "loft"
     word = "Loft"
     purpose = "draw a body over outlines"
+    search = "blend transition through sections"
     follows = "sweep"
     picture = ("M5 21h22", "M5 21L11 5h10l6 16M11 5c3-2 7-2 10 0s-7 2-10 0")
 

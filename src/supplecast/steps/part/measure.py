@@ -26,6 +26,7 @@ class Measure(Step):
     type: Literal["measure"] = "measure"
     word = "Measure"
     purpose = "keep a measured size as a note"
+    search = "distance length angle dimension note gauge"
     follows = "import"
     picture = ("M4 4v16M28 4v16", "M4 12h24m-4-3l4 3-4 3M8 9l-4 3 4 3")
     suits = (

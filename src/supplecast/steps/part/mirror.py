@@ -14,7 +14,7 @@ from supplecast.document.step import Before
 
 class Mirror(Copying):
     """The image in a plane of what steps added or cut, of a feature given by its faces, or of a body. Joined, a body and its
-    image become one body and flush faces one face.
+    image become one body and flush faces one face; `also` are further bodies, each mirrored like it.
 
     Example: {"id": "m1", "type": "mirror", "across": {"plane": "side"}}
     """
@@ -22,6 +22,7 @@ class Mirror(Copying):
     type: Literal["mirror"] = "mirror"
     word = "Mirror"
     purpose = "the image in a plane"
+    search = "symmetry reflect image flip copy"
     follows = "delete body"
     picture = ("M4 20V8l8 4v8z", "M16 2v20M28 20V8l-8 4v8z")
     suits = ("faces",)
@@ -30,13 +31,16 @@ class Mirror(Copying):
     result: Literal["joined", "as a new body"] = "joined"  # type: ignore[assignment]
 
     def sentence(self) -> str:
-        subject = "{of} {body}" if self.of == "a body" else self.subject()
+        subject = "{of} {body}{also}" if self.of == "a body" else self.subject()
         return f"Mirror {subject} across {{across}}" + (", {result}" if self.of == "a body" else "")
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
-        return {"across": face} if face else {}
+        last = before.last
+        plane = face or ({"datum": last.id} if last is not None and last.type == "plane" else None)
+        body = {"body": before.bodies[-1]} if len(before.bodies) > 1 else {}
+        return {**({"across": plane} if plane else {}), **body}
 
     def build(self, at: Builder) -> None:
         plane = at.frame("across")
@@ -44,10 +48,14 @@ class Mirror(Copying):
             self.spread(at, {"mirror": kernel.move.reflection(plane)}, "across")
             return
         joined = self.result == "joined"
-        entry = at.target(self.body) if joined else at.body(self.body)
-        image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
-        if joined:
-            made = at.kernel("across", kernel.boolean.fuse, entry.body.solid, [image.solid])
-            at.replace(entry, at.named(made, entry.body, image))
-        else:
-            at.new(image, entry.role, self.name or f"{entry.name} (mirrored)")
+        seek = at.target if joined else at.body
+        entries = [seek(self.body)]
+        entries += [seek(body, "also") for body in self.also if body != entries[0].id]
+        for number, entry in enumerate(entries):
+            image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
+            if joined:
+                made = at.kernel("across", kernel.boolean.fuse, entry.body.solid, [image.solid])
+                at.replace(entry, at.named(made, entry.body, image))
+            else:
+                name = self.name if self.name and len(entries) == 1 else f"{entry.name} (mirrored)"
+                at.new(image, entry.role, name, entry.id if number else "")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces
+from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces, FurtherBodies
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, times
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 class Move(Step):
     """Shift a body by typed lengths, turn it about an axis, or seat it: one of its flat faces on a flat face of another body,
-    facing it or flush with it, at a gap. The body itself, or a copy.
+    facing it or flush with it, at a gap. The body itself, or a copy; `also` are further bodies that go along.
 
     Seating brings the middles of both faces over each other and turns the body no more than it must.
     Example: {"id": "mv1", "type": "move", "body": "p81", "x": "12 mm"}
@@ -26,6 +26,7 @@ class Move(Step):
     type: Literal["move"] = "move"
     word = "Move"
     purpose = "shift, turn or seat a body, or a copy"
+    search = "copy shift turn rotate place translate seat align"
     follows = "split body"
     picture = ("M3 12h9v9H3z", "M17 3h11v10H17zM9 9l6-4m-4 0h4v4")
     suits = ("faces",)
@@ -41,6 +42,7 @@ class Move(Step):
     onto: Faces = ()
     way: Literal["facing", "flush"] = "facing"
     gap: AnyLength = "0 mm"
+    also: FurtherBodies = ()
     copy_it: Literal["itself", "a copy"] = "itself"
 
     def sentence(self) -> str:
@@ -49,28 +51,34 @@ class Move(Step):
             "turned about": "{how} {axis} by {angle}",
             "seated": "{how} with {face} on {onto}, {way}, gap {gap}",
         }
-        return f"Move {{body}}, {{copy_it}}, {words[self.how]}"
+        return f"Move {{body}}{{also}}, {{copy_it}}, {words[self.how]}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick]
         if len(faces) == 2:
             return {"how": "seated", "face": faces[:1], "onto": faces[1:], "body": faces[0].get("body")}
-        return {"body": picked[0].get("body")} if picked else {}
+        if picked:
+            body, *others = dict.fromkeys(pick.get("body") for pick in picked)
+            return {"body": body, "also": [other for other in others if other]}
+        return {"body": before.bodies[-1]} if len(before.bodies) > 1 else {}
 
     def build(self, at: Builder) -> None:
         copy = self.copy_it == "a copy"
         moving = self.body
         if self.how == "seated" and moving is None and self.face:
             moving = at.face(self.face[0], "face")[0].id
-        entry = at.body(moving) if copy else at.target(moving)
+        entries = [at.body(moving) if copy else at.target(moving)]
+        entries += [at.body(b, "also") if copy else at.target(b, "also") for b in self.also if b != entries[0].id]
         motion = self._motion(at)
-        solid = entry.body.solid
-        if copy:
-            made = at.kernel("how", kernel.move.copied, solid, motion, "copy")
-            at.new(at.named(made, entry.body), entry.role, self.name or f"{entry.name} (copy)")
-        else:
-            at.replace(entry, at.named(at.kernel("how", kernel.move.moved, solid, motion), entry.body))
+        for number, entry in enumerate(entries):
+            solid = entry.body.solid
+            if copy:
+                made = at.kernel("how", kernel.move.copied, solid, motion, "copy")
+                name = self.name if self.name and len(entries) == 1 else f"{entry.name} (copy)"
+                at.new(at.named(made, entry.body), entry.role, name, entry.id if number else "")
+            else:
+                at.replace(entry, at.named(at.kernel("how", kernel.move.moved, solid, motion), entry.body))
 
     def _motion(self, at: Builder) -> Motion:
         if self.how == "by":

@@ -21,6 +21,7 @@ class Nudge(Step):
     type: Literal["nudge"] = "nudge"
     word = "Nudge"
     purpose = "move faces along their normals"
+    search = "push pull face offset move face gap clearance oversize"
     follows = "draft"
     picture = ("M4 6h13v14H4z", "M17 6h7v14h-7M20 13h8m-3-3l3 3-3 3")
     suits = ("faces",)

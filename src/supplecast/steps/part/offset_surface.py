@@ -21,6 +21,7 @@ class OffsetSurface(Step):
     type: Literal["offset surface"] = "offset surface"
     word = "Offset surface"
     purpose = "a surface at a distance from faces"
+    search = "parallel surface gap clearance skin"
     follows = "thicken"
     picture = ("M4 20c6-9 18-9 24 0", "M4 12c6-9 18-9 24 0")
     suits = ("faces",)

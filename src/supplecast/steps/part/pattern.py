@@ -25,6 +25,7 @@ class Pattern(Copying):
     type: Literal["pattern"] = "pattern"
     word = "Pattern"
     purpose = "copies in a row or in rows"
+    search = "array row grid repeat copies linear"
     follows = "mirror"
     picture = ("M3 8h6v8H3z", "M13 8h6v8h-6zM23 8h6v8h-6z")
     suits = ("faces",)
@@ -39,14 +40,13 @@ class Pattern(Copying):
     leave_out: Numbers = ()
 
     def sentence(self) -> str:
-        rows = ", {rows} rows {row_spacing} {sized} along {row_direction}" if self.rows > 1 else ""
+        rows = ", {rows} rows {row_spacing} {sized} along {row_direction}" if self.rows > 1 else ", in {rows} row"
         out = ", without {leave_out}" if self.leave_out else ""
         words = f"Pattern {self.subject()} {{count}} times, {{spacing}} {{sized}} along {{direction}}{rows}{out}"
         return words + self.outcome()
 
     def more(self) -> str:
-        rows = "" if self.rows > 1 else "in {rows} row; "
-        return f"{rows}leaves out numbers {{leave_out}}" if not self.leave_out else rows.rstrip("; ")
+        return "" if self.leave_out else "leaves out numbers {leave_out}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

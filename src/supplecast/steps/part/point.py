@@ -20,6 +20,7 @@ class Point(Step):
     type: Literal["point"] = "point"
     word = "Point"
     purpose = "a datum point: corner, centre, place on an edge"
+    search = "datum reference vertex place"
     follows = "axis"
     picture = ("M4 9h14v11H4zM4 9l6-5h14v11l-6 5M18 9l6-5", "M18 6v6M15 9h6")
     suits = (

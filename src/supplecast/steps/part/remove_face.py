@@ -21,6 +21,7 @@ class RemoveFace(Step):
     type: Literal["remove face"] = "remove face"
     word = "Remove face"
     purpose = "take faces away, or lay one into a plane"
+    search = "delete face defeature clean simplify"
     follows = "nudge"
     picture = ("M4 9h14v11H4zM4 9l6-5h14v11l-6 5M18 9l6-5", "M20 2l8 8M28 2l-8 8")
     suits = ("faces",)

@@ -30,6 +30,7 @@ class Revolve(Shaping):
     type: Literal["revolve"] = "revolve"
     word = "Revolve"
     purpose = "turn an outline about an axis"
+    search = "turn lathe spin rotate knob"
     follows = "extrude"
     picture = ("M16 2v20", "M16 6h7v5h4v8H16M16 6H9v5H5v8h11M5 19c2 3 20 3 22 0")
     suits = ("edges",)

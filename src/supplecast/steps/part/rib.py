@@ -25,7 +25,8 @@ if TYPE_CHECKING:
 class Rib(Standing):
     """Thin walls along the open lines of a sketch, running down to whatever is there and taking its shape; loose ends run on to
     the walls. Seen `from above`, the lines are drawn in the plane of the ribs' top, or that of a face, some way `below` it;
-    seen `from the side` a line is the top edge of a rib that lies in the plane. Any number at once; lines may cross.
+    seen `from the side` a line is the top edge of a rib that lies in the plane; `as it lands` tries the first, then the second.
+    Any number at once; lines may cross.
 
     The thickness is that at the top; draft widens the rib downwards. The sheet shows what share of the wall its foot is.
     Example: {"id": "rb1", "type": "rib", "line": {"sketch": "k3f"}, "thickness": "1.2 mm", "root": "0.5 mm"}
@@ -34,11 +35,12 @@ class Rib(Standing):
     type: Literal["rib"] = "rib"
     word = "Rib"
     purpose = "thin walls that stiffen, standing on the body"
+    search = "stiffener web gusset brace"
     follows = "shell"
     picture = ("M3 5h26v16H3zM6 8h20v10H6z", "M6 12h20M6 14h20M13 8v10M15 8v10")
 
     line: LineField
-    seen: Literal["from above", "from the side"] = "from above"
+    seen: Literal["from above", "from the side", "as it lands"] = "from above"
     thickness: Length = "1.2 mm"
     side: Literal["left", "right", "middle"] = "middle"
     top: Literal["in the sketch's plane", "below a face"] = "in the sketch's plane"
@@ -47,7 +49,7 @@ class Rib(Standing):
 
     def sentence(self) -> str:
         top = ""
-        if self.seen == "from above":
+        if self.seen != "from the side":
             top = ", top {top}" + (" {rim} by {below}" if self.top == "below a face" else "")
         return f"Rib along {{line}} seen {{seen}}, {{thickness}} thick{top}, root rounded {{root}}, on {{body}}{{also}}"
 
@@ -57,31 +59,53 @@ class Rib(Standing):
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         (sketch,) = newest_sketches(before, 1, cls.word)
-        return {"line": {"sketch": sketch}, **({"thickness": "wall * 0.55"} if "wall" in before.values else {})}
+        thickness = {"thickness": "wall * 0.55"} if "wall" in before.values else {}
+        return {"line": {"sketch": sketch}, "seen": "as it lands", **thickness}
 
     def build(self, at: Builder) -> None:
         sketch = at.sketch(self.line.sketch, "line")
         entry = at.body(self.body)
         reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
+        ribs, above = self._all(at, entry, sketch, shape)
+        self._compared(at, entry, ribs, shape)
+        bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in ribs]
+        self.stand(at, bodies, "thickness", ("side", "far", "tip", "tail") if above else ("front", "back"))
+
+    def _all(
+        self, at: Builder, entry: Entry, sketch: SketchEntry, shape: kernel.rib.Shape
+    ) -> tuple[list[tuple[Made, Vec]], bool]:
+        """The pieces of all lines' ribs, each with the way down, and whether they are seen from above."""
+        if self.seen != "as it lands":
+            return self._seen(at, entry, sketch, shape, self.seen == "from above"), self.seen == "from above"
+        try:
+            return self._seen(at, entry, sketch, shape, True), True
+        except StepError as fault:
+            try:
+                pieces = self._seen(at, entry, sketch, shape, False)
+            except StepError:
+                raise fault from None
+            at.note("seen from the side: from above it does not land")
+            return pieces, False
+
+    def _seen(
+        self, at: Builder, entry: Entry, sketch: SketchEntry, shape: kernel.rib.Shape, above: bool
+    ) -> list[tuple[Made, Vec]]:
         ribs: list[tuple[Made, Vec]] = []
         up = False
         for run in at.kernel("line", runs, sketch.curves):
-            pieces, up = self._one(at, entry, sketch, run, shape, up)
+            pieces, up = self._one(at, entry, sketch, run, shape, up, above)
             ribs += pieces
-        self._compared(at, entry, ribs, shape)
-        bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in ribs]
-        flanks = ("side", "far", "tip", "tail") if self.seen == "from above" else ("front", "back")
-        self.stand(at, bodies, "thickness", flanks)
+        return ribs
 
     def _one(
-        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, first: bool
+        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, first: bool, above: bool
     ) -> tuple[list[tuple[Made, Vec]], bool]:
         """The pieces of one line's rib, each with the way down, and whether it grows up. It grows to the side on which it meets
         the body; that of the line before is tried `first`.
         """
         for up in (first, not first):
-            web, pieces = self._landed(at, entry, sketch, run, shape, up)
+            web, pieces = self._landed(at, entry, sketch, run, shape, up, above)
             if pieces:
                 return [(piece, web.down) for piece in pieces], up
         names = ", ".join(dict.fromkeys(at.drawn_name(sketch.id, curve.entity) for curve in run.chain))
@@ -92,9 +116,9 @@ class Rib(Standing):
         )
 
     def _landed(
-        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, up: bool
+        self, at: Builder, entry: Entry, sketch: SketchEntry, run: Run, shape: kernel.rib.Shape, up: bool, above: bool
     ) -> tuple[kernel.rib.Web, list[Made]]:
-        if self.seen == "from above":
+        if above:
             web = at.kernel("thickness", kernel.rib.from_above, run, self._top(at, sketch.frame), shape, up=up)
         else:
             web = at.kernel("thickness", kernel.rib.from_the_side, run, sketch.frame, shape, up=up)

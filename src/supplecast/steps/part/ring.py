@@ -23,6 +23,7 @@ class Ring(Copying):
     type: Literal["ring"] = "ring"
     word = "Ring"
     purpose = "copies round an axis"
+    search = "circular array around copies repeat polar bolt circle"
     follows = "pattern"
     picture = ("M13 2h6v5h-6z", "M23 9h5v6h-5zM4 9h5v6H4zM13 17h6v5h-6z")
     suits = ("faces",)

@@ -21,6 +21,7 @@ class Scale(Step):
     type: Literal["scale"] = "scale"
     word = "Scale"
     purpose = "make a body larger or smaller"
+    search = "size enlarge shrink shrinkage bigger smaller"
     follows = "lettering"
     picture = ("M4 12h9v9H4z", "M4 3h19v18H4zM16 10l5-5m-4 0h4v4")
 

@@ -23,6 +23,7 @@ class Score(Step):
     type: Literal["score"] = "score"
     word = "Score"
     purpose = "mark a face with an outline"
+    search = "mark outline area imprint sticker label finish colour"
     follows = "remove face"
     picture = ("M4 19l6-12h18l-6 12z", "M13 13c2-3 8-3 7 0s-9 3-7 0")
     suits = ("faces",)

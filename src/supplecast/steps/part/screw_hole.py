@@ -19,6 +19,7 @@ class ScrewHole(Drilling):
     type: Literal["screw hole"] = "screw hole"
     word = "Screw hole"
     purpose = "holes by metric screw sizes and fits"
+    search = "countersink counterbore thread clearance drill bolt"
     follows = "hole"
     picture = ("M3 7h26v14H3z", "M8 7v5h5v9M24 7v5h-5v9")
     suits = (

@@ -20,6 +20,7 @@ class Sew(Step):
     type: Literal["sew"] = "sew"
     word = "Sew"
     purpose = "join surfaces into a solid"
+    search = "stitch join surfaces close watertight"
     follows = "extend surface"
     picture = ("M4 6h10v13H4zM18 6h10v13H18z", "M14 8h4M14 12h4M14 16h4")
 

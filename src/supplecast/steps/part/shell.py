@@ -38,6 +38,7 @@ class Shell(Step):
     type: Literal["shell"] = "shell"
     word = "Shell"
     purpose = "hollow a body to a wall"
+    search = "hollow wall thickness empty"
     follows = "score"
     picture = ("M4 5h24v16H4z", "M8 5v12h16V5")
     suits = ("faces",)

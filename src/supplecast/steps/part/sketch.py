@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from typing import Any, Literal
 
@@ -38,6 +39,7 @@ class Sketch(Drawing, Step):
     type: Literal["sketch"] = "sketch"
     word = "Sketch"
     purpose = "an outline on a plane or a flat face"
+    search = "outline drawing profile draw circle rectangle line photo picture trace"
     follows = ""
     picture = ("M3 21h26", "M6 17V7h12a5 5 0 0 1 0 10z")
     suits = ("faces",)
@@ -62,6 +64,18 @@ class Sketch(Drawing, Step):
 
     def sentence(self) -> str:
         return "Sketch {name} on {on}"
+
+    @property
+    def label(self) -> str:
+        """Its name; one that was numbered by itself also says what is drawn: “Sketch 3, circles”."""
+        if not re.fullmatch(r"Sketch \d+", self.name):
+            return super().label
+        drawn: list[str] = [figure.kind for figure in self.figures.values()]
+        drawn = drawn or [entity.type for entity in self.entities.values() if not entity.construction]
+        kinds = sorted(set(drawn), key=drawn.count)
+        if not kinds:
+            return self.name
+        return f"{self.name}, {kinds[-1]}{'s' if drawn.count(kinds[-1]) > 1 or len(kinds) > 1 else ''}"
 
     def details(self) -> list[tuple[str, str]]:
         """One line for each figure, and for each size that belongs to none: its id and its words."""
@@ -115,9 +129,10 @@ class Sketch(Drawing, Step):
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
-        first = not any(step.type == "sketch" for step in before.steps)
+        count = sum(step.type == "sketch" for step in before.steps)
+        first = count == 0
         size = {"kind": "rectangle", "width": "80 mm", "height": "50 mm"} if first else {"kind": "circle", "diameter": "10 mm"}
-        return {"on": face or {"plane": "top"}, "draw": [size], "name": "Outline" if first else ""}
+        return {"on": face or {"plane": "top"}, "draw": [size], "name": "Outline" if first else f"Sketch {count + 1}"}
 
     def build(self, at: Builder) -> None:
         frame = at.frame("on")

@@ -41,6 +41,7 @@ class Snap(Step):
     type: Literal["snap"] = "snap"
     word = "Snap hook"
     purpose = "hooks that spring in, and their slots"
+    search = "clip latch catch hook cantilever"
     follows = "intersect"
     picture = ("M4 21h12M22 21V4h6v17", "M8 21V6l7 3-4 2v10M22 9h6")
     suits = ("faces", "edges")

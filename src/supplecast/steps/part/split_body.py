@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, LineField, PlaneField, PlanePick
-from supplecast.document.shaping import open_chain
+from supplecast.document.shaping import ends_loose, open_chain
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame
@@ -30,6 +30,7 @@ class SplitBody(Step):
     type: Literal["split body"] = "split body"
     word = "Split body"
     purpose = "cut a body apart"
+    search = "cut apart divide halves slice separate"
     follows = "contour"
     picture = ("M4 6h10v14H4zM18 6h10v14H18z", "M16 2v20")
     suits = ("faces",)
@@ -48,8 +49,15 @@ class SplitBody(Step):
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        body = {"body": before.bodies[-1]} if len(before.bodies) > 1 else {}
         face = next((pick for pick in picked if "face" in pick), None)
-        return {"along": "a face", "face": [face]} if face else {}
+        if face:
+            return {"along": "a face", "face": [face], **body, **({"body": face["body"]} if face.get("body") else {})}
+        if before.last is not None and before.last.type == "plane":
+            return {"plane": {"datum": before.last.id}, **body}
+        if before.last is not None and before.last.type == "sketch" and ends_loose(before.last):
+            return {"along": "a sketch line", "line": {"sketch": before.last.id}, **body}
+        return body
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, BodyPicks
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 
 
 class Subtract(Step):
@@ -19,6 +20,7 @@ class Subtract(Step):
     type: Literal["subtract"] = "subtract"
     word = "Subtract"
     purpose = "take bodies away from one"
+    search = "cut away boolean difference minus clearance cavity nest"
     follows = "lip"
     picture = ("M12 3h15v12H12z", "M4 8h8v7h4v5H4z")
 
@@ -28,6 +30,10 @@ class Subtract(Step):
 
     def sentence(self) -> str:
         return "Subtract {tools} from {body}, {keep} the former"
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return before.pair(picked)
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)

@@ -29,6 +29,7 @@ class Sweep(Shaping):
     type: Literal["sweep"] = "sweep"
     word = "Sweep"
     purpose = "carry an outline along a path"
+    search = "path pipe tube wire cable handle"
     follows = "revolve"
     picture = ("M6 20V10a6 6 0 0 1 6-6h12", "M3 20h6v-10a3 3 0 0 1 3-3h12V1H12a9 9 0 0 0-9 9z")
     suits = ("edges",)

@@ -21,6 +21,7 @@ class Thicken(Step):
     type: Literal["thicken"] = "thicken"
     word = "Thicken"
     purpose = "give a surface a wall"
+    search = "wall from surface sheet skin"
     follows = "measure"
     picture = ("M4 19C10 6 20 6 27 14", "M4 15C10 1 21 1 28 10l-1 4M4 19v-4")
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, BodyPicks
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 
 
 class Union(Step):
@@ -19,6 +20,7 @@ class Union(Step):
     type: Literal["union"] = "union"
     word = "Union"
     purpose = "join bodies into one"
+    search = "join merge add combine fuse together"
     follows = "rib"
     picture = ("M4 8h12v12H4z", "M4 8h8V3h15v12H16v5H4z")
 
@@ -28,6 +30,10 @@ class Union(Step):
 
     def sentence(self) -> str:
         return "Union of {body} and {tools}, {keep} the latter"
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return before.pair(picked)
 
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)

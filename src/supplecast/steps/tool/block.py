@@ -23,6 +23,7 @@ class Block(Step):
     type: Literal["block"] = "block"
     word = "Block"
     purpose = "stock round the part"
+    search = "stock mold body box round the part steel"
     follows = "parting line"
     picture = ("M11 10h10v6H11z", "M4 4h24v17H4z")
     document_kinds = ("tool",)

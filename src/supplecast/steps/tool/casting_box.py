@@ -25,6 +25,7 @@ class CastingBox(Step):
     type: Literal["casting box"] = "casting box"
     word = "Casting box"
     purpose = "a box to pour a soft mold in"
+    search = "frame pouring hand mold walls"
     follows = "mix"
     picture = ("M11 9h10v9H11z", "M4 3h3v15h18V3h3v18H4z")
     document_kinds = ("tool",)

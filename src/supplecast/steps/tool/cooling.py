@@ -36,6 +36,7 @@ class Cooling(Step):
     type: Literal["cooling"] = "cooling"
     word = "Cooling"
     purpose = "straight bores for the coolant"
+    search = "water bores channels coolant temperature"
     follows = "trial shot"
     picture = (
         "M4 4h24v17H4z",

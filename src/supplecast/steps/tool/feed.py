@@ -26,6 +26,7 @@ class Feed(Step):
     type: Literal["feed"] = "feed"
     word = "Feed"
     purpose = "sprue or pour funnel"
+    search = "sprue gate runner pour funnel filling"
     follows = "register pins"
     picture = ("M4 10h24v11H4z", "M12 2h8l-3 10h-2z")
     document_kinds = ("tool",)

@@ -52,6 +52,7 @@ class Inserts(Step):
     type: Literal["inserts"] = "inserts"
     word = "Inserts"
     purpose = "halves set into base plates, at several places"
+    search = "cavities places multiple plates pockets"
     follows = "split"
     picture = ("M3 4h26v17H3z", "M6 7h8v4H6zM18 7h8v4h-8zM6 14h8v4H6zM18 14h8v4h-8z")
     document_kinds = ("tool",)

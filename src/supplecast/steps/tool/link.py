@@ -20,6 +20,7 @@ class Link(Step):
     type: Literal["link"] = "link"
     word = "Link"
     purpose = "a part from another document"
+    search = "insert part from other document assembly reference"
     follows = ""
     picture = ("M3 9h10v10H3z", "M13 14h7m-3-3l3 3-3 3M20 9h9v10h-9z")
 

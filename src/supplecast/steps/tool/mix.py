@@ -21,6 +21,7 @@ class Mix(Step):
     type: Literal["mix"] = "mix"
     word = "Mix"
     purpose = "amounts to weigh out for hand casting"
+    search = "weigh resin silicone polyurethane two parts grams"
     follows = "cooling"
     picture = ("M8 4h7v12a3 3 0 0 1-7 0zM18 4h7v12a3 3 0 0 1-7 0z", "M8 11h7M18 8h7")
     document_kinds = ("tool",)

@@ -33,6 +33,7 @@ class OpeningCheck(Step):
     type: Literal["opening check"] = "opening check"
     word = "Opening check"
     purpose = "prove that the tool opens"
+    search = "does it open demold collision"
     follows = "casting box"
     picture = ("M5 15h22v6H5z", "M5 3h22v5H5zM16 14V9m-3 3l3-3 3 3")
     document_kinds = ("tool",)

@@ -25,6 +25,7 @@ class PartingSurface(Step):
     type: Literal["parting surface"] = "parting surface"
     word = "Parting surface"
     purpose = "surface and shut-offs on which the halves meet"
+    search = "shut-off split surface close openings"
     follows = "subtract part"
     picture = ("M9 12c0-7 14-7 14 0v6H9z", "M2 12h7M23 12h7")
     document_kinds = ("tool",)

@@ -34,6 +34,7 @@ class RegisterPins(Step):
     type: Literal["register pins"] = "register pins"
     word = "Register pins"
     purpose = "pins and holes that align the halves"
+    search = "register align dowel guide locate halves"
     follows = "inserts"
     picture = ("M4 15h24v7H4z", "M8 15V8h4v7M20 15V8h4v7")
     document_kinds = ("tool",)

@@ -47,6 +47,7 @@ class Runners(Step):
     type: Literal["runners"] = "runners"
     word = "Runners"
     purpose = "sprue, runners and gates for several places"
+    search = "channels feed balance gate"
     follows = "feed"
     picture = ("M3 4h8v7H3zM21 4h8v7h-8z", "M16 2v14M7 11v5h18v-5")
     document_kinds = ("tool",)

@@ -21,6 +21,7 @@ class TrialShot(Step):
     type: Literal["trial shot"] = "trial shot"
     word = "Trial shot"
     purpose = "the part with its feed"
+    search = "trial molded casting part with feed"
     follows = "vents"
     picture = ("M5 14h22v7H5z", "M13 3h6l-2 11h-2z")
     document_kinds = ("tool",)

@@ -25,6 +25,7 @@ class Shrink(Step):
     type: Literal["shrink"] = "shrink"
     word = "Scale for shrinkage"
     purpose = "enlarge the part to cavity size"
+    search = "scale allowance grow larger"
     follows = "lay"
     picture = ("M9 9h14v9H9z", "M5 5h22v17H5zM9 9L5 5M23 9l4-4")
     document_kinds = ("tool",)

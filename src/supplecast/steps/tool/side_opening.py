@@ -32,6 +32,7 @@ class SideOpening(Step):
     type: Literal["side opening"] = "side opening"
     word = "Side opening"
     purpose = "a slide that frees an undercut"
+    search = "slide undercut side action core pull"
     follows = "halves"
     picture = ("M4 4h24v17H4z", "M16 9h12v7H16zM20 12.5h10m-3-3l3 3-3 3")
     suits = ("faces",)

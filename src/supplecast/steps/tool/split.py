@@ -28,6 +28,7 @@ class Split(Step):
     type: Literal["split"] = "split"
     word = "Split"
     purpose = "part the block into core and cavity"
+    search = "part core cavity halves plane"
     follows = "side opening"
     picture = ("M4 3h24v7H4zM4 15h24v7H4z", "M2 12.5h28")
     suits = ("faces",)
@@ -42,7 +43,11 @@ class Split(Step):
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         face = next((pick for pick in picked if "face" in pick), None)
-        return {"at": face or {"plane": "top"}}
+        if face:
+            return {"at": face}
+        if before.last is not None and before.last.type == "plane":
+            return {"at": {"datum": before.last.id}}
+        return {"at": {"plane": ("side", "front", "top")[max(range(3), key=lambda axis: abs(before.pull[axis]))]}}
 
     def build(self, at: Builder) -> None:
         block = at.target(self.block, "block", roles=("block",))

@@ -19,6 +19,7 @@ class SubtractPart(Step):
     type: Literal["subtract part"] = "subtract part"
     word = "Subtract part"
     purpose = "cut the part's space from the block"
+    search = "cavity cut impression form"
     follows = "block"
     picture = ("M4 4h24v17H4z", "M10 4v9h12V4")
     document_kinds = ("tool",)

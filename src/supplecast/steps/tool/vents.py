@@ -35,6 +35,7 @@ class Vents(Step):
     type: Literal["vents"] = "vents"
     word = "Vents"
     purpose = "let the air out where the part fills last"
+    search = "air escape venting trapped"
     follows = "ejectors"
     picture = ("M4 13h24v8H4z", "M13 13h2v3h-2zM22 13h2v3h-2zM14 10V5m-2 2l2-2 2 2")
     document_kinds = ("tool",)

@@ -36,7 +36,8 @@ def edits(document_id: str, asked: EditRequest) -> RevisionAnswer[BuildResult]:
     head = context.library().head(document_id)
     edit = _with_grade(asked.edit)
     changed, words = apply(head.document, edit, context.parts_beside(head.document))
-    return built(context.library().commit(document_id, asked.base, changed, words), asked.upto)
+    kept = context.library().commit(document_id, asked.base, changed, words, instead=asked.instead)
+    return built(kept, asked.upto)
 
 
 def _with_grade(edit: Edit) -> Edit:

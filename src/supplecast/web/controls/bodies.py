@@ -29,7 +29,7 @@ class Bodies(Control):
     kinds = ("bodies",)
 
     def tokens(self, place: Place) -> Iterator[Token]:
-        known, value, first = place.bodies, place.value, getattr(place.step, "body", None)
+        known, value, first = place.bodies, place.value, getattr(place.step, "tool", None) or getattr(place.step, "body", None)
         known.pop(first or "", None)
         if place.spec.lead:
             if len(known) < (1 if first else 2) and not value:

@@ -103,7 +103,8 @@ export const adding = {
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
     this.viewer.overlay.light([]);
-    await this.edit({ op: 'add', after: this.standing, ...step });
+    const bodies = (this.result?.bodies || []).filter((body) => body.role !== 'surface').map((body) => body.id);
+    await this.edit({ op: 'add', after: this.standing, bodies, ...step });
     if (this.standing && !this.tone) await this.stand(null);
     return before;
   },

@@ -54,15 +54,28 @@ export const building = {
     this.chain = this.chain.then(async () => {
       try {
         /** @type {Wire.RevisionAnswer_BuildResult} */
-        const answer = await post(this.path('edits'), { base: this.revision, edit, upto: this.standing });
+        const answer = await post(this.path('edits'), {
+          base: this.revision,
+          edit,
+          upto: this.standing,
+          instead: this.isRefused(edit),
+        });
         this.take(answer);
-        this.follow(answer.job, { sheet: true, change: answer.change });
+        this.follow(answer.job, { sheet: true, change: answer.change, edit });
       } catch (problem) {
         this.fail(problem);
         if (edit.op === 'set') this.markWrong(edit.step, edit.field);
       }
     });
     return this.chain;
+  },
+
+  // Whether an edit types anew what was refused just before: the two are one step back.
+  isRefused({ op, step, field }) {
+    const { refused } = this;
+    return Boolean(
+      refused && op === 'set' && refused.revision === this.revision && refused.step === step && refused.field === field,
+    );
   },
 
   take(answer) {
@@ -116,7 +129,7 @@ export const building = {
   },
 
   /** @param {Wire.Job<Wire.BuildResult>} jobId */
-  async follow(jobId, { sheet = false, preview = null, change = '', again = 0 } = {}) {
+  async follow(jobId, { sheet = false, preview = null, change = '', again = 0, edit = null } = {}) {
     const serial = (this.serial += 1);
     const stale = () => serial !== this.serial;
     const began = performance.now();
@@ -158,6 +171,10 @@ export const building = {
     this.rebuilt = `rebuilt ${fixed(result.ms / 1000, 2)} s`;
     this.showFigures(result);
     const bad = result.steps.find((step) => step.status === 'failed');
+    if (edit) {
+      const fell = result.steps.some((step) => step.id === edit.step && step.status === 'failed');
+      this.refused = edit.op === 'set' && fell ? { ...edit, revision: this.revision } : null;
+    }
     if (bad) {
       const place = result.steps.indexOf(bad) + 1;
       this.tell(
