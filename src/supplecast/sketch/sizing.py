@@ -9,7 +9,7 @@ import numpy as np
 
 from supplecast.errors import QuantityError, SketchError
 from supplecast.geometry import Floats, Point2
-from supplecast.quantities import Kind, Scope
+from supplecast.quantities import LENGTH_UNITS, Kind, Scope
 from supplecast.sketch.diagnosis import measured
 from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.model import ANGLES, ORIGIN, Arc, Circle, Constraint, ConstraintType, Drawing, Ellipse, Line
@@ -39,9 +39,11 @@ def size_of(scope: Scope) -> SizeOf:
     return size
 
 
-def shown(value: float, kind: str) -> str:
-    """A measured size as it would be typed, with its unit."""
-    return f"{show(math.degrees(value), 6)} deg" if kind in ANGLES else f"{show(value, 6)} mm"
+def shown(value: float, kind: str, unit: str = "mm") -> str:
+    """A measured size as it would be typed, in degrees or a unit of length."""
+    if kind in ANGLES:
+        return f"{show(math.degrees(value), 6)} deg"
+    return f"{show(value / LENGTH_UNITS[unit], 6 if unit == 'mm' else 8)} {unit}"
 
 
 def radii_of(drawing: Drawing) -> dict[str, float]:

@@ -17,8 +17,9 @@ from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.quantities import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
-from supplecast.web import pages
+from supplecast.web import context, pages
 from supplecast.web.api import api
+from supplecast.web.spoken import said
 from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
@@ -103,7 +104,8 @@ def _harden(response: Response) -> Response:
 def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
     more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
-    return _problem(status, fault.message, fault.hint, **more), status
+    unit = context.unit_of((request.view_args or {}).get("document_id", ""))
+    return _problem(status, said(fault.message, unit), said(fault.hint, unit), **more), status
 
 
 def _http(fault: HTTPException) -> tuple[Any, int]:

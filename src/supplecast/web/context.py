@@ -12,6 +12,7 @@ from supplecast.document.model import Document
 from supplecast.errors import StoreError, SuppleError
 from supplecast.store.library import Library
 from supplecast.web.sheet import Around
+from supplecast.web.spoken import spoken
 from supplecast.wire import options
 from supplecast.wire.results import BuildResult
 from supplecast.wire.task import Task
@@ -77,11 +78,19 @@ def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
     return {"type": "import", "file": name[:200], "asset": digest}
 
 
+def unit_of(document_id: str) -> str:
+    """The unit of a document; mm of what is none."""
+    try:
+        return library().head(document_id).document.unit
+    except StoreError:
+        return "mm"
+
+
 def around(document: Document, job: Job[BuildResult] | None = None) -> Around:
     """What the sheet knows of the world, with the outcome of a build if there is one."""
     card = library().document(document.id)
     siblings = library().project(card.project).documents
-    result = job.result if job is not None else None
+    result = spoken(job.result, document.unit) if job is not None else None
     if result is None:
         return Around(documents=siblings)
     return Around(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
@@ -16,6 +17,7 @@ from supplecast.geometry import Vec
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import context, demo, sheet
+from supplecast.web.spoken import said
 from supplecast.wire.results import ReportResult
 from supplecast.wire.verbs import REPORT
 from supplecast.wording import show
@@ -230,7 +232,18 @@ def _datasheet(job: Job[ReportResult]) -> Datasheet:
         ("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, context.around(document))
     ]
     pictures = [(p.words, (context.library().blobs / p.blob).read_bytes()) for p in job.result.pictures]
-    return datasheet(job.result, document, job.options.revision, steps, pictures)
+    return _said(datasheet(job.result, document, job.options.revision, steps, pictures), document.unit)
+
+
+def _said(made: Datasheet, unit: str) -> Datasheet:
+    """A report in the document's unit."""
+    return replace(
+        made,
+        about=said(made.about, unit),
+        readings=[replace(one, value=said(one.value, unit), verdict=said(one.verdict, unit)) for one in made.readings],
+        places=[said(place, unit) for place in made.places],
+        facts=[(name, said(words, unit)) for name, words in made.facts],
+    )
 
 
 @pages.get("/documents/<document_id>/compare")

@@ -40,7 +40,7 @@ class Hold(Act):
             names = (*names, min(shared)) if shared else names
         value = self.value
         if kind in SIZED and not value:
-            value = sizing.shown(sizing.measure(pen.drawing, kind, names, self.sector), kind)
+            value = sizing.shown(sizing.measure(pen.drawing, kind, names, self.sector), kind, pen.scope.unit)
         held = pen.hold(kind, *names, value=value, driven=self.driven, sector=self.sector, label=self.label)
         wrong = pen.drawing.faults()
         if wrong:
@@ -88,7 +88,7 @@ class Drive(Act):
         if self.driven:
             pen.rehold(self.constraint, driven=True)
             return
-        value = sizing.shown(sizing.measure(pen.drawing, held.type, held.on, held.sector), held.type)
+        value = sizing.shown(sizing.measure(pen.drawing, held.type, held.on, held.sector), held.type, pen.scope.unit)
         pen.rehold(self.constraint, driven=False, value=value)
 
 

@@ -10,6 +10,7 @@ from supplecast.geometry import Point2
 from supplecast.sketch.model import Arc, Line, Spline
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick, stand
+from supplecast.sketch.sizing import shown
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.tools.circle import through
 
@@ -45,7 +46,7 @@ def _by_centre(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float
     if "radius" in sizes:
         pen.hold("radius", arc, value=sizes["radius"])
     if "sweep" in sizes:
-        pen.hold("arc length", arc, value=f"{radius * abs(sweep):.9g} mm")
+        pen.hold("arc length", arc, value=shown(radius * abs(sweep), "arc length", pen.scope.unit))
     return {"radius": radius, "sweep": sweep}
 
 

@@ -6,12 +6,14 @@ from supplecast.web import context
 from supplecast.web.answers import JobAnswer
 from supplecast.web.requests import JobQuery
 from supplecast.web.routing import api
+from supplecast.web.spoken import spoken
 
 
 @api.get("/jobs/<job_id>")
 def job(job_id: str, query: JobQuery) -> JobAnswer:
     """A job; waits up to `wait` seconds for its end."""
-    return JobAnswer.of(context.engine().wait(job_id, query.wait))
+    waited = context.engine().wait(job_id, query.wait)
+    return spoken(JobAnswer.of(waited), context.unit_of(waited.document))
 
 
 @api.delete("/jobs/<job_id>")

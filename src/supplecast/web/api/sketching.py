@@ -46,6 +46,7 @@ from supplecast.web.answers import (
 )
 from supplecast.web.requests import ActsRequest, DragRequest, GuessRequest, SketchFileQuery, TakeRequest, TrimRequest
 from supplecast.web.routing import api
+from supplecast.web.spoken import said
 from supplecast.wire import options
 from supplecast.wire.results import OutlineCurves, TakenCurves
 from supplecast.wire.verbs import READ_OUTLINE, TAKE
@@ -138,7 +139,7 @@ def sketch_acts(document_id: str, step: str, asked: ActsRequest) -> ActsAnswer:
         try:
             done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
         except SketchError as fault:  # nothing was asked for yet: a refusal is an answer like any other
-            words = f"{fault.message} {fault.hint}".strip()
+            words = said(f"{fault.message} {fault.hint}".strip(), document.unit)
             return ActsAnswer(head.number, head.undo, head.redo, words, (), None)
         return _done(done, document, head)
     if asked.base is None:
@@ -168,7 +169,8 @@ def _retyped(sheet: _InHand, acts: list[Any]) -> Live | None:
 
 def _done(done: Done, document: Document, at: Revision, live: Live | None = None) -> ActsAnswer:
     live = live or Live(done.drawing, size_of(document.scope), done.solution)
-    return ActsAnswer(at.number, at.undo, at.redo, done.words, done.made, scene(live, document.scope))
+    words = said(done.words, document.unit)
+    return ActsAnswer(at.number, at.undo, at.redo, words, done.made, scene(live, document.scope))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/guess")
@@ -190,7 +192,7 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
         return GuessAnswer(pick_json, words, guides, (), {}, "")
     sizes = {name: text for name, text in asked.sizes.items() if isinstance(text, str)}
     shapes, measures, refusal = laid_trial(hand.live.drawing, document.scope, tool, [*picks, pick], sizes)
-    return GuessAnswer(pick_json, words, guides, shapes, measures, refusal)
+    return GuessAnswer(pick_json, words, guides, shapes, measures, said(refusal, document.unit))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/take")

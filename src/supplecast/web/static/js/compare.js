@@ -2,6 +2,7 @@
 
 import { Viewer } from './view/viewer.js';
 import { finished, post } from './api.js';
+import { inUnit } from './numbers.js';
 
 const root = document.getElementById('compare');
 const tell = (lead, say) => {
@@ -11,7 +12,7 @@ const tell = (lead, say) => {
 const make = (tag, text = '', css = '') =>
   Object.assign(document.createElement(tag), { textContent: text, className: css });
 const ONLY = ['#E0762F', '#0B5D5B'];
-const brief = (value) => Number(value.toPrecision(4));
+const { unit } = root.dataset;
 
 const views = ['first', 'second'].map((id) => new Viewer(document.getElementById(id)));
 let busy = false;
@@ -77,7 +78,7 @@ function list() {
     }),
   );
   const words = {
-    moved: (c) => `${c.words}: ${brief(Math.abs(c.by))} mm ${c.by > 0 ? 'further out' : 'further in'}`,
+    moved: (c) => `${c.words}: ${inUnit(Math.abs(c.by), unit)} ${c.by > 0 ? 'further out' : 'further in'}`,
     added: (c) => `${c.words}: only in the second`,
     lost: (c) => `${c.words}: only in the first`,
   };
@@ -90,7 +91,11 @@ function list() {
       row.append(make('span', words[change.kind](change)));
       if (change.walls)
         row.append(
-          make('span', `wall ${brief(change.walls[0])} → ${brief(change.walls[1])}`, 'text-soft whitespace-nowrap'),
+          make(
+            'span',
+            `wall ${change.walls.map((wall) => inUnit(wall, unit)).join(' → ')}`,
+            'text-soft whitespace-nowrap',
+          ),
         );
       const light = (on) =>
         views.forEach((view, side) => {
@@ -131,7 +136,7 @@ function list() {
     note.hidden = volume < 1e-6;
     note.replaceChildren(
       Object.assign(make('i', '', 'swatch mr-2'), {}),
-      document.createTextNode(`only here: ${brief(volume)} mm³`),
+      document.createTextNode(`only here: ${inUnit(volume, unit, 3)}`),
     );
     note.querySelector('i').style.background = ONLY[side];
   });

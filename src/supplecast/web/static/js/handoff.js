@@ -1,7 +1,8 @@
 // Handoff: choose bodies and a format, write files, take them away.
 
 import Alpine from 'alpine';
-import { COLOURS } from './facts.js';
+import { COLOURS, UNITS } from './facts.js';
+import { fixed } from './numbers.js';
 import { Problem, finished, post } from './api.js';
 
 const WHAT = {
@@ -43,6 +44,7 @@ Alpine.data('handoff', () => ({
   async init() {
     this.id = this.$el.dataset.document;
     this.name = this.$el.dataset.name;
+    this.unit = this.$el.dataset.unit;
     const linked = this.$el.dataset.kind === 'part' ? 'linked body' : WHAT.linked;
     try {
       /** @type {Wire.RevisionAnswer_BuildResult} */
@@ -61,8 +63,8 @@ Alpine.data('handoff', () => ({
           what: body.role === 'linked' ? linked : WHAT[body.role],
           style: { background: COLOURS[body.role] },
           wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
-          size: body.high.map((h, i) => (h - body.low[i]).toFixed(2)).join(' × '),
-          volume: (body.volume / 1000).toFixed(2),
+          size: body.high.map((h, i) => fixed((h - body.low[i]) / UNITS[this.unit], 3)).join(' × '),
+          volume: (body.volume / UNITS[{ mm: 'cm' }[this.unit] || this.unit] ** 3).toFixed(2),
           mass:
             body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
         }));

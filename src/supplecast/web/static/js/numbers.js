@@ -1,8 +1,23 @@
 // Numbers as the pages print them.
 
+import { UNITS } from './facts.js';
+
 // At most so many digits behind the point, without noughts at the end.
 export const fixed = (value, digits) =>
   Number(value)
     .toFixed(digits)
     .replace(/(\.\d*?)0+$/, '$1')
     .replace(/\.$/, '');
+
+// A length, an area or a volume (power 1, 2, 3) of the model in words of a unit, to four figures.
+export function inUnit(mm, unit, power = 1) {
+  const value = mm / UNITS[unit] ** power;
+  const shown = Math.abs(value) >= 1000 ? Math.round(value) : Number(value.toPrecision(4));
+  return `${fixed(shown, 6)} ${unit}${['', '²', '³'][power - 1]}`;
+}
+
+// A length that a tool suggests, as a round number of a unit: 2 mm are 0.08 in.
+export function preset(mm, unit) {
+  const value = mm / UNITS[unit];
+  return fixed(unit === 'in' ? Number(value.toPrecision(1)) : value, 6);
+}

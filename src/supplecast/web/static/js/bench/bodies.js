@@ -1,7 +1,7 @@
 // The list of bodies: names, colours, what is hidden or seen through, and pairs that should not be as they are.
 
-import { COLOURS } from '../facts.js';
-import { fixed } from '../numbers.js';
+import { COLOURS, UNITS } from '../facts.js';
+import { fixed, inUnit } from '../numbers.js';
 
 export const PALETTE = ['', '#C97B4A', '#A8443A', '#6F8F3E', '#3E7C8F', '#5B5F97', '#2E3A3A', '#F4F1E8'];
 
@@ -100,19 +100,19 @@ function bodyRow(bodies, viewer, open) {
 }
 
 // Pairs of bodies in words, with what would mend them.
-export function contactRows(contacts) {
+export function contactRows(contacts, unit) {
   return contacts.map((contact, index) => {
     const [a, b] = contact.names;
-    const at = contact.place.map((c) => fixed(c, 1)).join(', ');
+    const at = contact.place.map((c) => fixed(c / UNITS[unit], unit === 'mm' ? 1 : 3)).join(', ');
     const space = contact.kind === 'space';
     const words = space
-      ? `${a} and ${b} are in the same space: ${fixed(contact.volume, 2)} mm³ at (${at}).`
+      ? `${a} and ${b} are in the same space: ${inUnit(contact.volume, unit, 3)} at (${at}).`
       : `${a} and ${b} touch only along ${contact.kind === 'edge' ? 'an edge' : 'a point'} at (${at}).`;
     return {
       key: `${contact.bodies.join()}${index}`,
       index,
       words,
-      repair: space ? 'join them' : `overlap them by ${REACH} mm and join`,
+      repair: space ? 'join them' : `overlap them by ${inUnit(REACH, unit)} and join`,
     };
   });
 }
@@ -121,7 +121,7 @@ export function contactRows(contacts) {
 export async function mend(bench, contact) {
   const [first, second] = contact.bodies;
   if (contact.kind !== 'space') {
-    const [x, y, z] = contact.direction.map((c) => `${Number((c * REACH).toFixed(4))} mm`);
+    const [x, y, z] = contact.direction.map((c) => `${fixed((c * REACH) / UNITS[bench.unit], 6)} ${bench.unit}`);
     await bench.edit({
       op: 'add',
       type: 'move',

@@ -273,7 +273,7 @@ export const building = {
   showFigures(result) {
     const bodies = result.bodies;
     this.listBodies();
-    this.contacts = contactRows(result.contacts);
+    this.contacts = contactRows(result.contacts, this.unit);
     this.canOpen = bodies.some((body) => body.role === 'core');
     const scale = UNITS[this.unit];
     const spans = (list) =>

@@ -2,6 +2,8 @@
 
 import { Vector3 } from 'three';
 import { finished, post } from '../api.js';
+import { UNITS } from '../facts.js';
+import { inUnit } from '../numbers.js';
 
 const AXES = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 // Which side of each is cut away at first: the one towards the usual view.
@@ -96,7 +98,7 @@ export class Cutting {
 
   place(text) {
     const value = number(text);
-    if (Number.isFinite(value)) this.bench.cut.at = value;
+    if (Number.isFinite(value)) this.bench.cut.at = value * UNITS[this.bench.unit];
     this.move();
   }
 
@@ -166,7 +168,7 @@ export class Cutting {
     const job = await this.ask({ spot });
     const wall = job.state === 'done' && job.result.wall;
     if (!wall) return false;
-    bench.cut.wall = `${Number(wall.wall.toFixed(4))} mm`;
+    bench.cut.wall = inUnit(wall.wall, bench.unit);
     bench.viewer.overlay.setLines([wall.ends]);
     bench.tell('Wall here:', `${bench.cut.wall} across ${wall.body}; click another place, Esc puts the section away`);
     return true;

@@ -2,6 +2,7 @@
 
 import { Paint, bandAt } from '../view/paint.js';
 import { finished, post } from '../api.js';
+import { inUnit } from '../numbers.js';
 import { crossAt } from '../view/strokes.js';
 
 const MARKS = { fault: '✕ ', doubt: '! ', good: '', none: '' };
@@ -179,15 +180,14 @@ export class Gauges {
       const spot = gauge && this.paint.at(event.clientX, event.clientY);
       if (!spot) return;
       const band = gauge.bands[bandAt(gauge.bands, spot.value)];
-      const reading =
-        gauge.map === 'undercut' || spot.value < 0
-          ? ''
-          : `${Number(spot.value.toPrecision(3))} ${{ wall: 'mm', draft: '°', flow: 'walls' }[gauge.map]}: `.replace(
-              ' °',
-              '°',
-            );
+      const reading = gauge.map === 'undercut' || spot.value < 0 ? '' : `${this.reading(gauge.map, spot.value)}: `;
       this.bench.tell(`${gauge.name} here:`, `${reading}${band ? band.words : ''}`);
     });
+  }
+
+  reading(map, value) {
+    if (map === 'wall') return inUnit(value, this.bench.unit);
+    return `${Number(value.toPrecision(3))}${{ draft: '°', flow: ' walls' }[map]}`;
   }
 
   // --- what the part is judged by ------------------------------------------------------------------------------

@@ -1,5 +1,6 @@
 // Keys and clicks on the page itself.
 
+import { figuresOf } from '../sketch/belt.js';
 import { askUnit } from './units.js';
 
 const KEYS = [
@@ -96,16 +97,10 @@ export const keys = {
       }
       const figure = event.target.closest('[data-figure]');
       if (figure) {
-        const sizes = {
-          rectangle: { width: '20 mm', height: '10 mm' },
-          circle: { diameter: '10 mm' },
-          polygon: { diameter: '12 mm' },
-          slot: { length: '12 mm', width: '4 mm' },
-        };
         this.edit({
           op: 'add figure',
           step: this.figureFor,
-          figure: { kind: figure.dataset.figure, ...sizes[figure.dataset.figure] },
+          figure: figuresOf(figure.dataset.figure, this.unit),
         });
         this.closeList();
         return;

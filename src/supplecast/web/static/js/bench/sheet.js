@@ -1,5 +1,7 @@
 // The sheet's controls: numbers typed with a live preview, choices, chips and the small tools of each step.
 
+import { preset } from '../numbers.js';
+
 const PROMPTS = {
   length: 'type the length, Enter to keep, Esc to leave as it was',
   angle: 'type the angle, Enter to keep, Esc to leave as it was',
@@ -255,7 +257,10 @@ export function listenToSheet(sheet, bench) {
     const row = document.createElement('form');
     row.className = 'flex gap-2 items-baseline';
     const name = Object.assign(document.createElement('input'), { className: 'field w-24', placeholder: 'name' });
-    const text = Object.assign(document.createElement('input'), { className: 'field w-28', placeholder: '2.2 mm' });
+    const text = Object.assign(document.createElement('input'), {
+      className: 'field w-28',
+      placeholder: `${preset(2.2, bench.unit)} ${bench.unit}`,
+    });
     const done = Object.assign(document.createElement('button'), { className: 'button', textContent: 'Add' });
     name.setAttribute('aria-label', 'Name of the value');
     text.setAttribute('aria-label', 'Value');

@@ -1,5 +1,7 @@
 // The tools of the view: drawing style, section, opening stroke, unit.
 
+import { UNITS } from '../facts.js';
+import { fixed, inUnit } from '../numbers.js';
 import { takeUnit } from './units.js';
 import { STROKE, play } from '../view/opening.js';
 
@@ -31,7 +33,11 @@ export const viewPanel = {
   },
 
   get strokeWords() {
-    return `${this.stroke} of ${STROKE} mm`;
+    return `${inUnit(this.stroke, this.unit)} of ${inUnit(STROKE, this.unit)}`;
+  },
+
+  get cutPlace() {
+    return fixed(this.cut.at / UNITS[this.unit], 4);
   },
 
   takeUnit(keeps) {

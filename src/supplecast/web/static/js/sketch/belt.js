@@ -1,5 +1,7 @@
 // What is on the tool belt: slots with their keys and hands, the constraints and their letters, and how hands are set.
 
+import { preset } from '../numbers.js';
+
 const line = 'M3 15L21 3';
 const ICONS = {
   line,
@@ -108,14 +110,14 @@ export const CONSTRAINTS = {
   ),
 };
 
-const corner = (act, size, value) => ({
-  fields: [{ name: size, value }],
+const corner = (act, size, mm) => ({
+  fields: [{ name: size, mm }],
   single: ({ point, field }) => (point ? [{ do: act, corner: point, [size]: field(size) }] : null),
 });
 const step = [
   { name: 'count', value: '4' },
-  { name: 'step x', value: '10' },
-  { name: 'step y', value: '0' },
+  { name: 'step x', mm: 10 },
+  { name: 'step y', mm: 0 },
 ];
 
 // Short names of variants, where the tool's own is long.
@@ -154,8 +156,8 @@ export const HANDS = {
     say: 'click a curve where it is to be parted',
     single: ({ curve, place }) => (curve ? [{ do: 'cut', entity: curve, at: place }] : null),
   },
-  round: { lead: 'Corner:', say: 'type the radius, then click corners', ...corner('fillet', 'radius', '3') },
-  bevel: { lead: 'Corner:', say: 'type the setback, then click corners', ...corner('chamfer', 'setback', '2') },
+  round: { lead: 'Corner:', say: 'type the radius, then click corners', ...corner('fillet', 'radius', 3) },
+  bevel: { lead: 'Corner:', say: 'type the setback, then click corners', ...corner('chamfer', 'setback', 2) },
   mirror: {
     lead: 'Mirror:',
     say: 'choose curves, then the line to mirror about last',
@@ -169,7 +171,7 @@ export const HANDS = {
     lead: 'Offset:',
     say: 'click a chain (Shift for single curves), type the distance, choose the side',
     ready: 'Enter keeps the offset',
-    fields: [{ name: 'distance', value: '2' }],
+    fields: [{ name: 'distance', mm: 2 }],
     options: { side: 'out', ends: 'open' },
     choices: { side: ['out', 'in', 'left', 'right', 'both'], ends: ['open', 'flat', 'round'] },
     build: ({ names, field, options, sketcher }) => {
@@ -225,8 +227,8 @@ export const HANDS = {
     say: 'choose curves, type how far',
     ready: 'Enter keeps it',
     fields: [
-      { name: 'x', value: '10' },
-      { name: 'y', value: '0' },
+      { name: 'x', mm: 10 },
+      { name: 'y', mm: 0 },
     ],
     options: { as: '' },
     choices: { as: ['copy'] },
@@ -306,9 +308,14 @@ export const HANDS = {
 };
 
 const SIZES = {
-  rectangle: { width: '20 mm', height: '10 mm' },
-  circle: { diameter: '10 mm' },
-  polygon: { diameter: '12 mm' },
-  slot: { length: '12 mm', width: '4 mm' },
+  rectangle: { width: 20, height: 10 },
+  circle: { diameter: 10 },
+  polygon: { diameter: 12 },
+  slot: { length: 12, width: 4 },
 };
-export const figuresOf = (kind) => ({ kind, ...SIZES[kind] });
+
+// A typed figure with the sizes it begins with, in a unit.
+export function figuresOf(kind, unit) {
+  const sizes = Object.entries(SIZES[kind]).map(([name, mm]) => [name, `${preset(mm, unit)} ${unit}`]);
+  return { kind, ...Object.fromEntries(sizes) };
+}

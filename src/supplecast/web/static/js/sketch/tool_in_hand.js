@@ -1,6 +1,7 @@
 // The tool in hand: which one it is, its sizes and choices, and what it asks for next.
 
 import { call, post } from '../api.js';
+import { preset } from '../numbers.js';
 import { BELT, HANDS, figuresOf, shortOf } from './belt.js';
 
 export class ToolInHand {
@@ -48,7 +49,12 @@ export class ToolInHand {
     const tool = this.sheet.tools[this.sheet.hand];
     const own = tool
       ? tool.sizes.map((name) => ({ name, value: '', hint: '', wide: '' }))
-      : (HANDS[this.sheet.hand].fields || []).map((field) => ({ hint: '', wide: '', ...field }));
+      : (HANDS[this.sheet.hand].fields || []).map(({ mm, ...field }) => ({
+          hint: '',
+          wide: '',
+          ...(mm === undefined ? {} : { value: preset(mm, this.sheet.unit) }),
+          ...field,
+        }));
     if (tool) own.push({ name: 'at', value: '', hint: 'x, y', wide: 'is-wide' });
     this.sheet.options = { ...(HANDS[this.sheet.hand]?.options || {}) };
     this.sheet.sk.fields = own;
@@ -168,7 +174,7 @@ export class ToolInHand {
       try {
         const answer = await post(`/api/documents/${this.sheet.bench.id}/edits`, {
           base: this.sheet.bench.revision,
-          edit: { op: 'add figure', step: this.sheet.step, figure: figuresOf(kind) },
+          edit: { op: 'add figure', step: this.sheet.step, figure: figuresOf(kind, this.sheet.unit) },
         });
         this.sheet.bench.take(answer);
         this.sheet.take((await call(this.sheet.path())).scene);

@@ -1,0 +1,108 @@
+"""Words for the one who works in another unit than mm: every length, area and volume that the core says is said in theirs.
+
+The core works in mm and says so. What it says is put into the document's unit here, on its way out, in one place; what people
+have typed themselves, between quotation marks, stays as they typed it.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import re
+from collections.abc import Mapping, Sequence
+from typing import Any, TypeVar
+
+from supplecast.quantities import LENGTH_UNITS
+from supplecast.wording import show
+
+T = TypeVar("T")
+_NUMBER = r"[-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?"
+# “2 mm”, “20 × 30 mm”, “1 to 3 mm”, “12 mm³”: a row of numbers before the one unit.
+_SIZES = re.compile(rf"(?<![\w.])({_NUMBER}(?:(?: × | to | by | or |–){_NUMBER})*) mm([²³]?)(?![\w/²³])")
+_PLACE = re.compile(rf"\bat \(({_NUMBER}(?:, {_NUMBER}){{1,2}})\)")
+_TYPED = re.compile(r"(“[^”]*”)")
+_SAID = frozenset(
+    ("message", "hint", "words", "notes", "verdict", "fix", "why", "formula", "failed", "label", "title", "about", "change")
+)
+"""Fields that hold words for people."""
+
+
+def said(text: str, unit: str) -> str:
+    """A text with its lengths, areas and volumes in a unit, to as many figures as they had, and places too."""
+    if unit == "mm" or not text:
+        return text
+    pieces = _TYPED.split(text)
+    return "".join(piece if piece.startswith("“") else _turned(piece, unit) for piece in pieces)
+
+
+def _turned(text: str, unit: str) -> str:
+    def sizes(match: re.Match[str]) -> str:
+        power = {"": 1, "²": 2, "³": 3}[match[2]]
+        return f"{_numbers(match[1], LENGTH_UNITS[unit] ** power)} {unit}{match[2]}"
+
+    text = _SIZES.sub(sizes, text)
+    return _PLACE.sub(lambda match: f"at ({_numbers(match[1], LENGTH_UNITS[unit])})", text)
+
+
+def _numbers(row: str, scale: float) -> str:
+    return re.sub(_NUMBER, lambda match: _figure(match[0], scale), row)
+
+
+def _figure(text: str, scale: float) -> str:
+    """A number over a scale, to as many figures as it is written with, three at least."""
+    value = float(text.replace("−", "-")) / scale
+    figures = max(3, len(re.sub(r"e.*|\D", "", text).lstrip("0")))
+    if value == 0:
+        return "0"
+    short = float(f"{value:.{figures}g}")
+    plain = f"{short:.3g}" if abs(short) < 1e-6 else show(short, 9)
+    return plain.replace("-", "−") if text.startswith("−") else plain
+
+
+def spoken(value: T, unit: str) -> T:
+    """A result with everything that it says to people in a unit."""
+    if unit == "mm":
+        return value
+    turned: T = _spoken(value, unit)
+    return turned
+
+
+def _spoken(value: Any, unit: str) -> Any:
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        changed = {}
+        for field in dataclasses.fields(value):
+            held = getattr(value, field.name)
+            new = _texts(held, unit) if field.name in _SAID else _spoken(held, unit)
+            if new is not held:
+                changed[field.name] = new
+        changed |= _figure_fields(value, unit)
+        return dataclasses.replace(value, **changed) if changed else value
+    if isinstance(value, (list, tuple)) and value and not isinstance(value[0], (int, float, str)):
+        inner = [_spoken(one, unit) for one in value]
+        if all(a is b for a, b in zip(inner, value, strict=True)):
+            return value
+        return tuple(inner) if isinstance(value, tuple) else inner
+    if isinstance(value, Mapping) and value.get("op") == "set" and isinstance(value.get("value"), str):
+        return {**value, "value": said(value["value"], unit)}  # what a hint would set is what it says
+    if isinstance(value, Mapping) and isinstance(value.get("values"), Mapping):
+        values = {name: said(one, unit) if isinstance(one, str) else one for name, one in value["values"].items()}
+        return {**value, "values": values}
+    return value
+
+
+def _texts(held: Any, unit: str) -> Any:
+    if isinstance(held, str):
+        return said(held, unit)
+    if isinstance(held, Sequence) and held and isinstance(held[0], str):
+        return [said(one, unit) for one in held]
+    return _spoken(held, unit)
+
+
+def _figure_fields(value: Any, unit: str) -> dict[str, str]:
+    """Figures whose unit stands beside them in a field of its own."""
+    own = getattr(value, "unit", "")
+    if own not in ("mm", "mm²", "mm³"):
+        return {}
+    names = [name for name in ("value", "first", "second", "change") if isinstance(getattr(value, name, None), str)]
+    return {"unit": own.replace("mm", unit)} | {
+        name: said(f"{getattr(value, name)} {own}", unit).removesuffix(f" {own.replace('mm', unit)}") for name in names
+    }
