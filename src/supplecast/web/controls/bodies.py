@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 from supplecast.web.controls import Control, Place, Token
 
@@ -49,5 +50,13 @@ class Link(Control):
         parts = [(d.id, d.name) for d in place.around.documents if d.id != place.document.id]
         if document not in dict(parts):
             parts.append((document, "a document no longer there"))
-        settings = {part: {"document": part} for part, _ in parts}
+        heads = {card.id: card.head for card in place.around.documents}
+        settings = {part: {"document": part, "revision": heads.get(part)} for part, _ in parts}
         yield Token("link", path=place.path, value=document, options=tuple(parts), settings=settings, template="select")
+        pinned, head = place.value.revision, heads.get(document)
+        held = place.value.model_dump(mode="json", exclude={"revision"})
+        options = (("pinned", f"at revision {pinned or head}"), ("following", f"following it, now at revision {head}"))
+        ways: dict[str, Any] = {"pinned": {**held, "revision": pinned or head}, "following": {**held, "revision": None}}
+        value = "following" if pinned is None else "pinned"
+        yield Token("words", " ")
+        yield Token("choice", path=place.path, value=value, options=options, settings=ways, template="select")

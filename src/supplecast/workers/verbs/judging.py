@@ -53,7 +53,8 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
     document, built = built_of(task)
     if document.kind == "tool":
         return _judge_tool(task, document, built)
-    entries = [entry for entry in built.state.bodies.values() if entry.role == "part" and entry.body.solid.closed]
+    # While a step fails, what is judged is what is seen: the last good shape.
+    entries = [entry for entry in built.state.shown().values() if entry.role == "part" and entry.body.solid.closed]
     if not entries:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         why = "only surfaces, which enclose nothing" if sheets else "no body yet"

@@ -132,6 +132,7 @@ export const adding = {
 
   // When the new sentence has come, its first field is ready to be typed in.
   async settled(before, focus = true) {
+    const acts = this.acts;
     for (let i = 0; i < 60 || (this.job && !document.activeElement?.closest('input, select') && i < 900); i += 1) {
       // a tool takes its time
       const line = [...this.sheet.querySelectorAll('.step')].find((row) => !before.has(row.dataset.line));
@@ -145,7 +146,7 @@ export const adding = {
         ];
         const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);
         const first = kinds.map(seen).find(Boolean);
-        if (first && focus) {
+        if (first && focus && acts === this.acts) {
           first.focus();
           first.select();
         }

@@ -241,6 +241,7 @@ export const building = {
 
   async refreshSheet(jobId = '') {
     const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
+    await this.landed;
     this.rescuePanel();
     swapSheet(this.sheet, html);
     this.placePanel();
@@ -273,6 +274,7 @@ export const building = {
   showFigures(result) {
     const bodies = result.bodies;
     this.listBodies();
+    this.stale = bodies.some((body) => body.stale);
     this.contacts = contactRows(result.contacts, this.unit);
     this.canOpen = bodies.some((body) => body.role === 'core');
     const scale = UNITS[this.unit];

@@ -6,6 +6,11 @@ export const gaugesPanel = {
     return !this.loaded ? 'building …' : this.judged.why || (this.judged.old ? 'judging …' : 'no body yet');
   },
 
+  // Whether the gauges are of the last good shape, since a step does not build.
+  get lastGood() {
+    return this.strip.length > 0 && this.stale;
+  },
+
   openGauge(id) {
     return this.gauges.open(id).catch((problem) => this.fail(problem));
   },

@@ -1,21 +1,8 @@
 // Keys and clicks on the page itself.
 
 import { figuresOf } from '../sketch/belt.js';
+import { keyGroups } from './key_list.js';
 import { askUnit } from './units.js';
-
-const KEYS = [
-  '/ add a step',
-  '[ ] move the standing marker',
-  'Ctrl+Z undo',
-  'Ctrl+Shift+Z redo',
-  'V drawing style',
-  'S section',
-  'M measure',
-  'N P next and last place of an open gauge',
-  'F fit',
-  'H hide what is picked',
-  'Esc one level back',
-].join(' · ');
 
 /** @type {ThisType<any> & Record<string, any>} */
 export const keys = {
@@ -29,7 +16,31 @@ export const keys = {
     } else if (this.standing) this.stand(null);
   },
 
+  get keyGroups() {
+    return keyGroups(this.sk.on);
+  },
+
+  showKeys() {
+    this.keysOpen = true;
+    this.modes.enter('keys', () => this.closeKeys());
+  },
+
+  closeKeys() {
+    this.keysOpen = false;
+    this.modes.end('keys');
+  },
+
   listen() {
+    // What one does oneself goes before what a page would do next: a new field takes the focus only if nobody has gone elsewhere.
+    this.acts = 0;
+    for (const kind of ['pointerdown', 'keydown'])
+      document.addEventListener(
+        kind,
+        () => {
+          this.acts += 1;
+        },
+        { capture: true },
+      );
     document.addEventListener('keydown', (event) => {
       const typing = event.target.closest('input, select, textarea');
       if (event.ctrlKey || event.metaKey) {
@@ -41,6 +52,10 @@ export const keys = {
           if (event.shiftKey) this.redo();
           else this.undo();
         }
+        return;
+      }
+      if (this.keysOpen && event.key === 'Escape') {
+        this.closeKeys();
         return;
       }
       if (this.sk.on) {
@@ -79,7 +94,7 @@ export const keys = {
           this.chosen = [];
           this.viewer.overlay.light([]);
         },
-        '?': () => this.tell('Keys:', KEYS),
+        '?': () => this.showKeys(),
       }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
       if (act) {
         event.preventDefault();

@@ -79,6 +79,11 @@ export function listenToSheet(sheet, bench) {
   };
   sheet.addEventListener('pointerdown', () => {
     pressed = true;
+    // A sheet that is laid anew under the pointer would lose the click: it waits until the click has landed.
+    bench.landed = new Promise((resolve) => {
+      document.addEventListener('pointerup', () => setTimeout(resolve), { once: true });
+      document.addEventListener('pointercancel', resolve, { once: true });
+    });
   });
   sheet.addEventListener('click', leave, { capture: true });
   for (const kind of ['pointerup', 'pointercancel']) {
@@ -104,6 +109,12 @@ export function listenToSheet(sheet, bench) {
   sheet.addEventListener('keydown', (event) => {
     const { target } = event;
     if (!target.matches('.number')) return;
+    // In a number that is marked whole, or blank, a stroke is no sign of division: it asks for a step, and the number stays.
+    if (event.key === '/' && target.selectionEnd - target.selectionStart === target.value.length) {
+      event.preventDefault();
+      document.getElementById('add').focus();
+      return;
+    }
     if (event.key === 'Enter') {
       keep(target);
       target.select();

@@ -55,6 +55,10 @@ export const viewPanel = {
     this.viewer.setMode(this.mode);
   },
 
+  toggleSheet() {
+    this.sheetOpen = !this.sheetOpen;
+  },
+
   fit() {
     this.viewer.fit();
   },

@@ -2,19 +2,6 @@
 
 import { BELT, HANDS } from './belt.js';
 
-const KEYS = [
-  '1–0 tools, Shift for the second row',
-  'letters in the foot fix what is chosen',
-  'G construction',
-  'D ways to move',
-  'A arc or line in a chain',
-  'W view',
-  'C cut away',
-  'Del erases',
-  'Ctrl+Z undo',
-  'Esc one level back',
-].join(' · ');
-
 export class Keys {
   constructor(sheet) {
     this.sheet = sheet;
@@ -126,7 +113,7 @@ export class Keys {
         this.sheet.drawing.showWays = this.sheet.waysOn;
         this.sheet.drawing.draw();
       },
-      '?': () => this.sheet.tell(KEYS),
+      '?': () => this.sheet.bench.showKeys(),
     }[letter];
     if (act) act();
     return Boolean(act) || '[]/vsh'.includes(letter || 'none');
