@@ -96,6 +96,7 @@ declare namespace Wire {
     hint: string;
     hints: Array<Hint>;
     words: string;
+    handles: Array<Handle>;
     reused: boolean;
   };
 
@@ -344,6 +345,18 @@ declare namespace Wire {
   type Guide = {
     a: [number, number];
     b: [number, number];
+  };
+
+  type Handle = {
+    field: string;
+    kind: 'length' | 'angle';
+    origin: [number, number, number];
+    direction: [number, number, number];
+    value: number;
+    least?: 'any' | 'zero' | 'positive';
+    rate?: number;
+    arm?: [number, number, number];
+    ghost?: Array<Array<[number, number, number]>>;
   };
 
   type Hint = {

@@ -168,6 +168,18 @@ class Builder(Protocol):
     def seek_edge(self, reference: EdgeRef, field: str) -> tuple[Entry, int] | None:
         """The one edge a reference leads to, without ado if there is none or more than one."""
 
+    def handle(
+        self, field: str, origin: Vec, direction: Vec, *, rate: float = 1.0, ghost: Sequence[Sequence[Vec]] = ()
+    ) -> None:
+        """Let the field's length be dragged in the view, from `origin` along a unit vector, if it is a plain number."""
+
+    @property
+    def has_handles(self) -> bool:
+        """Whether anything can be dragged so far."""
+
+    def turning(self, field: str, origin: Vec, axis: Vec, arm: Vec) -> None:
+        """Let the field's angle be dragged in the view, about an axis, from where `arm` points."""
+
     def lying(self) -> Entry | None:
         """The body that the plane in which the step begins, or else its sketch, was picked on; None if on none."""
 

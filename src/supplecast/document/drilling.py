@@ -61,6 +61,12 @@ class Drilling(Shaping):
             depth = max(kernel.measure.beyond(entry.body.solid, plane.origin) for entry in targets)
         else:
             depth = at.mm("depth")
+        if spots:
+            spot = next(iter(spots.values()))
+            if field == "diameter":
+                at.handle(field, spot, plane.x, rate=0.5)
+            if self.deep == "to a depth":
+                at.handle("depth", spot, times(plane.normal, -1.0))
         inner = [ring.reach for ring in rings[:-1]]
         if inner and depth <= max(inner):
             words = f"{at.in_unit(depth)} is no deeper than the head of the screw, {at.in_unit(max(inner))}."

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from supplecast.document.fields import LinkPick
@@ -69,11 +69,17 @@ class Project:
         if pick.body is not None:
             if pick.body not in bodies:
                 raise DocumentError(f"The linked document has no body “{pick.body}”.", "Pick another body.")
-            return bodies[pick.body]
+            return self._called(bodies[pick.body], pick, bodies)
         parts = [entry for entry in bodies.values() if entry.role == "part"] or list(bodies.values())
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
-        return parts[0]
+        return self._called(parts[0], pick, bodies)
+
+    def _called(self, entry: Entry, pick: LinkPick, bodies: Mapping[str, Entry]) -> Entry:
+        """A linked body by the name of its part; where that has several bodies, also by its own."""
+        key = (pick.document, pick.revision)
+        part = self.revisions.get(key) or self.revisions[(pick.document, None)]
+        return replace(entry, name=part.name if len(bodies) == 1 else f"{part.name}, {entry.name}")
 
     def _way_back(self, pick: LinkPick, way: list[str]) -> list[str]:
         """The documents through which a link leads back to the first of `way`, with that at both ends; none if it does not."""

@@ -179,6 +179,7 @@ class Run:
                 flags=tuple(builder.flags),
                 culprits=fault.culprits,
                 sized=fault.sized,
+                handles=tuple(builder.handles),
             )
         except SuppleError as fault:
             outcome = Outcome(step.id, "failed", message=fault.message, hint=fault.hint)
@@ -195,6 +196,7 @@ class Run:
                 flags=tuple(builder.flags),
                 figures=dict(builder.figures),
                 lines=builder.drawn_lines,
+                handles=tuple(builder.handles),
             )
         outcome = replace(outcome, ms=(time.perf_counter() - began) * 1000)
         delta = builder.delta() if outcome.status == "ok" else Delta()

@@ -141,11 +141,31 @@ class Reading:
 
 
 @dataclass(frozen=True)
+class Handle:
+    """Where a number of a step can be taken hold of in the view.
+
+    A length reaches from `origin` along the unit vector `direction`, `rate` mm for each mm typed; an angle turns about the axis
+    `direction` through `origin`, from where `arm` points. `value` is in mm or rad, `least` says how small it may be; `ghost`
+    are lines that go along.
+    """
+
+    field: str
+    kind: Literal["length", "angle"]
+    origin: Vec
+    direction: Vec
+    value: float
+    least: Literal["any", "zero", "positive"] = "any"
+    rate: float = 1.0
+    arm: Vec = (0.0, 0.0, 0.0)
+    ghost: tuple[tuple[Vec, ...], ...] = ()
+
+
+@dataclass(frozen=True)
 class Outcome:
     """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
 
     `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit; `lines`
-    are drawn in the view while the step is being worked on.
+    are drawn in the view while the step is being worked on, and `handles` can be dragged there.
     """
 
     step: str
@@ -161,6 +181,7 @@ class Outcome:
     sized: bool = False
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict)
     lines: tuple[tuple[Vec, ...], ...] = ()
+    handles: tuple[Handle, ...] = ()
     reused: bool = False
 
 

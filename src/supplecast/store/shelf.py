@@ -23,7 +23,7 @@ from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
-_VERSION = 8
+_VERSION = 9
 Tags = tuple[tuple[str, ...], ...]
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from supplecast.document.state import Flag, Outcome, Reading
+from supplecast.document.state import Flag, Handle, Outcome, Reading
 from supplecast.geometry import Vec
 from supplecast.hints import Hint
 
@@ -49,16 +49,21 @@ class StepReport:
 
 @dataclass(frozen=True)
 class BuiltStep(StepReport):
-    """How a step fared, for the sheet: its fault's `words` and `hint` apart, hints on it, and whether it was `reused`."""
+    """How a step fared, for the sheet: its fault's `words` and `hint` apart, hints on it, what can be dragged in the view, and
+    whether it was `reused`.
+    """
 
     hint: str
     hints: Sequence[Hint]
     words: str
+    handles: Sequence[Handle]
     reused: bool
 
     @classmethod
     def with_hints(cls, outcome: Outcome, kind: str, hints: Sequence[Hint]) -> BuiltStep:
-        step = cls.of(outcome, kind, hint=outcome.hint, hints=hints, words=outcome.message, reused=outcome.reused)
+        step = cls.of(
+            outcome, kind, hint=outcome.hint, hints=hints, words=outcome.message, handles=outcome.handles, reused=outcome.reused
+        )
         assert isinstance(step, BuiltStep)
         return step
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 
 from supplecast.curves import Region
@@ -10,9 +11,10 @@ from supplecast.document.builder import Blocked
 from supplecast.document.building.writing import Writing
 from supplecast.document.fields import LinkPick, Profile
 from supplecast.document.keys import order_key, value_key
-from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry
+from supplecast.document.state import Datum, Effect, Entry, Handle, Role, SketchEntry
 from supplecast.document.words import step_words
 from supplecast.errors import QuantityError, StepError, SuppleError
+from supplecast.geometry import Vec
 from supplecast.naming.tag import maker
 from supplecast.quantities import LENGTH_UNITS, Kind
 from supplecast.sketch.called import numbered
@@ -21,6 +23,8 @@ from supplecast.sketch.regions import joined, picked
 from supplecast.tooling.resins import Resin, resin
 from supplecast.wording import show
 
+_PLAIN = re.compile(r"\s*-?(\d+\.?\d*|\.\d+)\s*(mm|cm|m|in|deg|°)?\s*")
+"""What dragging may write over: a number, with or without its unit, and no expression."""
 _LEAST = 1e-6  # mm; the kernel takes no two places nearer than a tenth of that for different ones
 
 
@@ -40,6 +44,24 @@ class Reading(Writing):
         if not low <= math.degrees(value) <= high:
             self.fail(field, f"{math.degrees(value):g}° is out of range.", f"Type an angle from {low:g}° to {high:g}°.")
         return value
+
+    def handle(
+        self, field: str, origin: Vec, direction: Vec, *, rate: float = 1.0, ghost: Sequence[Sequence[Vec]] = ()
+    ) -> None:
+        if _PLAIN.fullmatch(self.step.typed(field)):
+            value = self.evaluate(field, self.step.typed(field), "length")
+            lines = tuple(tuple(line) for line in ghost)
+            least = self.step.spec_of(field).least
+            self.handles.append(Handle(field, "length", origin, direction, value, least, rate, ghost=lines))
+
+    @property
+    def has_handles(self) -> bool:
+        return bool(self.handles)
+
+    def turning(self, field: str, origin: Vec, axis: Vec, arm: Vec) -> None:
+        if _PLAIN.fullmatch(self.step.typed(field)):
+            value = self.evaluate(field, self.step.typed(field), "angle")
+            self.handles.append(Handle(field, "angle", origin, axis, value, arm=arm))
 
     def ratio(self, field: str) -> float:
         value = self.evaluate(field, str(self.step.held(field)), "factor")

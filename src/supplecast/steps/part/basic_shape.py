@@ -12,7 +12,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero, PlaneField, PlanePick
 from supplecast.document.shaping import Shaping, usual_result
 from supplecast.document.step import Before
-from supplecast.geometry import Frame, Point2, cross
+from supplecast.geometry import Frame, Point2, along, cross, times
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
@@ -75,8 +75,21 @@ class BasicShape(Shaping):
         targets = self.targets(at)
         plane = at.frame("on")
         frame = Frame(plane.point((at.mm("x"), at.mm("y"))), plane.x, plane.normal)
+        self._handles(at, frame)
         made = at.kernel("shape", _MAKERS[self.shape], self, at, frame)
         self.combine(at, targets, [("", at.named(made))], "shape")
+
+    def _handles(self, at: Builder, frame: Frame) -> None:
+        up = frame.normal if self.direction == "up" else times(frame.normal, -1.0)
+        if self.shape == "box":
+            at.handle("width", frame.origin, frame.x, rate=0.5)
+            at.handle("depth", frame.origin, frame.y, rate=0.5)
+        else:
+            at.handle("diameter", frame.origin, frame.x, rate=0.5)
+        if self.shape in ("box", "cylinder", "cone"):
+            at.handle("height", frame.origin, up)
+        if self.shape == "ring":
+            at.handle("tube", along(frame.origin, frame.x, at.mm("diameter") / 2), frame.normal, rate=0.5)
 
     def _box(self, at: Builder, frame: Frame) -> Made:
         x, y = at.mm("width") / 2, at.mm("depth") / 2

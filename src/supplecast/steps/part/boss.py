@@ -100,6 +100,9 @@ class Boss(Standing):
             at.fail("pilot", "The pilot is as wide as the boss.", "Make it narrower.")
         if self.sized == "for a screw":
             at.note(f"{at.in_unit(size.outer)} outside, pilot {at.in_unit(size.pilot)}.")
+        if self.sized == "by diameters" and spots:
+            spot = next(iter(spots.values()))
+            at.handle("outer", spot, plane.x, rate=0.5)
         draft = at.radians("draft", 0.0, 30.0)
         pieces: list[Body] = []
         pilots: list[Body] = []

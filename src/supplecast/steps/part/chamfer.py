@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, BodyPick, Edges, Length
 from supplecast.document.step import Before, Step
@@ -56,6 +57,7 @@ class Chamfer(Step):
         entry = at.holder("edges", self.body)
         distance = at.mm("distance")
         edges = at.edges("edges", entry)
+        handling.on_edge(at, "distance", entry.body.solid, edges)
         solid, turned = entry.body.solid, self.turned == "from the upright face"
         blend = kernel.blend
         if self.how == "by a distance":

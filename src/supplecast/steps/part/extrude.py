@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
 from supplecast.curves import Region
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, Faces, Length, NextBody, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
@@ -152,6 +153,7 @@ class Extrude(Shaping):
     def _raised(self, at: Builder, sketch: SketchEntry, region: Region, targets: Sequence[Entry]) -> Made:
         draft = at.radians("draft")
         frame = sketch.frame.shifted(at.mm("start"))
+        self._handles(at, frame, region)
         both = kernel.solid.extrude_both
         if self.extent == "by two lengths":
             return at.kernel("draft", both, region, frame, at.mm("distance"), at.mm("back"), draft=draft)
@@ -160,6 +162,16 @@ class Extrude(Shaping):
             return at.kernel("draft", both, region, frame, length / 2, length / 2, draft=draft)
         up = self.direction == "up"
         return at.kernel("draft", kernel.solid.extrude, region, frame, length, up=up, draft=draft)
+
+    def _handles(self, at: Builder, frame: Frame, region: Region) -> None:
+        """What can be dragged, at the first of several outlines."""
+        if at.has_handles or self.extent not in ("by distance", "by two lengths"):
+            return
+        two = self.extent == "by two lengths"
+        rate = 0.5 if self.direction == "both ways" and not two else 1.0
+        handling.raised(at, "distance", frame, [region], up=two or self.direction != "down", rate=rate)
+        if two:
+            handling.raised(at, "back", frame, [region], up=False)
 
     def _ended(self, at: Builder, made: Made, sketch: SketchEntry, targets: Sequence[Entry]) -> Body:
         """The prism cut off where it meets what it is to meet."""

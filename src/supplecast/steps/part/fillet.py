@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Edges, FieldSpec, Length, Row
 from supplecast.document.step import Before, Step
@@ -63,6 +64,7 @@ class Fillet(Step):
                 at.fail(f"{path}edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
         entry = at.holder("edges", self.body)
         solid = entry.body.solid
+        handling.on_edge(at, "radius", solid, at.edges("edges", entry))
         sets = [(at.edges(f"{path}edges", entry), at.mm(f"{path}radius")) for path in paths]
         try:
             made = at.kernel("radius", kernel.blend.fillets, solid, sets)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -9,7 +10,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces, FurtherBodies
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, times
+from supplecast.geometry import AXES, Box, Frame, subtract, times
 
 if TYPE_CHECKING:
     from supplecast.kernel.verbs.move import Motion
@@ -70,6 +71,7 @@ class Move(Step):
             moving = at.face(self.face[0], "face")[0].id
         entries = [at.body(moving) if copy else at.target(moving)]
         entries += [at.body(b, "also") if copy else at.target(b, "also") for b in self.also if b != entries[0].id]
+        self._handles(at, kernel.measure.loose_box(entries[0].body.solid))
         motion = self._motion(at)
         for number, entry in enumerate(entries):
             solid = entry.body.solid
@@ -79,6 +81,18 @@ class Move(Step):
                 at.new(at.named(made, entry.body), entry.role, name, entry.id if number else "")
             else:
                 at.replace(entry, at.named(at.kernel("how", kernel.move.moved, solid, motion), entry.body))
+
+    def _handles(self, at: Builder, box: Box) -> None:
+        """An arrow along each axis, or a ring about the one there is, at the body's middle."""
+        if self.how == "by":
+            for field, way in zip(("x", "y", "z"), AXES, strict=True):
+                at.handle(field, box.centre, way)
+        elif self.how == "turned about":
+            axis = at.axis("axis")
+            foot = axis.nearest(box.centre)
+            arm = subtract(box.centre, foot)
+            aside = times(Frame.lying(foot, axis.direction).x, box.diagonal / 2)
+            at.turning("angle", foot, axis.direction, arm if math.dist(arm, (0.0, 0.0, 0.0)) > box.diagonal / 4 else aside)
 
     def _motion(self, at: Builder) -> Motion:
         if self.how == "by":

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces
 from supplecast.document.step import Before, Step
@@ -39,5 +40,7 @@ class Nudge(Step):
     def build(self, at: Builder) -> None:
         entry = at.holder("faces", None)
         distance = at.mm("distance")
-        made = at.kernel("distance", kernel.carry_rounds.offset, entry.body.solid, at.faces("faces", entry), distance)
+        faces = at.faces("faces", entry)
+        handling.on_face(at, "distance", entry.body.solid, faces)
+        made = at.kernel("distance", kernel.carry_rounds.offset, entry.body.solid, faces, distance)
         at.replace(entry, at.named(made, entry.body))

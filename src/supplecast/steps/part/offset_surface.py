@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, BodyPick, Faces
 from supplecast.document.step import Before, Step
@@ -54,6 +55,7 @@ class OffsetSurface(Step):
             entry = at.holder("faces", None, changes=False)
             made = at.kernel("faces", kernel.surface.peeled, entry.body.solid, at.faces("faces", entry))
             body = at.named(made, entry.body)
+        handling.on_face(at, "distance", body.solid, [0])
         if distance:
             body = at.named(at.kernel("distance", kernel.surface.aside, body.solid, distance), body)
         at.new(body, "surface", self.name or "Surface")

@@ -10,7 +10,7 @@ from supplecast.document import placing
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, Faces, PlaneField, PlanePick, SpotField, Spots
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame
+from supplecast.geometry import Frame, along
 
 
 class Plane(Step):
@@ -68,7 +68,10 @@ class Plane(Step):
         at.place("plane", _WAYS[self.how](self, at))
 
     def _offset(self, at: Builder) -> Frame:
-        return at.frame("base")
+        plane = at.frame("base")
+        offset = at.length("base.offset", self.base.offset, "any")
+        at.handle("base.offset", along(plane.origin, plane.normal, -offset), plane.normal)
+        return plane
 
     def _through_line(self, at: Builder) -> Frame:
         angle = at.radians("angle", -360.0, 360.0)

@@ -14,7 +14,7 @@ from supplecast.document.fields import Angle, AxisField, Length, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import SketchEntry
 from supplecast.document.step import Before
-from supplecast.geometry import Axis, Frame
+from supplecast.geometry import Axis, Frame, subtract
 
 _FULL = 2 * math.pi
 
@@ -86,6 +86,10 @@ class Revolve(Shaping):
             regions = [at.kernel("profile", kernel.revolve.closed_along, chain, base, direction)]
         else:
             _, regions = at.regions("profile", hint="Or choose “closed along the axis”, or “as a wall”.")
+        spot = frame.point(regions[0].middle)
+        foot = axis.nearest(spot)
+        if self.turn == "by" and math.dist(spot, foot) > 1e-6:
+            at.turning("angle", foot, axis.direction, subtract(spot, foot))
         tools = []
         for region in regions:
             made = at.kernel("profile", kernel.revolve.revolve, region, frame, base, direction, angle)

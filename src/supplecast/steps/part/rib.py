@@ -6,8 +6,10 @@ import math
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Literal
 
+import numpy as np
+
 from supplecast import kernel
-from supplecast.curves import Run
+from supplecast.curves import Curve2, Run
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, Length, LineField
 from supplecast.document.shaping import newest_sketches
@@ -15,7 +17,7 @@ from supplecast.document.standing import Standing
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
 from supplecast.errors import StepError, TouchingError
-from supplecast.geometry import Frame, Vec, dot, subtract
+from supplecast.geometry import Frame, Point2, Vec, cross, dot, subtract, unit
 from supplecast.sketch.paths import runs
 
 if TYPE_CHECKING:
@@ -67,6 +69,11 @@ class Rib(Standing):
         entry = at.body(self.body)
         reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
+        chain = sketch.curves[0]
+        a, b = (sketch.frame.point((float(x), float(y))) for x, y in chain.sampled(2)[[0, -1]])
+        if math.dist(a, b) > 1e-6:
+            aside = cross(sketch.frame.normal, unit(subtract(b, a))) if self.seen != "from the side" else sketch.frame.normal
+            at.handle("thickness", sketch.frame.point(_halfway(chain)), aside, rate=0.5 if self.side == "middle" else 1.0)
         ribs, above = self._all(at, entry, sketch, shape)
         self._compared(at, entry, ribs, shape)
         bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in ribs]
@@ -156,3 +163,8 @@ class Rib(Standing):
         if shares:
             root, wall = max(shares, key=lambda pair: pair[0] / pair[1])
             self.held_to_wall(at, root, wall, "foot ")
+
+
+def _halfway(curve: Curve2) -> Point2:
+    x, y = curve.at(np.array([0.5]))[0]
+    return (float(x), float(y))

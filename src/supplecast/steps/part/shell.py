@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, FieldSpec, Length, Row
 from supplecast.document.step import Before, Step
@@ -67,6 +68,7 @@ class Shell(Step):
         entry = at.holder("open", self.body)
         solid = entry.body.solid
         wall, opened = at.mm("wall"), at.faces("open", entry)
+        handling.inside_rim(at, "wall", solid, opened)
         others: dict[int, float] = {}
         for number, row in enumerate(self.others):
             field = f"others.{number}"

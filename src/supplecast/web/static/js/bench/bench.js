@@ -7,6 +7,7 @@ import { building } from './building.js';
 import { travelling } from './travelling.js';
 import { adding } from './adding.js';
 import { picking } from './picking.js';
+import { handling } from './handling.js';
 import { placing } from './placing.js';
 import { Seen } from './seen.js';
 import { bodiesPanel } from './bodies_panel.js';
@@ -128,6 +129,7 @@ const opening = {
     this.viewer = new Viewer(document.getElementById('view'), {
       onPick: (hit, event) => this.picked(hit, event),
       onWindow: (window, touching) => this.pickWindow(window, touching),
+      onHandle: this.heardHandles,
     });
     this.viewer.wants = 'any';
     this.viewer.ground.unit = this.unit;
@@ -164,6 +166,7 @@ Alpine.data('bench', () =>
     adding,
     picking,
     placing,
+    handling,
     bodiesPanel,
     gaugesPanel,
     viewPanel,

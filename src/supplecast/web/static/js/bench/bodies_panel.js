@@ -104,6 +104,8 @@ export const bodiesPanel = {
     }
     this.lookOpen = this.lookOpen === id ? '' : id;
     this.listBodies();
+    if (this.lookOpen) this.modes.enter('look', () => this.openLook(this.lookOpen));
+    else this.modes.end('look');
   },
 
   nameBody(id, event) {

@@ -167,6 +167,7 @@ export const building = {
     );
     if (stale()) return null;
     this.drawGround();
+    this.showHandles();
     this.forgetStale();
     this.rebuilt = `rebuilt ${fixed(result.ms / 1000, 2)} s`;
     this.showFigures(result);

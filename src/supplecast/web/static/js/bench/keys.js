@@ -9,6 +9,10 @@ export const keys = {
   // One level back: out of the innermost mode, else nothing picked any more, else to the end of the sheet.
   back() {
     if (this.modes.back()) return;
+    if (this.handled) {
+      this.handleStep(null);
+      return;
+    }
     if (this.chosen.length) {
       this.chosen = [];
       this.viewer.overlay.light([]);

@@ -201,6 +201,7 @@ export const picking = {
     if (!this.picking && this.cut.on && (await this.cutting.measure(event))) return;
     if (!this.picking) {
       if (!hit) {
+        this.handleStep(null);
         this.chosen = [];
         this.viewer.overlay.light([]);
         return;

@@ -58,6 +58,7 @@ export function listenToSheet(sheet, bench) {
     }
     for (const other of sheet.querySelectorAll('.step')) other.classList.toggle('is-active', other === line);
     target.select();
+    if (target.dataset.step) bench.handleStep(target.dataset.step);
     const name = target.getAttribute('aria-label') || target.dataset.value;
     bench.tell(
       `${name}:`,

@@ -31,6 +31,7 @@ import { Overlay } from './overlay.js';
 import { Tags } from './tags.js';
 import { Ground } from './ground.js';
 import { Windows } from './windows.js';
+import { Handles } from './handles.js';
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -40,9 +41,9 @@ export class Viewer {
   /**
    * @param {HTMLElement} holder
    * @param {{ onPick?: (hit: any, event: MouseEvent) => void, onHover?: (hit: any) => void,
-   *   onWindow?: (window: any, touching: boolean) => void }} [heard]
+   *   onWindow?: (window: any, touching: boolean) => void, onHandle?: any }} [heard]
    */
-  constructor(holder, { onPick = () => {}, onHover = () => {}, onWindow = () => {} } = {}) {
+  constructor(holder, { onPick = () => {}, onHover = () => {}, onWindow = () => {}, onHandle = {} } = {}) {
     this.__v_skip = true; // the page's reactive state must not wrap the scene in proxies
     this.holder = holder;
     this.onPick = onPick;
@@ -80,7 +81,8 @@ export class Viewer {
     this.lines = new Group();
     this.cuts = new Group();
     this.traces = new Group();
-    this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces);
+    this.grips = new Group();
+    this.scene.add(this.sketches, this.marks, this.lines, this.cuts, this.traces, this.grips);
     this.frame = 0;
     this.fitted = 0; // how far the bodies reached when the view was last fitted to them, mm
     this.tags = new Tags(this);
@@ -88,6 +90,7 @@ export class Viewer {
     this.overlay = new Overlay(this);
     this.picker = new Picker(this);
     this.windows = new Windows(this, onWindow);
+    this.handles = new Handles(this, onHandle);
     new ResizeObserver(() => this._resize()).observe(holder);
     this._resize();
   }
@@ -117,7 +120,7 @@ export class Viewer {
     this.restyle();
     this.overlay.drawLit();
     if ((list.length || sketches.length) && this.reach() > GROWN * this.fitted) this.fit();
-    else if (seen && !this.eye.held && !this.sees(this.corners())) this.fit();
+    else if (seen && !this.eye.held && !this.handles.held && !this.sees(this.corners())) this.fit();
   }
 
   // Whether places of the model all lie within the window.

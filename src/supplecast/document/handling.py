@@ -1,0 +1,61 @@
+"""Where the numbers of a step can be taken hold of in the view."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from supplecast import kernel
+from supplecast.curves import Region
+from supplecast.document.builder import Builder
+from supplecast.errors import KernelError
+from supplecast.geometry import Frame, Vec, along, cross, dot, subtract, times, unit
+
+_CHORDS = 12
+
+
+def on_edge(at: Builder, field: str, solid: kernel.shape.Solid, edges: Sequence[int]) -> None:
+    """What is taken off, or put into, edges: from the middle of the first, to between its two faces."""
+    if not edges:
+        return
+    middle = kernel.edges.middle(solid, edges[0])
+    normals = [_normal(solid, face, middle) for face in solid.faces_at_edges[edges[0]]]
+    out = along(normals[0], normals[-1], 1.0)
+    if dot(out, out) > 1e-6:
+        inward = -1.0 if kernel.edges.bend(solid, edges[0]) == "convex" else 1.0
+        at.handle(field, middle, times(unit(out), inward))
+
+
+def on_face(at: Builder, field: str, solid: kernel.shape.Solid, faces: Sequence[int]) -> None:
+    """How far faces go out of the material: from the middle of the first."""
+    if not faces:
+        return
+    face = faces[0]
+    spot = kernel.measure.point_inside(solid, face) or kernel.measure.face_middle(solid, face)
+    at.handle(field, spot, _normal(solid, face, spot))
+
+
+def inside_rim(at: Builder, field: str, solid: kernel.shape.Solid, opened: Sequence[int]) -> None:
+    """A wall's thickness, from the middle of an open face's longest edge towards the face's middle."""
+    if not opened:
+        return
+    face = opened[0]
+    edge = max(kernel.edges.outer_loop(solid, face), key=lambda e: kernel.edges.length(solid, e))
+    middle = kernel.edges.middle(solid, edge)
+    normal = _normal(solid, face, middle)
+    inward = cross(normal, kernel.edges.tangent_at(solid, edge, middle))
+    sense = 1.0 if dot(inward, subtract(kernel.measure.face_middle(solid, face), middle)) > 0 else -1.0
+    at.handle(field, middle, times(unit(inward), sense))
+
+
+def raised(at: Builder, field: str, frame: Frame, regions: Sequence[Region], *, up: bool = True, rate: float = 1.0) -> None:
+    """How high an outline is raised from its plane: from its middle, the outline going along."""
+    outlines = [[frame.point((float(x), float(y))) for c in r.outer for x, y in c.sampled(_CHORDS)] for r in regions[:12]]
+    direction = frame.normal if up else times(frame.normal, -1.0)
+    at.handle(field, frame.point(regions[0].middle), direction, rate=rate, ghost=outlines)
+
+
+def _normal(solid: kernel.shape.Solid, face: int, spot: Vec) -> Vec:
+    try:
+        return kernel.datums.normal_at(solid, face, spot)[1]
+    except KernelError:
+        return (0.0, 0.0, 1.0)
