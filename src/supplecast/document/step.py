@@ -168,12 +168,15 @@ class Before:
         return self.steps[-1] if self.steps and not self.steps[-1].skip else None
 
     def pair(self, picked: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-        """A body and the tool that is used on it, for steps on two bodies: the picked ones in their order, else the oldest and
-        the newest; nothing where there are not two.
+        """A body and the tool that is used on it, for steps on two bodies: the picked ones in their order, else the oldest of
+        this document's own and the newest other; nothing where there are not two.
         """
         named = list(dict.fromkeys(pick["body"] for pick in picked if pick.get("body")))
-        body, *tools = named if len(named) > 1 else ([self.bodies[0], self.bodies[-1]] if len(self.bodies) > 1 else [None])
-        return {"body": body, "tools": tools} if tools else {}
+        if len(named) < 2:
+            linked = {step.id for step in self.steps if step.type == "link"}
+            own = [body for body in self.bodies if body not in linked] or list(self.bodies)
+            named = [own[0], *[body for body in self.bodies if body != own[0]][-1:]] if own else []
+        return {"body": named[0], "tools": named[1:]} if len(named) > 1 else {}
 
     def surfaces(self) -> list[str]:
         """The surfaces that steps above made and none has used up, by their ids."""

@@ -51,7 +51,7 @@ class Reading(Writing):
         if _PLAIN.fullmatch(self.step.typed(field)):
             value = self.evaluate(field, self.step.typed(field), "length")
             lines = tuple(tuple(line) for line in ghost)
-            least = self.step.spec_of(field).least
+            least = self.step.spec_of(field).least if field in type(self.step).model_fields else "any"
             self.handles.append(Handle(field, "length", origin, direction, value, least, rate, ghost=lines))
 
     @property

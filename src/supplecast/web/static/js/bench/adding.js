@@ -138,10 +138,11 @@ export const adding = {
       const line = [...this.sheet.querySelectorAll('.step')].find((row) => !before.has(row.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
+        // Sizes of figures, then the numbers in the order of the sentence, but how far a plane is raised.
         const kinds = [
-          '.detail input.number',
-          'input.number[data-kind="percent"]',
-          'input.number[data-kind="length"]',
+          '.detail:not(.more) input.number',
+          '.sentence input.number:not([data-kind="text"]):not([data-field$=".offset"])',
+          '.sentence input.number:not([data-kind="text"])',
           'input.number',
         ];
         const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);

@@ -139,8 +139,10 @@ const opening = {
     this.$el.bench = this; // where tests and the console find it
     this.modes = new Modes();
     // While something is picked for a step, the field that is being typed in keeps the focus.
-    this.viewer.canvas.addEventListener('mousedown', (event) => {
-      if (this.picking) event.preventDefault();
+    document.addEventListener('mousedown', (event) => {
+      const { target } = event;
+      if (this.picking && target instanceof Element && target.closest('#view, #things, #pickbar'))
+        event.preventDefault();
     });
     listenToSheet(this.sheet, this);
     this.listen();

@@ -45,7 +45,18 @@ export const picking = {
   // Pick for a field: the view shows the model as it stood before the step, what is picked is lit.
   async startPicking({ step, field, kind, picks, single = false, rest = {}, extras = [], then = null }) {
     await this.keepPicks();
-    this.pick = { step, field, kind, picks: [...picks], single, rest, then, past: [], before: JSON.stringify(picks) };
+    this.pick = {
+      step,
+      field,
+      kind,
+      picks: [...picks],
+      single,
+      rest,
+      then,
+      past: [],
+      before: JSON.stringify(picks),
+      queue: Promise.resolve(),
+    };
     this.extras = extras.map(([pick, words]) => ({ pick, words }));
     this.picking = true;
     this.modes.enter('picking', () => {
@@ -218,7 +229,17 @@ export const picking = {
       return;
     }
     if (!hit) return;
-    await this.pickItems([hit]).catch((problem) => this.fail(problem));
+    await this.pickInTurn([hit]);
+  },
+
+  // Picks are taken one after the other, and Done waits for them: a quick hand loses none.
+  pickInTurn(hits) {
+    const { pick } = this;
+    pick.queue = pick.queue.then(() => {
+      if (this.pick === pick) return this.pickItems(hits).catch((problem) => this.fail(problem));
+      return undefined;
+    });
+    return pick.queue;
   },
 
   // Take what was hit, or clicked again, by lasting references; of one hit, the rules that catch it and more are offered.
@@ -235,7 +256,7 @@ export const picking = {
         return;
       }
       this.pick.picks = [reference.pick];
-      await this.donePicking();
+      await this.endPicking();
       return;
     }
     const wanted = found.flatMap(({ pick, further = [] }) => [pick, ...further]);
@@ -272,7 +293,7 @@ export const picking = {
   async pickWindow(window, touching) {
     if (!this.picking) return;
     const hits = this.viewer.windows.within(window, this.pick.kind, touching);
-    if (hits.length) await this.pickItems(hits).catch((problem) => this.fail(problem));
+    if (hits.length) await this.pickInTurn(hits);
     else
       this.tell(`${this.pickLead}:`, `nothing lies wholly in the window; with Shift held it takes all that it touches`);
   },
@@ -312,7 +333,6 @@ export const picking = {
   pickBody(id) {
     const { kind, picks, single } = this.pick;
     if (single || !['faces', 'edges'].includes(kind)) return;
-    /** @type {HTMLElement} */ (document.activeElement).blur(); // Enter is for Done, not for the name once more
     const rule = { rule: kind === 'faces' ? 'every face' : 'every', body: id };
     this.rules = [];
     this.setPicks([...picks.filter((pick) => pick.body !== id && pick.body), rule]);
@@ -337,6 +357,12 @@ export const picking = {
   },
 
   async donePicking() {
+    const { pick } = this;
+    await pick.queue;
+    if (this.pick === pick) await this.endPicking();
+  },
+
+  async endPicking() {
     const { step, field, picks, single, rest, then, before } = this.pick;
     this.stopPicking();
     const one = picks.length ? { ...picks[0], ...rest } : null;

@@ -48,6 +48,11 @@ export class Keys {
     this.sheet.tell('nothing is chosen; Enter or Finish closes the sheet');
   }
 
+  // A tool in hand with which nothing is begun and nothing typed.
+  idle() {
+    return !this.sheet.picks.length && this.sheet.sk.fields.every((field) => !field.value.trim());
+  }
+
   // True if the key was for the sheet.
   key(event) {
     const typing = event.target.offsetParent && event.target.closest?.('input, select, textarea');
@@ -70,6 +75,7 @@ export class Keys {
     if (event.key === 'Enter') {
       if (event.target.closest?.('button, a')) return false;
       if (this.sheet.areas) this.sheet.choosing.doneAreas();
+      else if (this.sheet.tools[this.sheet.hand] && this.idle()) this.sheet.close();
       else if (this.sheet.tools[this.sheet.hand]) this.sheet.laying.accept();
       else if (HANDS[this.sheet.hand].build) this.sheet.tool.build();
       else if (this.sheet.hand === 'choose' && !this.sheet.drawing.chosen.size) this.sheet.close();

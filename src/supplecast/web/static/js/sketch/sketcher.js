@@ -128,6 +128,7 @@ export class Sketcher {
     this.sk.plain = !result.bodies.length || !this.frame;
     this.svg.classList.toggle('is-plain', this.sk.plain);
     this.sk.cut = false;
+    if (!this.scene.entities.length) this.fit();
     this.follow();
     const moved = Object.entries(result.taken[this.step] || {}).filter(
       ([id, [x, y]]) =>
@@ -143,13 +144,22 @@ export class Sketcher {
   }
 
   fit() {
-    const extent = this.drawing.extent();
+    const extent = this.drawing.extent() || this.modelExtent();
     if (extent) this.drawing.fit(...extent);
     else {
       this.drawing.unit = 0.2;
       this.drawing.centre = [0, 0];
     }
     this.redraw();
+  }
+
+  // How far the model reaches in the plane of the sheet: an empty one begins as large as that.
+  modelExtent() {
+    if (!this.frame || this.sk.plain) return null;
+    const at = (corner, axis) =>
+      axis.reduce((sum, c, k) => sum + c * (corner.getComponent(k) - this.frame.origin[k]), 0);
+    const places = this.bench.viewer.corners().map((corner) => [at(corner, this.frame.x), at(corner, this.frame.y)]);
+    return [Math.min, Math.max].map((pick) => [0, 1].map((k) => pick(...places.map((place) => place[k]))));
   }
 
   redraw() {

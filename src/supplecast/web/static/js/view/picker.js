@@ -84,8 +84,9 @@ export class Picker {
     const x = clientX - box.left;
     const y = clientY - box.top;
     const hit = this.faceAt(x, y, box);
-    const plane = this.view.ground?.at(this._ray(x, y, box));
-    if (plane && !(hit && hit.distance <= plane.distance)) return { place: plane.place };
+    // Planes are taken where they stand out: over a body its faces are meant, though a sheet may lie before them.
+    const plane = hit ? null : this.view.ground?.at(this._ray(x, y, box));
+    if (plane) return { place: plane.place };
     if (wants !== 'faces') {
       const edge = this._edgeAt(x, y, box, hit);
       if (edge) return edge;

@@ -1,0 +1,120 @@
+"""What can be dragged in the view: arrows that end on the skin they are for, and dragging, keys and typing that are one."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page
+
+from supplecast.geometry import Vec, along, cross, dot, subtract
+from supplecast.kernel import measure
+from tests.conftest import STEPS, built, circle, extrude, part, rectangle
+from tests.referee.browser import Hands
+
+BOX = [rectangle("s", "40", "30"), extrude("e", "s", "20")]
+UPRIGHT = {"edge": ["e.side[f1_L1]", "e.side[f1_L2]"]}
+SPOT = {"id": "p", "type": "sketch", "on": {"face": "e.end"}, "points": {"a": (5, 3)}}
+
+# A step, its field, and how far the skin that the arrow is for lies from where its value ends: nothing, but for rounds, whose
+# middle is nearer to the edge than their radius.
+ARROWS: list[tuple[STEPS, str, str]] = [
+    ([rectangle("s", "40", "30"), extrude("e", "s", "20")], "e", "distance"),
+    ([rectangle("s", "40", "30"), extrude("e", "s", "20", direction="down")], "e", "distance"),
+    ([rectangle("s", "40", "30"), extrude("e", "s", "20", direction="both ways")], "e", "distance"),
+    ([rectangle("s", "40", "30"), extrude("e", "s", "20", extent="by two lengths", back="5")], "e", "back"),
+    ([*BOX, {"id": "n", "type": "nudge", "faces": [{"face": "e.end"}], "distance": "3"}], "n", "distance"),
+    ([*BOX, {"id": "n", "type": "nudge", "faces": [{"face": "e.side[f1_L2]"}], "distance": "-3"}], "n", "distance"),
+    ([*BOX, {"id": "h", "type": "shell", "wall": "2", "open": [{"face": "e.end"}]}], "h", "wall"),
+    ([*BOX, SPOT, {"id": "d", "type": "hole", "sketch": "p", "into": {"face": "e.end"}, "diameter": "6"}], "d", "diameter"),
+    ([*BOX, SPOT, {"id": "d", "type": "hole", "sketch": "p", "into": {"face": "e.end"}, "deep": "to a depth",
+                   "depth": "7"}], "d", "depth"),
+    *(([{"id": "b", "type": "basic shape", "shape": shape, "x": "3"}], "b", field) for shape, field in (
+        ("box", "width"), ("box", "depth"), ("box", "height"), ("cylinder", "diameter"), ("cylinder", "height"),
+        ("ball", "diameter"), ("ring", "tube"))),
+]  # fmt: skip
+
+
+def handle_of(steps: STEPS, step: str, field: str) -> tuple[Any, Any]:
+    made = built(part(steps))
+    assert made.ok, [o.message for o in made.outcomes]
+    (handle,) = [h for h in made.outcome(step).handles if h.field == field]
+    return handle, made
+
+
+@pytest.mark.parametrize(
+    ("steps", "step", "field"), ARROWS, ids=[f"{n} {step} {field}" for n, (_, step, field) in enumerate(ARROWS)]
+)
+def test_an_arrow_ends_on_the_skin_that_it_moves(steps: STEPS, step: str, field: str) -> None:
+    handle, made = handle_of(steps, step, field)
+    (entry,) = made.state.bodies.values()
+    tip: Vec = along(handle.origin, handle.direction, handle.value * handle.rate)
+    if field == "tube":  # the arrow stands in the middle of the tube
+        tip = along(handle.origin, handle.direction, handle.value / 2)
+    assert _off(entry.body.solid, tip) < 1e-6
+
+
+def _off(solid: Any, place: Vec) -> float:
+    """How far a place is off the nearest face."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+    from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+    from OCP.gp import gp_Pnt
+
+    vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*place)).Vertex()
+    return min(BRepExtrema_DistShapeShape(vertex, solid.face(face)).Value() for face in range(solid.face_count))
+
+
+def test_rounds_are_dragged_into_the_body_and_angles_turn_the_way_they_are_typed() -> None:
+    handle, _ = handle_of([*BOX, {"id": "f", "type": "fillet", "edges": [UPRIGHT], "radius": "4"}], "f", "radius")
+    assert handle.origin[:2] == pytest.approx((20, -15)) and handle.direction[0] < 0 < handle.direction[1]
+    turned = [circle("c", "4", x="10"), {"id": "r", "type": "revolve", "profile": {"sketch": "c"}, "angle": "90"}]
+    handle, made = handle_of(turned, "r", "angle")
+    # Turned by its value, the arm points to the middle of the far end.
+    (entry,) = made.state.bodies.values()
+    end = next(f for f, tags in enumerate(entry.body.tags) if tags[0].startswith("r.end"))
+    far = subtract(measure.face_middle(entry.body.solid, end), handle.origin)
+    assert dot(cross(handle.arm, far), handle.direction) == pytest.approx(100 * math.sin(handle.value))
+    assert dot(handle.arm, far) == pytest.approx(100 * math.cos(handle.value), abs=1e-6)
+
+
+def test_what_is_an_expression_is_not_dragged() -> None:
+    made = built(part([rectangle("s", "40", "30"), extrude("e", "s", "h * 2")], values={"h": "5"}))
+    assert made.ok and not made.outcome("e").handles
+
+
+def test_dragging_typing_and_the_sentence_are_one(page: Page) -> None:
+    hands = Hands(page)
+    hands.begin("Handles")
+    hands.sketch("rectangle")
+    raised = hands.add("extrude")
+    hands.type(raised, "distance", "10 mm")
+    field = page.locator(f'input[data-step="{raised}"][data-field="distance"]')
+    knob = page.locator(".tag.is-grip").first
+    high = "bench.result.bodies[0].high[2]"
+
+    box = knob.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    undo = page.evaluate("bench.undoCount")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 60, steps=6)
+    page.wait_for_function(f"() => {high} > 11")  # the shape follows before anything is kept
+    assert page.evaluate("bench.undoCount") == undo and knob.inner_text() == field.input_value() != "10 mm"
+    hands.after(page.mouse.up)
+    hands.settle()
+    dragged = float(field.input_value().removesuffix(" mm"))
+    assert page.evaluate(high) == pytest.approx(dragged) and page.evaluate("bench.undoCount") == undo + 1
+
+    knob.focus()
+    page.keyboard.press("ArrowDown")
+    page.wait_for_function(f"h => {high} < h", arg=dragged)
+    hands.after(lambda: page.keyboard.press("Escape"))
+    hands.settle()
+    assert page.evaluate(high) == pytest.approx(dragged) and page.evaluate("bench.undoCount") == undo + 1
+    knob.focus()
+    page.keyboard.type("7.5")
+    hands.after(lambda: page.keyboard.press("Enter"))
+    hands.settle()
+    assert page.evaluate(high) == pytest.approx(7.5)
