@@ -97,6 +97,7 @@ declare namespace Wire {
     hints: Array<Hint>;
     words: string;
     handles: Array<Handle>;
+    offers: Array<[string, string]>;
     reused: boolean;
   };
 
@@ -797,6 +798,8 @@ declare namespace Wire {
   type UnitChange = {
     size: InUnit;
     numbers: InUnit;
+    all_numbers: InUnit;
+    with_units: Array<string>;
   };
 
   type UnitsRequest = {

@@ -25,6 +25,14 @@ def test_lengths_agree_with_an_independent_unit_library(number: float, unit: str
 
 
 @pytest.mark.parametrize(
+    ("text", "value"),
+    [("2,5", 2.5), ("2,5 mm + 0,5", 3.0), ("max(2,5)", 5.0), ("max(2, 5) + 1,5", 6.5), ("1,5 * (2 + 1)", 4.5)],
+)
+def test_a_comma_is_a_decimal_sign_where_it_parts_nothing(text: str, value: float) -> None:
+    assert Scope().evaluate(text, "length") == pytest.approx(value)
+
+
+@pytest.mark.parametrize(
     ("text", "kind", "value"),
     [
         ("wall * 0.55", "length", 1.21),

@@ -9,9 +9,9 @@ import pint
 import pytest
 
 from supplecast.document.edits import apply, read_edit
-from supplecast.document.model import Document, read_document
+from supplecast.document.model import Document, read_document, read_step
 from supplecast.document.state import Datum
-from supplecast.document.units import relabelled, renumbered
+from supplecast.document.units import relabelled, renumbered, with_units
 from supplecast.errors import DocumentError
 from supplecast.geometry import Vec, dot
 from supplecast.kernel import contact, gauge, measure, solid
@@ -199,6 +199,12 @@ def test_a_document_keeps_its_size_or_its_numbers() -> None:
     assert measure.volume(bodies(larger)["e1"].body.solid) == pytest.approx(before * 25.4**3, rel=1e-9)
     ends = built(larger).state.sketches["k"].curves[0]
     assert math.dist(*ends.sampled(1)) == pytest.approx(30 * 25.4)
+    typed = document.altered(steps=[*document.steps, read_step({"id": "b", "type": "basic shape", "x": "99 mm"})])
+    sizes = [f"Basic shape {size} 20 mm" for size in ("width", "depth", "height")]
+    assert with_units(typed) == [*sizes, "Basic shape x 99 mm"] and with_units(document) == []
+    every = renumbered(typed, "in", all_of_them=True)
+    assert measure.volume(bodies(every)["b"].body.solid) == pytest.approx(8000 * 25.4**3, rel=1e-9)
+    assert measure.volume(bodies(renumbered(typed, "in"))["b"].body.solid) == pytest.approx(8000, rel=1e-9)
     edit = read_edit({"op": "document", "unit": "in", "keeps": "size"})
     assert apply(document, edit)[0] == relabelled(document, "in")
 

@@ -24,7 +24,7 @@ from tests.referee.desk import Desk
 from tests.test_hints import CASES
 from tests.test_steps import BAD
 
-METRIC = re.compile(r"\bmm\b|mm[²³]|millimet")
+METRIC = re.compile(r"\bmm\b|[cm]m[²³](?<!g/cm³)|millimet|\d g\b(?!/)")
 SHEETS = Path(__file__).parent / "sheets"
 
 
@@ -56,6 +56,9 @@ def test_rows_places_and_what_was_typed() -> None:
     assert said("walls of 25.4 to 50.8 mm; 2 faces, 3 mm²/s", "in") == "walls of 1 to 2 in; 2 faces, 3 mm²/s"
     assert said("“2 mm” cannot be reached, only up to about 25.4 mm", "in") == "“2 mm” cannot be reached, only up to about 1 in"
     assert said("Step 3: 4 pieces at 2.2 mm.", "mm") == "Step 3: 4 pieces at 2.2 mm."
+    # An ounce is 28.349523125 g and a pound sixteen of them (international avoirdupois, 1959; from memory).
+    assert said("weighs 28.35 g, of 1.05 g/cm³, 16.39 cm³", "in") == "weighs 1 oz, of 1.05 g/cm³, 1 in³"
+    assert said("1.361 kg", "in") == "3 lb" and said("12 g", "cm") == "12 g"
 
 
 @pytest.mark.parametrize(("steps", "step", "field", "words"), BAD, ids=[f"{step}-{words[:30]}" for _, step, _, words in BAD])

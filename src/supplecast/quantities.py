@@ -53,6 +53,16 @@ def quoted(text: str) -> str:
     return f"“{text}”" if len(text) <= _SHOWN else f"“{text[: _SHOWN // 2]}…” ({len(text)} characters)"
 
 
+def with_points(text: str) -> str:
+    """A text with its decimal commas as points: `2,5 mm` is `2.5 mm`. Within parentheses they part what a function is given."""
+    depth, written = 0, []
+    for place, sign in enumerate(text):
+        depth += (sign == "(") - (sign == ")")
+        between = 0 < place < len(text) - 1 and text[place - 1].isdigit() and text[place + 1].isdigit()
+        written.append("." if sign == "," and depth == 0 and between else sign)
+    return "".join(written)
+
+
 class _Parser:
     def __init__(self, text: str, scope: Scope, asking: tuple[str, ...]) -> None:
         if len(text) > _LONGEST:
@@ -63,7 +73,7 @@ class _Parser:
         self.tokens: list[tuple[str, str]] = []
         self.at = 0
         self.depth = 0
-        for number, name, other in _TOKEN.findall(text.replace(",", ", ").replace("−", "-").replace("×", "*")):
+        for number, name, other in _TOKEN.findall(with_points(text).replace(",", ", ").replace("−", "-").replace("×", "*")):
             if number:
                 self.tokens.append(("number", number))
             elif name:

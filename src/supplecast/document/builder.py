@@ -31,6 +31,9 @@ class Outside(Protocol):
 
     def linked(self, pick: LinkPick) -> Entry: ...
 
+    def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
+        """The bodies of a linked document, by id and name."""
+
     def linked_key(self, pick: LinkPick) -> str: ...
 
     def asset(self, digest: str, name: str) -> bytes: ...

@@ -12,6 +12,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order, Tag
+from supplecast.quantities import with_points
 from supplecast.wording import show
 
 _Picks = TypeVar("_Picks", bound=tuple[Any, ...])
@@ -91,7 +92,7 @@ def _as_typed(value: Any) -> Any:
         raise ValueError("a size is text such as “2.2 mm”, or a number")
     if isinstance(value, (int, float)):
         return show(float(value), 12)
-    return value.strip() if isinstance(value, str) else value
+    return with_points(value.strip()) if isinstance(value, str) else value
 
 
 def _as_numbers(value: Any) -> Any:

@@ -6,11 +6,14 @@ from collections.abc import Sequence
 
 from supplecast import kernel
 from supplecast.curves import Region
+from supplecast.document import placing
 from supplecast.document.builder import Builder
+from supplecast.document.fields import PlanePick
 from supplecast.errors import KernelError
 from supplecast.geometry import Frame, Vec, along, cross, dot, subtract, times, unit
 
 _CHORDS = 12
+_ARM = 15.0  # mm of an arc whose turn has no length of its own
 
 
 def on_edge(at: Builder, field: str, solid: kernel.shape.Solid, edges: Sequence[int]) -> None:
@@ -52,6 +55,23 @@ def raised(at: Builder, field: str, frame: Frame, regions: Sequence[Region], *, 
     outlines = [[frame.point((float(x), float(y))) for c in r.outer for x, y in c.sampled(_CHORDS)] for r in regions[:12]]
     direction = frame.normal if up else times(frame.normal, -1.0)
     at.handle(field, frame.point(regions[0].middle), direction, rate=rate, ghost=outlines)
+
+
+def plane(at: Builder, field: str, pick: PlanePick) -> None:
+    """How far a plane is moved along its normal and, once it is tilted, by how much."""
+    flat = placing.base(at, field, pick)
+    at.handle(f"{field}.offset", flat.origin, flat.normal)
+    if pick.tilt != "0":
+        moved = flat.shifted(at.length(f"{field}.offset", pick.offset, "any"))
+        axis, arm = (moved.x, moved.y) if pick.about == "x" else (moved.y, moved.x)
+        at.turning(f"{field}.tilt", moved.origin, axis, times(arm, _ARM))
+
+
+def leaning(at: Builder, field: str, foot: Vec, out: Vec, pull: Vec) -> None:
+    """How far a side leans inwards on its way along the pull, from a place at its foot; `out` looks out of the material."""
+    axis = cross(pull, times(out, -1.0))
+    if dot(axis, axis) > 1e-9:
+        at.turning(field, foot, unit(axis), times(pull, _ARM))
 
 
 def _normal(solid: kernel.shape.Solid, face: int, spot: Vec) -> Vec:

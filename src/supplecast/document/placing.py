@@ -14,10 +14,11 @@ def plane(at: Builder, field: str, pick: PlanePick) -> Frame:
     """The plane of a pick, moved and tilted as it says."""
     offset = at.length(f"{field}.offset", pick.offset, "any") if pick.offset != "0" else 0.0
     tilt = at.evaluate(f"{field}.tilt", pick.tilt, "angle") if pick.tilt != "0" else 0.0
-    return _flat(at, field, pick).shifted(offset).tilted(tilt, pick.about)
+    return base(at, field, pick).shifted(offset).tilted(tilt, pick.about)
 
 
-def _flat(at: Builder, field: str, pick: PlanePick) -> Frame:
+def base(at: Builder, field: str, pick: PlanePick) -> Frame:
+    """The plane of a pick before it is moved and tilted."""
     if pick.plane is not None:
         return STANDARD_PLANES[pick.plane]
     if pick.datum is not None:

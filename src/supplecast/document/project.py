@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
@@ -74,6 +74,10 @@ class Project:
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
         return self._called(parts[0], pick, bodies)
+
+    def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
+        bodies = self.build(pick.document, pick.revision).state.bodies
+        return [(entry.id, entry.name) for entry in bodies.values() if entry.role != "surface"]
 
     def _called(self, entry: Entry, pick: LinkPick, bodies: Mapping[str, Entry]) -> Entry:
         """A linked body by the name of its part; where that has several bodies, also by its own."""

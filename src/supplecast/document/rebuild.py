@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import logging
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -90,6 +90,9 @@ class NoOutside:
 
     def linked(self, pick: LinkPick) -> Entry:
         raise DocumentError(f"The linked document “{pick.document}” is not at hand.", "Give it along with this one.")
+
+    def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
+        return ()
 
     def linked_key(self, pick: LinkPick) -> str:
         return "absent"
@@ -197,6 +200,7 @@ class Run:
                 figures=dict(builder.figures),
                 lines=builder.drawn_lines,
                 handles=tuple(builder.handles),
+                offers=builder.offers,
             )
         outcome = replace(outcome, ms=(time.perf_counter() - began) * 1000)
         delta = builder.delta() if outcome.status == "ok" else Delta()

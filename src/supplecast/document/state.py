@@ -165,7 +165,8 @@ class Outcome:
     """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
 
     `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit; `lines`
-    are drawn in the view while the step is being worked on, and `handles` can be dragged there.
+    are drawn in the view while the step is being worked on, and `handles` can be dragged there;
+    `offers` are bodies, by id and name, that the step could take instead.
     """
 
     step: str
@@ -182,6 +183,7 @@ class Outcome:
     figures: Mapping[str, float] = dataclasses.field(default_factory=dict)
     lines: tuple[tuple[Vec, ...], ...] = ()
     handles: tuple[Handle, ...] = ()
+    offers: tuple[tuple[str, str], ...] = ()
     reused: bool = False
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from supplecast.document.fields import row_model, spec_in
 from supplecast.document.model import Document, read_step
@@ -14,16 +15,45 @@ from supplecast.wording import show
 
 def relabelled(document: Document, unit: str) -> Document:
     """Every length typed as a bare number gets the unit it had, so that nothing changes its size."""
-    return document.altered(unit=unit, steps=[_restated(step, document, unit) for step in document.steps])
+    scope = document.scope
+    return document.altered(
+        unit=unit, steps=[_retyped(step, lambda text: restated(text, scope, unit)) for step in document.steps]
+    )
 
 
-def renumbered(document: Document, unit: str) -> Document:
-    """Bare numbers stay and mean the new unit; what was drawn without a size grows or shrinks along."""
+def renumbered(document: Document, unit: str, *, all_of_them: bool = False) -> Document:
+    """Bare numbers stay and mean the new unit, and what was drawn without a size grows or shrinks along; `all_of_them`: so do
+    the numbers that are typed with the old unit.
+    """
     factor = LENGTH_UNITS[unit] / LENGTH_UNITS[document.unit]
-    steps = [_grown(step, factor) if isinstance(step, Drawing) else step for step in document.steps]
-    return document.altered(unit=unit, steps=steps)
+    old = document.unit
+    steps = [_retyped(step, lambda text: _bare(text, old)) for step in document.steps] if all_of_them else document.steps
+    return document.altered(unit=unit, steps=[_grown(s, factor) if isinstance(s, Drawing) else s for s in steps])
 
 
+def with_units(document: Document) -> list[str]:
+    """The lengths of the sheet that are typed with a unit, and so keep their size when the document's unit changes: each by its
+    step, its field and its text.
+    """
+    held = []
+    for step in document.steps:
+        sentences = [step.sentence(), *(words for _, words in step.details())]
+        for path in dict.fromkeys(path for words in sentences for path in _FIELD.findall(words)):
+            offset = f"{path}.offset" if step.spec_of(path).kind == "plane" else path
+            text = step.typed(offset)
+            plain = _WITH_UNIT.fullmatch(text)
+            if plain and float(plain[1]):
+                held.append(f"{step.label} {offset.rpartition('.')[2].replace('_', ' ')} {text}")
+    return held
+
+
+def _bare(text: str, unit: str) -> str:
+    plain = _WITH_UNIT.fullmatch(text)
+    return plain[1] if plain and plain[2] == unit else text
+
+
+_FIELD = re.compile(r"{([\w.]+)}")
+_WITH_UNIT = re.compile(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in)\s*")
 _PLAIN = re.compile(r"(-?\d+(?:\.\d+)?) mm")
 
 
@@ -38,31 +68,27 @@ def preset(text: str, unit: str) -> str:
 
 def at_home(step: Step, unit: str) -> Step:
     """A new step with the lengths that it suggests in the document's unit."""
-    data = step.model_dump(mode="json")
-    for name in type(step).model_fields:
-        if step.spec(name).kind == "length" and isinstance(data.get(name), str):
-            data[name] = preset(data[name], unit)
-        elif step.spec(name).kind == "plane" and isinstance(data.get(name), dict):
-            data[name]["offset"] = preset(data[name]["offset"], unit)
-    return read_step(data, step.label)
+    return _retyped(step, lambda text: preset(text, unit))
 
 
-def _restated(step: Step, document: Document, unit: str) -> Step:
+def _retyped(step: Step, retype: Callable[[str], str]) -> Step:
+    """A step with every length in it typed otherwise."""
     data = step.model_dump(mode="json")
     for name in type(step).model_fields:
-        if step.spec(name).kind == "length" and data.get(name):
-            data[name] = restated(str(data[name]), document.scope, unit)
-        elif step.spec(name).kind == "rows":
+        kind = step.spec(name).kind
+        if kind == "length" and data.get(name):
+            data[name] = retype(str(data[name]))
+        elif kind == "rows":
             model = row_model(type(step), name)
             lengths = [inner for inner in model.model_fields if spec_in(model, inner).kind == "length"]
             for row in data[name]:
-                row.update({inner: restated(str(row[inner]), document.scope, unit) for inner in lengths if row.get(inner)})
-        elif step.spec(name).kind == "plane" and data[name]["offset"] != "0":
-            data[name]["offset"] = restated(data[name]["offset"], document.scope, unit)
+                row.update({inner: retype(str(row[inner])) for inner in lengths if row.get(inner)})
+        elif kind == "plane" and isinstance(data[name], dict) and data[name]["offset"] != "0":
+            data[name]["offset"] = retype(data[name]["offset"])
     if isinstance(step, Drawing):
         for constraint in data["constraints"].values():
             if constraint["value"] is not None and constraint["type"] not in ANGLES:
-                constraint["value"] = restated(constraint["value"], document.scope, unit)
+                constraint["value"] = retype(constraint["value"])
     return read_step(data, step.label)
 
 

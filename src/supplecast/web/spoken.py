@@ -17,7 +17,9 @@ from supplecast.wording import show
 T = TypeVar("T")
 _NUMBER = r"[-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?"
 # “2 mm”, “20 × 30 mm”, “1 to 3 mm”, “12 mm³”: a row of numbers before the one unit.
-_SIZES = re.compile(rf"(?<![\w.])({_NUMBER}(?:(?: × | to | by | or |–){_NUMBER})*) mm([²³]?)(?![\w/²³])")
+_SIZES = re.compile(rf"(?<![\w.])({_NUMBER}(?:(?: × | to | by | or |–){_NUMBER})*) (mm|cm(?=[²³]))([²³]?)(?![\w/²³])")
+_MASS = re.compile(rf"(?<![\w.])({_NUMBER}) (k?g)(?![\w/²³])")
+_OUNCE, _POUND = 28.349523125, 453.59237  # g, exactly
 _PLACE = re.compile(rf"\bat \(({_NUMBER}(?:, {_NUMBER}){{1,2}})\)")
 _TYPED = re.compile(r"(“[^”]*”)")
 _SAID = frozenset(
@@ -27,7 +29,9 @@ _SAID = frozenset(
 
 
 def said(text: str, unit: str) -> str:
-    """A text with its lengths, areas and volumes in a unit, to as many figures as they had, and places too."""
+    """A text with its lengths, areas and volumes in a unit, to as many figures as they had, and places too; in inches also
+    masses, in ounces or pounds.
+    """
     if unit == "mm" or not text:
         return text
     pieces = _TYPED.split(text)
@@ -36,10 +40,17 @@ def said(text: str, unit: str) -> str:
 
 def _turned(text: str, unit: str) -> str:
     def sizes(match: re.Match[str]) -> str:
-        power = {"": 1, "²": 2, "³": 3}[match[2]]
-        return f"{_numbers(match[1], LENGTH_UNITS[unit] ** power)} {unit}{match[2]}"
+        power = {"": 1, "²": 2, "³": 3}[match[3]]
+        return f"{_numbers(match[1], (LENGTH_UNITS[unit] / LENGTH_UNITS[match[2]]) ** power)} {unit}{match[3]}"
+
+    def mass(match: re.Match[str]) -> str:
+        grams = float(match[1].replace("−", "-")) * (1000 if match[2] == "kg" else 1)
+        scale, name = (_POUND, "lb") if abs(grams) >= _POUND else (_OUNCE, "oz")
+        return f"{_figure(match[1], scale / (1000 if match[2] == 'kg' else 1))} {name}"
 
     text = _SIZES.sub(sizes, text)
+    if unit == "in":
+        text = _MASS.sub(mass, text)
     return _PLACE.sub(lambda match: f"at ({_numbers(match[1], LENGTH_UNITS[unit])})", text)
 
 
@@ -100,9 +111,12 @@ def _texts(held: Any, unit: str) -> Any:
 def _figure_fields(value: Any, unit: str) -> dict[str, str]:
     """Figures whose unit stands beside them in a field of its own."""
     own = getattr(value, "unit", "")
-    if own not in ("mm", "mm²", "mm³"):
+    if own not in ("mm", "mm²", "mm³", "cm²", "cm³", "g", "kg"):
         return {}
     names = [name for name in ("value", "first", "second", "change") if isinstance(getattr(value, name, None), str)]
-    return {"unit": own.replace("mm", unit)} | {
-        name: said(f"{getattr(value, name)} {own}", unit).removesuffix(f" {own.replace('mm', unit)}") for name in names
-    }
+    turned = {name: said(f"{getattr(value, name)} {own}", unit) for name in names}
+    units = {text.rpartition(" ")[2] for text in turned.values()}
+    if len(units) != 1:  # one in pounds, the other in ounces: they stay comparable as they are
+        return {}
+    (new,) = units
+    return {"unit": new} | {name: text.removesuffix(f" {new}") for name, text in turned.items()}

@@ -57,12 +57,20 @@ class BuiltStep(StepReport):
     hints: Sequence[Hint]
     words: str
     handles: Sequence[Handle]
+    offers: Sequence[tuple[str, str]]
     reused: bool
 
     @classmethod
     def with_hints(cls, outcome: Outcome, kind: str, hints: Sequence[Hint]) -> BuiltStep:
         step = cls.of(
-            outcome, kind, hint=outcome.hint, hints=hints, words=outcome.message, handles=outcome.handles, reused=outcome.reused
+            outcome,
+            kind,
+            hint=outcome.hint,
+            hints=hints,
+            words=outcome.message,
+            handles=outcome.handles,
+            offers=outcome.offers,
+            reused=outcome.reused,
         )
         assert isinstance(step, BuiltStep)
         return step

@@ -190,10 +190,14 @@ class InUnit:
 
 @dataclass(frozen=True)
 class UnitChange:
-    """What both ways of changing the unit would give: the `size` kept, or the `numbers`."""
+    """What the ways of changing the unit would give: the `size` kept, or the `numbers`; and where some are typed `with_units`,
+    those that keep their size, and what it would give to take `all_numbers`.
+    """
 
     size: InUnit
     numbers: InUnit
+    all_numbers: InUnit
+    with_units: Sequence[str]
 
 
 @dataclass(frozen=True)

@@ -49,6 +49,7 @@ class Base:
         self.flags: list[Flag] = []
         self.figures: dict[str, float] = {}
         self.handles: list[Handle] = []
+        self.offers: tuple[tuple[str, str], ...] = ()
         self.drawn_lines: tuple[tuple[Vec, ...], ...] = ()
         self._resin = resin
         self._step_key = step_key

@@ -231,7 +231,9 @@ class Reading(Writing):
         pick: LinkPick = self.step.held(field)
         try:
             self._note_read("link", pick.model_dump_json(), self.outside.linked_key(pick))
-            return self.outside.linked(pick)
+            entry = self.outside.linked(pick)
+            self.offers = tuple(self.outside.linkable(pick))
+            return entry
         except SuppleError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 

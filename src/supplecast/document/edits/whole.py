@@ -33,7 +33,8 @@ class SetValue(Edit):
 
 class SetDocument(Edit):
     """Change the document's name, resin or unit, or what it is judged by: its pull, how deep its texture is, where it is gated
-    (`no gate` takes that away). A new unit `keeps` the numbers typed, or the size they gave.
+    (`no gate` takes that away). A new unit `keeps` the bare numbers typed, those with the old unit too, or
+    the size they gave.
     """
 
     op: Literal["document"]
@@ -41,7 +42,7 @@ class SetDocument(Edit):
     resin: str | None = None
     grade: Grade | None = None
     unit: Literal["mm", "cm", "m", "in"] | None = None
-    keeps: Literal["numbers", "size"] = "numbers"
+    keeps: Literal["numbers", "all numbers", "size"] = "numbers"
     pull: tuple[float, float, float] | None = None
     texture: str | None = Field(default=None, max_length=400)
     gate: tuple[float, float, float] | Literal["no gate"] | None = None
@@ -53,7 +54,10 @@ class SetDocument(Edit):
             changes["texture"] = f"{show(_depth(document, self.texture), 4)} mm"
         words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items() if key != "grade")
         if self.unit is not None and self.unit != document.unit:
-            document = (relabelled if self.keeps == "size" else renumbered)(document, self.unit)
+            if self.keeps == "size":
+                document = relabelled(document, self.unit)
+            else:
+                document = renumbered(document, self.unit, all_of_them=self.keeps == "all numbers")
         if self.resin is not None and self.grade is None:
             changes["grade"] = None
         if self.gate == "no gate":

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from typing import Any, Literal
 
 from supplecast import kernel
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, BodyPick, Edges, Faces, PlaneField, PlanePick
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Vec, times
+from supplecast.geometry import Vec, along, times
 
 
 class Draft(Step):
@@ -80,6 +81,10 @@ class Draft(Step):
         neutral = at.frame("neutral")
         way = None if self._square else at.axis("axis").direction
         faces = self._faces(at, entry, way or neutral.normal)
+        spot = kernel.measure.face_middle(entry.body.solid, faces[0])
+        out = kernel.datums.normal_at(entry.body.solid, faces[0], spot)[1]
+        foot = along(spot, neutral.normal, -neutral.over(spot))
+        handling.leaning(at, "angle", foot, out, way or neutral.normal)
         if self.ways == "both ways":
             made = at.kernel("angle", kernel.draft.both_ways, entry.body.solid, faces, neutral, angle)
         else:

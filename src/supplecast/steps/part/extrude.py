@@ -13,7 +13,7 @@ from supplecast.document.fields import Angle, AnyLength, Faces, Length, NextBody
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
-from supplecast.geometry import Frame
+from supplecast.geometry import Frame, subtract, times
 from supplecast.naming import Body
 
 if TYPE_CHECKING:
@@ -172,6 +172,12 @@ class Extrude(Shaping):
         handling.raised(at, "distance", frame, [region], up=two or self.direction != "down", rate=rate)
         if two:
             handling.raised(at, "back", frame, [region], up=False)
+            return
+        (x0, y0), (x1, y1) = (map(float, place) for place in region.outer[0].sampled(2)[:2])
+        out = subtract(frame.point((y1 - y0, x0 - x1)), frame.origin)  # the outer loop has the material on its left
+        if self.direction != "both ways":
+            pull = frame.normal if self.direction == "up" else times(frame.normal, -1.0)
+            handling.leaning(at, "draft", frame.point(((x0 + x1) / 2, (y0 + y1) / 2)), out, pull)
 
     def _ended(self, at: Builder, made: Made, sketch: SketchEntry, targets: Sequence[Entry]) -> Body:
         """The prism cut off where it meets what it is to meet."""

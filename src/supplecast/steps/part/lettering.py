@@ -11,7 +11,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, Faces, FieldSpec, Length
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, turned
+from supplecast.geometry import Frame, times, turned
 from supplecast.sketch.letters import Letter, words
 from supplecast.sketch.triangle import resin_mark
 from supplecast.tooling import marks
@@ -77,6 +77,11 @@ class Lettering(Step):
         flat = kernel.measure.is_flat(solid, face)
         sheet = at.kernel("on", kernel.measure.flat_frame, solid, face) if flat else Frame()
         along = turned(sheet.x, sheet.normal, at.radians("turn", -360.0, 360.0))
+        if flat:
+            room = at.mm("height")
+            at.handle("x", sheet.point((room, at.mm("y"))), sheet.x)
+            at.handle("y", sheet.point((at.mm("x"), room)), sheet.y)
+            at.turning("turn", sheet.point((at.mm("x"), at.mm("y"))), sheet.normal, times(sheet.x, 3 * room))
         place = Frame(sheet.point((at.mm("x"), at.mm("y"))), along, sheet.normal)
         label = None if flat else at.kernel("on", kernel.wrap.Label.of, solid, face)
         depth, draft, up = at.mm("depth"), at.radians("draft", 0.0, 45.0), self.way == "raised"

@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from typing import Any, Literal
 
 from supplecast import kernel
-from supplecast.document import placing
+from supplecast.document import handling, placing
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AxisField, AxisPick, Faces, PlaneField, PlanePick, SpotField, Spots
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, along
+from supplecast.geometry import Frame
 
 
 class Plane(Step):
@@ -68,10 +68,8 @@ class Plane(Step):
         at.place("plane", _WAYS[self.how](self, at))
 
     def _offset(self, at: Builder) -> Frame:
-        plane = at.frame("base")
-        offset = at.length("base.offset", self.base.offset, "any")
-        at.handle("base.offset", along(plane.origin, plane.normal, -offset), plane.normal)
-        return plane
+        handling.plane(at, "base", self.base)
+        return at.frame("base")
 
     def _through_line(self, at: Builder) -> Frame:
         angle = at.radians("angle", -360.0, 360.0)

@@ -12,6 +12,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from supplecast import kernel
 from supplecast.curves import Curve2
+from supplecast.document import handling
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.state import OpenOutline
@@ -136,6 +137,7 @@ class Sketch(Drawing, Step):
 
     def build(self, at: Builder) -> None:
         frame = at.frame("on")
+        handling.plane(at, "on", self.on)
         names = {
             size.constraint: (f"figures.{figure}.{label}", not size.free)
             for figure, held in self.figures.items()

@@ -8,7 +8,7 @@ from supplecast.document.model import Document
 from supplecast.document.order import places
 from supplecast.document.project import Project
 from supplecast.document.rebuild import rebuild
-from supplecast.document.units import relabelled, renumbered
+from supplecast.document.units import relabelled, renumbered, with_units
 from supplecast.molding.plausible import size_warning
 from supplecast.quantities import LENGTH_UNITS
 from supplecast.wire import options
@@ -38,11 +38,12 @@ def find_places(task: Task, asked: options.AtStep) -> PlacesResult:
 
 @does(UNITS)
 def units(task: Task, asked: options.Units) -> UnitChange:
-    """What both ways of changing the unit would make of the model: its box, and a warning where that looks wrong."""
+    """What the ways of changing the unit would make of the model: its box, and a warning where that looks wrong."""
     document, project = opened(task)
-    return UnitChange(
-        size=_in_unit(relabelled(document, asked.unit), project), numbers=_in_unit(renumbered(document, asked.unit), project)
-    )
+    held = with_units(document)
+    numbers = _in_unit(renumbered(document, asked.unit), project)
+    every = _in_unit(renumbered(document, asked.unit, all_of_them=True), project) if held else numbers
+    return UnitChange(_in_unit(relabelled(document, asked.unit), project), numbers, every, held)
 
 
 def _in_unit(document: Document, project: Project) -> InUnit:

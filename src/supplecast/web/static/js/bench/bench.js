@@ -72,7 +72,17 @@ const state = () => ({
   pullWay: '',
   figureOpen: '',
   gating: false,
-  unitAsk: { on: false, unit: '', size: '', numbers: '', sizeWarning: '', numbersWarning: '' },
+  unitAsk: {
+    on: false,
+    unit: '',
+    size: '',
+    numbers: '',
+    all: '',
+    held: '',
+    sizeWarning: '',
+    numbersWarning: '',
+    allWarning: '',
+  },
 
   sk: {
     on: false,

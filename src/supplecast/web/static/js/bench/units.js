@@ -7,7 +7,8 @@ export async function askUnit(bench, unit) {
     await changed(bench, unit, 'size'); // nothing is there that could keep its size or its numbers
     return;
   }
-  bench.unitAsk = { unit, on: true, size: '', numbers: '', sizeWarning: '', numbersWarning: '' };
+  const blank = { size: '', numbers: '', all: '', held: '', sizeWarning: '', numbersWarning: '', allWarning: '' };
+  bench.unitAsk = { ...blank, unit, on: true };
   /** @type {Wire.Started_UnitChange} */
   const answer = await post(bench.path('units'), { unit });
   const job = await finished(answer.job);
@@ -26,7 +27,17 @@ export async function askUnit(bench, unit) {
     numbers: words(job.result.numbers),
     sizeWarning: job.result.size.warning,
     numbersWarning: job.result.numbers.warning,
+    all: words(job.result.all_numbers),
+    allWarning: job.result.all_numbers.warning,
+    held: heldWords(job.result.with_units),
   };
+}
+
+// Which lengths are typed with a unit of their own, and so stay as they are.
+function heldWords(held) {
+  if (!held.length) return '';
+  const shown = held.slice(0, 4).join(', ');
+  return held.length > 4 ? `${shown} and ${held.length - 4} more` : shown;
 }
 
 export async function takeUnit(bench, keeps) {
