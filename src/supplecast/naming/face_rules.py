@@ -75,12 +75,8 @@ def _along(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:
 
 def _reaching(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:
     sign, axis = rule.side or "+z"
-    place = "xyz".index(axis)
-    whole = kernel.measure.box(body.solid)
-    boxes = ((face, kernel.measure.face_box(body.solid, face)) for face in _all_faces(body))
-    if sign == "+":
-        return {face for face, box in boxes if box.high[place] > whole.high[place] - _NEAR}
-    return {face for face, box in boxes if box.low[place] < whole.low[place] + _NEAR}
+    place, high = "xyz".index(axis), sign == "+"
+    return {face for face in _all_faces(body) if kernel.measure.reaches(body.solid, face, place, high=high)}
 
 
 def _inner(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:

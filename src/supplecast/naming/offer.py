@@ -54,12 +54,10 @@ def offered_faces(body: Body, picked: int, reference: FaceRef) -> list[Offer]:
     elif kernel.measure.bend(solid, picked):
         rules.append(Rule(rule="round faces", face=reference, **where))
     rules += [Rule(rule="faces along", to=axis, **where) for axis in ("x", "y", "z")]
-    box, whole = kernel.measure.face_box(solid, picked), kernel.measure.box(solid)
-    for place, (low, high) in enumerate(_SIDES if not kernel.measure.is_flat(solid, picked) else ()):
-        if box.low[place] < whole.low[place] + 1e-6:
-            rules.append(Rule(rule="faces reaching", side=low, **where))
-        if box.high[place] > whole.high[place] - 1e-6:
-            rules.append(Rule(rule="faces reaching", side=high, **where))
+    for place, sides in enumerate(_SIDES if not kernel.measure.is_flat(solid, picked) else ()):
+        for side in sides:
+            if kernel.measure.reaches(solid, picked, place, high=side[0] == "+"):
+                rules.append(Rule(rule="faces reaching", side=side, **where))
     shells = {maker(tag) for tags in body.tags for tag in tags if role(tag) == "inner"}
     for name in ("inner faces", "outer faces") if shells else ():
         rules.append(Rule(rule=name, **where))

@@ -163,6 +163,18 @@ def face_box(solid: Solid, face: int) -> Box:
     return Box(vec(low), vec(high))
 
 
+def reaches(solid: Solid, face: int, axis: int, *, high: bool) -> bool:
+    """Whether a face reaches one side of the solid's box, to a millionth of a mm. The quick box rules most of them out."""
+    whole = box(solid)
+    bounds = Bnd_Box()
+    BRepBndLib.Add_s(solid.face(face), bounds, False)
+
+    def falls_short(mine: Box) -> bool:
+        return (mine.high[axis] - whole.high[axis] if high else whole.low[axis] - mine.low[axis]) < -1e-6
+
+    return not falls_short(_box(bounds)) and not falls_short(face_box(solid, face))
+
+
 def _widened(low: Floats, high: Floats, shape: Any, inside: bool) -> tuple[Floats, Floats]:
     """A box widened by what a shape reaches; of a face that is said to go beyond it, by what it reaches `inside` its edges."""
     bounds = Bnd_Box()
