@@ -32,6 +32,7 @@ def test_a_clip_is_drawn_fixed_and_raised(hands: Hands, tmp_path: Path) -> None:
     page, sheet = hands.page, SketchHands(hands.page)
     hands.add("sketch")
     page.wait_for_selector("html[data-sketching]", state="attached")
+    page.wait_for_function("() => bench.sketcher.scene && bench.sketcher.frame")
     page.evaluate("{ const s = bench.sketcher; s.drawing.unit = 0.08; s.drawing.centre = [0, 4]; s.redraw(); }")
 
     page.keyboard.press("g")  # all that is drawn now is construction: the wall comes by offset

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
@@ -17,6 +18,7 @@ from supplecast.document.state import Outcome
 from supplecast.document.step import Step
 from supplecast.errors import SuppleError
 from supplecast.naming import EdgeRef, FaceRef, Rule
+from supplecast.store.library import DocumentCard
 from supplecast.web import sheet
 from supplecast.web.demo import documents
 from supplecast.wire.reports import BuiltStep
@@ -105,6 +107,24 @@ def test_idle_fields_stay_out_of_sight() -> None:
     assert "body" not in paths() and "body" in paths(result="cut")
     feed = {t.path for t in everything(tool([{**MOLD[6], "kind": "funnel"}]))}
     assert {"mouth", "depth"} <= feed and not {"mouth", "depth"} & {t.path for t in everything(tool([MOLD[6]]))}
+
+
+def test_a_link_says_whether_it_follows_and_which_body_it_takes() -> None:
+    card = DocumentCard("other", "p", "part", "Shell", 7, datetime(2026, 1, 1, tzinfo=UTC))
+    document = tool([{"id": "k", "type": "link", "part": {"document": "other", "revision": 5}}])
+    outcome = BuiltStep.with_hints(Outcome("k", "ok", offers=(("a", "Lid"), ("b", "Cup"))), "link", [])
+    around = sheet.Around(documents=(card,), outcomes={"k": outcome})
+    (line,) = sheet.lines(document, around)
+    assert sheet.spoken(line) == "Link Shell, Lid at revision 5"
+    way = next(token for token in line.tokens if token.path == "part.revision")
+    changed = edited(document, "k", "part.revision", way.settings["following"])
+    assert sheet.spoken(sheet.lines(changed, around)[0]) == "Link Shell, Lid following it, now at revision 7"
+    taken = edited(changed, "k", "part.body", "b").step("k").held("part")
+    assert (taken.body, taken.revision, taken.document) == ("b", None, "other")
+
+
+def edited(document: Document, step: str, field: str, value: Any) -> Document:
+    return apply(document, read_edit({"op": "set", "step": step, "field": field, "value": value}))[0]
 
 
 def test_chips_say_what_is_picked() -> None:

@@ -253,7 +253,7 @@ class Shop(Hands):
         """An open chain of lines in a new sketch, clicked corner by corner."""
         new = self.add("sketch", plane)
         self.page.wait_for_selector(f"html[data-sketching='{new}']", state="attached")
-        self.page.wait_for_function("s => bench.sketcher.step === s && bench.sketcher.scene", arg=new)
+        self.page.wait_for_function("s => bench.sketcher.step === s && bench.sketcher.scene && bench.sketcher.frame", arg=new)
         middle = [sum(c[i] for c in corners) / len(corners) for i in (0, 1)]
         self.page.evaluate(
             "([u, c]) => { const s = bench.sketcher; s.drawing.unit = u; s.drawing.centre = c; s.redraw(); }", [unit, middle]

@@ -69,15 +69,19 @@ class Rib(Standing):
         entry = at.body(self.body)
         reach = kernel.measure.beyond(entry.body.solid, sketch.frame.origin)
         shape = kernel.rib.Shape(at.mm("thickness"), self.side, at.radians("draft", 0.0, 45.0), reach)
-        chain = sketch.curves[0]
-        a, b = (sketch.frame.point((float(x), float(y))) for x, y in chain.sampled(2)[[0, -1]])
-        if math.dist(a, b) > 1e-6:
-            aside = cross(sketch.frame.normal, unit(subtract(b, a))) if self.seen != "from the side" else sketch.frame.normal
-            at.handle("thickness", sketch.frame.point(_halfway(chain)), aside, rate=0.5 if self.side == "middle" else 1.0)
         ribs, above = self._all(at, entry, sketch, shape)
+        self._handle(at, sketch, above)
         self._compared(at, entry, ribs, shape)
         bodies = [at.named(piece, entry.body, sketch=sketch) for piece, _ in ribs]
         self.stand(at, bodies, "thickness", ("side", "far", "tip", "tail") if above else ("front", "back"))
+
+    def _handle(self, at: Builder, sketch: SketchEntry, above: bool) -> None:
+        """The thickness, from the middle of the first line to the side."""
+        first = sketch.curves[0]
+        a, b = (sketch.frame.point((float(x), float(y))) for x, y in first.sampled(2)[[0, -1]])
+        if math.dist(a, b) > 1e-6:
+            aside = cross(sketch.frame.normal, unit(subtract(b, a))) if above else sketch.frame.normal
+            at.handle("thickness", sketch.frame.point(_halfway(first)), aside, rate=0.5 if self.side == "middle" else 1.0)
 
     def _all(
         self, at: Builder, entry: Entry, sketch: SketchEntry, shape: kernel.rib.Shape

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from supplecast.web.controls import Control, Place, Token
 
@@ -54,17 +53,14 @@ class Link(Control):
         settings = {part: {"document": part, "revision": heads.get(part)} for part, _ in parts}
         yield Token("link", path=place.path, value=document, options=tuple(parts), settings=settings, template="select")
         outcome = place.around.outcomes.get(place.step.id)
-        bodies = list(outcome.offers) if outcome is not None else []
+        bodies = tuple(outcome.offers) if outcome is not None else ()
         if len(bodies) > 1:
-            whole = place.value.model_dump(mode="json")
             chosen = place.value.body if place.value.body in dict(bodies) else bodies[0][0]
-            picks: dict[str, Any] = {body: {**whole, "body": body} for body, _ in bodies}
             yield Token("words", ", ")
-            yield Token("choice", path=place.path, value=chosen, options=tuple(bodies), settings=picks, template="select")
+            yield Token("way", path=f"{place.path}.body", value=chosen, options=bodies, template="select")
         pinned, head = place.value.revision, heads.get(document)
-        held = place.value.model_dump(mode="json", exclude={"revision"})
         options = (("pinned", f"at revision {pinned or head}"), ("following", f"following it, now at revision {head}"))
-        ways: dict[str, Any] = {"pinned": {**held, "revision": pinned or head}, "following": {**held, "revision": None}}
+        ways = {"pinned": pinned or head, "following": None}
         value = "following" if pinned is None else "pinned"
         yield Token("words", " ")
-        yield Token("choice", path=place.path, value=value, options=options, settings=ways, template="select")
+        yield Token("way", path=f"{place.path}.revision", value=value, options=options, settings=ways, template="select")

@@ -130,6 +130,7 @@ const opening = {
     this.canRedo = data.redo === 'yes';
     this.standing = data.at || null;
     this.serial = 0;
+    this.kept = 0; // edits begun on this page
     this.chosen = [];
     this.aside = new Set(); // bodies that a finished tool is first shown without
     this.seen = new Seen(this.id);

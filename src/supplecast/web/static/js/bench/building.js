@@ -49,6 +49,7 @@ export const building = {
   // Keep an edit. Edits wait for each other, since each names the revision it was made from.
   edit(edit) {
     this.modes.end('shown');
+    this.kept += 1;
     // A question that is passed over is answered with no: the list says again what the document's unit is.
     if (this.unitAsk.on && edit.op !== 'document') this.dropUnit();
     this.chain = this.chain.then(async () => {
@@ -131,7 +132,9 @@ export const building = {
   /** @param {Wire.Job<Wire.BuildResult>} jobId */
   async follow(jobId, { sheet = false, preview = null, change = '', again = 0, edit = null } = {}) {
     const serial = (this.serial += 1);
-    const stale = () => serial !== this.serial;
+    const { kept } = this;
+    // A trial is over once something is kept: what it says must not stand over what came of that.
+    const stale = () => serial !== this.serial || Boolean(preview && kept !== this.kept);
     const began = performance.now();
     this.job = jobId;
     const job = await finished(

@@ -40,6 +40,14 @@ export class Sketcher {
     this.bringing = new Bringing(this);
     this.pointer = new Pointer(this);
     this.keys = new Keys(this);
+    for (const kind of ['pointerdown', 'wheel'])
+      this.svg.addEventListener(
+        kind,
+        () => {
+          this.touched = true;
+        },
+        { passive: true },
+      );
   }
 
   get sk() {
@@ -78,6 +86,8 @@ export class Sketcher {
     this.step = step;
     this.areas = areas;
     this.opened = true;
+    this.frame = null;
+    this.touched = false; // no hand has been on the sheet yet
     try {
       /** @type {Wire.SketchAnswer} */
       const answer = await call(this.path());
@@ -128,7 +138,7 @@ export class Sketcher {
     this.sk.plain = !result.bodies.length || !this.frame;
     this.svg.classList.toggle('is-plain', this.sk.plain);
     this.sk.cut = false;
-    if (!this.scene.entities.length) this.fit();
+    if (!this.scene.entities.length && !this.touched) this.fit(); // never under a hand that draws already
     this.follow();
     const moved = Object.entries(result.taken[this.step] || {}).filter(
       ([id, [x, y]]) =>
