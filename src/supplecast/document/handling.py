@@ -42,10 +42,10 @@ def inside_rim(at: Builder, field: str, solid: kernel.shape.Solid, opened: Seque
     if not opened:
         return
     face = opened[0]
-    edge = max(kernel.edges.outer_loop(solid, face), key=lambda e: kernel.edges.length(solid, e))
-    middle = kernel.edges.middle(solid, edge)
+    longest = max(kernel.edges.outer_loop(solid, face), key=lambda e: kernel.edges.length(solid, e))
+    middle = kernel.edges.middle(solid, longest)
     normal = _normal(solid, face, middle)
-    inward = cross(normal, kernel.edges.tangent_at(solid, edge, middle))
+    inward = cross(normal, kernel.edges.tangent_at(solid, longest, middle))
     sense = 1.0 if dot(inward, subtract(kernel.measure.face_middle(solid, face), middle)) > 0 else -1.0
     at.handle(field, middle, times(unit(inward), sense))
 

@@ -155,9 +155,9 @@ def face_box(solid: Solid, face: int) -> Box:
     numbers = range(1, int(ends.Extent()) + 1)
     points = np.array([vertex_point(TopoDS.Vertex(ends.FindKey(n))) for n in numbers] or [face_middle(solid, face)])
     low, high = points.min(axis=0), points.max(axis=0)
-    for edge in solid.face_edges[face]:
-        if edges.line(solid, edge) is None and not solid.degenerate_edges[edge]:
-            low, high = _widened(low, high, solid.nth_edge(edge), False)
+    for curve in solid.face_edges[face]:
+        if edges.line(solid, curve) is None and not solid.degenerate_edges[curve]:
+            low, high = _widened(low, high, solid.nth_edge(curve), False)
     if not is_flat(solid, face):
         low, high = _widened(low, high, solid.face(face), True)
     return Box(vec(low), vec(high))
