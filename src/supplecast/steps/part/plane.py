@@ -24,7 +24,7 @@ class Plane(Step):
     type: Literal["plane"] = "plane"
     word = "Plane"
     purpose = "a datum plane to draw, mirror or split on"
-    search = "datum reference work plane offset"
+    search = "datum reference level offset tilted"
     follows = "sketch"
     picture = ("M4 20h18", "M8 15l5-11h16l-5 11z")
     suits = (

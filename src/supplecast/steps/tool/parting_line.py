@@ -35,7 +35,7 @@ class PartingLine(Step):
     type: Literal["parting line"] = "parting line"
     word = "Parting line"
     purpose = "where the halves meet on the part"
-    search = "split line silhouette"
+    search = "silhouette where the halves meet"
     follows = "shrink"
     picture = ("M6 6h20v12H6z", "M2 12h28")
     suits = ("faces", "edges")
