@@ -120,6 +120,19 @@ def test_several_bodies_are_moved_mirrored_and_copied_at_once() -> None:
     assert measure.box(spread["r.3.side"].body.solid).low == pytest.approx((40, 190, 0))
 
 
+@pytest.mark.parametrize("kind", ["fillet", "chamfer", "nudge", "shell", "draft", "remove face", "offset surface"])
+def test_in_an_empty_part_no_pick_is_asked_for(kind: str) -> None:
+    (outcome,) = built(added(part([]), kind)).outcomes
+    assert (outcome.status, outcome.message) == ("failed", "There is no body yet.")
+
+
+def test_a_body_that_no_outline_meets_is_not_said_to_be_met() -> None:
+    made = built(part([*TWO, circle("c", "4", x="200"), extrude("e", "c", "25", result="cut")]))
+    assert made.outcome("e").status == "failed" and made.traces["e"].targets == ("side",)
+    one = built(part([*BACK, circle("c", "4", x="200"), extrude("e", "c", "25")]))
+    assert one.ok and not one.outcome("e").notes
+
+
 SHAPES = [
     ({"shape": "box", "width": "20", "depth": "30", "height": "5"}, 3000),
     ({"shape": "cylinder", "diameter": "20", "height": "5"}, 500 * math.pi),

@@ -176,10 +176,6 @@ class Builder(Protocol):
     ) -> None:
         """Let the field's length be dragged in the view, from `origin` along a unit vector, if it is a plain number."""
 
-    @property
-    def has_handles(self) -> bool:
-        """Whether anything can be dragged so far."""
-
     def turning(self, field: str, origin: Vec, axis: Vec, arm: Vec) -> None:
         """Let the field's angle be dragged in the view, about an axis, from where `arm` points."""
 
@@ -188,6 +184,9 @@ class Builder(Protocol):
 
     def outline(self) -> tuple[Frame, Sequence[Point2]] | None:
         """Places along the curves and marks of the step's sketch, in its plane; None if it has none."""
+
+    def need_picks(self, field: str, hint: str) -> None:
+        """Stop the step if nothing is picked in a field: since there is no body yet, or else with the hint."""
 
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         """The body to change, or only to look at: the one named, else the one of the field's first pick, else the only one."""

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, Faces, FurtherBodies, OnlyBody, StepPicks
+from supplecast.document.several import several
 from supplecast.document.state import Effect, Entry
 from supplecast.document.step import Before, Step
 from supplecast.errors import StepError
@@ -82,9 +83,7 @@ class Copying(Step):
         elif self.of == "faces":
             self._faces(at, motions, field)
         elif self.result == "as new bodies":
-            entries = [at.body(self.tool, "tool")]
-            entries += [at.body(body, "also") for body in self.also if body != entries[0].id]
-            for number, entry in enumerate(entries):
+            for number, entry in enumerate(several(at.body, at.body(self.tool, "tool"), self.also)):
                 for label, motion in motions.items():
                     copy = _copy(at, entry.body, motion, label, field)
                     at.new(copy, entry.role, f"{entry.name} (copy {label})", f"{label}.{entry.id}" if number else label)
@@ -161,8 +160,7 @@ class Copying(Step):
             at.did("cut", entry, done["cut"])
 
     def _faces(self, at: Builder, motions: Mapping[str, Motion], field: str) -> None:
-        if not self.faces:
-            at.fail("faces", "No face is picked.", "Pick all faces of the boss, rib or hole to copy.")
+        at.need_picks("faces", "Pick all faces of the boss, rib or hole to copy.")
         entry = at.holder("faces", None)
         made, out = at.kernel("faces", kernel.feature.lifted, entry.body.solid, at.faces("faces", entry))
         feature = at.named(made, entry.body)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.curves import Curve2
 from supplecast.document.builder import Builder
-from supplecast.document.fields import FieldSpec, FurtherBodies, MetBody
+from supplecast.document.fields import FieldSpec, FurtherBodies, MetBody, PlanePick
+from supplecast.document.several import several
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before, Step
 from supplecast.errors import DocumentError
@@ -44,6 +45,19 @@ class Shaping(Step):
         """The end of the sentence: what becomes of the shape."""
         return f", {{result}}{_ONTO[self.result]}{'' if self.result == 'new' else '{also}'}"
 
+    def drawn_on(self, before: Before) -> PlanePick | None:
+        """The plane out of which it is raised, if it has a `direction` to be raised in."""
+        return None
+
+    def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
+        """What lies on a face is added outwards and cut inwards: so its direction turns with the result."""
+        plane = self.drawn_on(before)
+        natural = {True: "down", False: "up"}
+        if path != "result" or plane is None or plane.face is None:
+            return {}
+        stands = getattr(self, "direction", "") == natural[self.result == "cut"]
+        return {"direction": natural[value == "cut"]} if stands else {}
+
     def meant(self, at: Builder, among: Sequence[Entry]) -> Entry | None:
         """The body that the sketch, or the plane it begins in, was picked on; else the newest that lies along it."""
         own = [entry for entry in among if entry.role != "linked"] or list(among)
@@ -53,14 +67,14 @@ class Shaping(Step):
         outline = at.outline()
         met = [entry for entry in own if outline is None or _along(outline, kernel.measure.loose_box(entry.body.solid))]
         entry = (met or own)[-1]
-        at.note(f"{entry.name} is meant, the newest it meets")
+        at.note(f"{entry.name} is meant, the newest{' it meets' if met else '; it meets none'}")
         return entry
 
     def targets(self, at: Builder) -> list[Entry]:
         """The bodies that are about to be changed: none for a new one."""
         if self.result == "new":
             return []
-        return [at.target(self.body), *(at.target(body, "also") for body in self.also if body != self.body)]
+        return several(at.target, at.target(self.body), self.also)
 
     def combine(self, at: Builder, targets: Sequence[Entry], tools: Tools, field: str = "profile") -> None:
         """Write `tools` (each with the lasting key of its outline) as bodies, or use them on `targets`."""

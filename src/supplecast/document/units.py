@@ -12,6 +12,9 @@ from supplecast.quantities import LENGTH_UNITS, restated
 from supplecast.sketch.model import ANGLES, Drawing
 from supplecast.wording import show
 
+_FIELD = re.compile(r"{([\w.]+)}")
+_WITH_UNIT = re.compile(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in)\s*")
+
 
 def relabelled(document: Document, unit: str) -> Document:
     """Every length typed as a bare number gets the unit it had, so that nothing changes its size."""
@@ -52,15 +55,10 @@ def _bare(text: str, unit: str) -> str:
     return plain[1] if plain and plain[2] == unit else text
 
 
-_FIELD = re.compile(r"{([\w.]+)}")
-_WITH_UNIT = re.compile(r"\s*(-?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in)\s*")
-_PLAIN = re.compile(r"(-?\d+(?:\.\d+)?) mm")
-
-
 def preset(text: str, unit: str) -> str:
     """A length in mm that a new step suggests, as a round one of a unit: `2 mm` is `0.08 in`. Other texts stay as they are."""
-    plain = _PLAIN.fullmatch(text)
-    if plain is None or unit == "mm":
+    plain = _WITH_UNIT.fullmatch(text)
+    if plain is None or plain[2] != "mm" or unit == "mm":
         return text
     value = float(plain[1]) / LENGTH_UNITS[unit]
     return f"{show(value if unit != 'in' else float(f'{value:.1g}'))} {unit}"

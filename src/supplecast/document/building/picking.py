@@ -97,9 +97,9 @@ class Picking(Reading):
         return self.step.meant(self, among)
 
     def lying(self) -> Entry | None:
-        picks = [self.step.held(field) for field in ("level", "into", "on")]
-        picks += [getattr(step, "on", None) for step in self.steps if step.id == self._sketch_id()]
-        for pick in picks:
+        own = [self.step.held(name) for name in self._fields("plane")]
+        drawn = [getattr(step, "on", None) for step in self.steps if step.id == self._sketch_id()]
+        for pick in (*own, *drawn):
             if isinstance(pick, PlanePick) and pick.face is not None:
                 try:
                     return self._holder(pick.reference(), "body")
@@ -117,12 +117,13 @@ class Picking(Reading):
 
     def _sketch_id(self) -> str | None:
         """The sketch that the step is drawn in."""
-        for field in ("profile", "line", "sketch"):
-            held = self.step.held(field)
-            sketch = held.sketch if isinstance(held, Profile) else held
-            if isinstance(sketch, str):
-                return sketch
-        return None
+        held = [self.step.held(name) for name in self._fields("profile", "line", "sketch")]
+        sketches = (pick.sketch if isinstance(pick, Profile) else pick for pick in held)
+        return next((sketch for sketch in sketches if isinstance(sketch, str)), None)
+
+    def _fields(self, *kinds: str) -> list[str]:
+        """The step's fields of some kinds."""
+        return [name for name in type(self.step).model_fields if self.step.spec(name).kind in kinds]
 
     def _all_taken(self, field: str, entry: Entry, resolve: Callable[[Body, Any], Resolution]) -> list[int]:
         """What the picks of a field lead to, each once, in their order."""
@@ -131,13 +132,17 @@ class Picking(Reading):
             taken.update(dict.fromkeys(self._taken(entry, pick, resolve(entry.body, pick), field, index)))
         return list(taken)
 
+    def need_picks(self, field: str, hint: str) -> None:
+        if self.step.held(field):
+            return
+        if not self.bodies():
+            self.body(None, field)  # which says that there is none yet
+        self.fail(field, f"No {self.step.spec_of(field).kind.removesuffix('s')} is picked.", hint)
+
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         picks: Sequence[FaceRef | EdgeRef | Rule] = self.step.held(field)
-        if not picks and "body" not in type(self.step).model_fields:
-            if self.bodies():
-                kind = self.step.spec_of(field).kind
-                self.fail(field, f"No {kind.removesuffix('s')} is picked.", f"Click the {kind} in the view.")
-            return self.body(None, field)  # which says that there is none yet
+        if "body" not in type(self.step).model_fields:
+            self.need_picks(field, f"Click the {self.step.spec_of(field).kind} in the view.")
         entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
         if changes:
             self.targets.append(entry.id)

@@ -54,10 +54,6 @@ class Reading(Writing):
             least = self.step.spec_of(field).least if field in type(self.step).model_fields else "any"
             self.handles.append(Handle(field, "length", origin, direction, value, least, rate, ghost=lines))
 
-    @property
-    def has_handles(self) -> bool:
-        return bool(self.handles)
-
     def turning(self, field: str, origin: Vec, axis: Vec, arm: Vec) -> None:
         if _PLAIN.fullmatch(self.step.typed(field)):
             value = self.evaluate(field, self.step.typed(field), "angle")

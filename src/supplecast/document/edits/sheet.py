@@ -36,8 +36,9 @@ class AddStep(Edit):
         before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull)
         taken = {step.id for step in document.steps}
         step_id = next(i for i in iter(new_id, "") if i not in taken)
-        first = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)
-        step = read_step({**step_dict(at_home(first, document.unit)), **self.values}, kind.word)
+        step = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)
+        if document.unit != "mm":  # what was asked for stays as it was asked for
+            step = read_step({**step_dict(at_home(step, document.unit)), **self.values}, kind.word)
         return document.altered(steps=[*document.steps[:at], step, *document.steps[at:]]), f"Add {kind.word}"
 
 

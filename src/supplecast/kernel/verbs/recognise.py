@@ -92,10 +92,11 @@ def _rebuilt(solid: Solid, known: Mapping[int, Any], close: float) -> Solid:
     for index in moved:
         edge = TopoDS.Edge(copier.ModifiedShape(solid.nth_edge(index)))
         at = solid.faces_at_edges[index]
-        if index in changed and not flats.issuperset(at):  # on planes an edge is its own trace, in step with itself
+        if index in changed and flats.issuperset(at):  # on planes an edge is its own trace, in step with itself
+            BRep_Builder().SameParameter(edge, True)
+        elif index in changed:
             BRep_Builder().SameParameter(edge, False)
             BRepLib.SameParameter_s(edge, 1e-7)
-        BRep_Builder().SameParameter(edge, True)
         for face in at:
             if face in faces:  # how far the edge may be off its trace there is told anew
                 BRep_Builder().UpdateEdge(edge, 1.01 * edges.off_face(edge, faces[face]))

@@ -65,11 +65,8 @@ class BasicShape(Shaping):
         on = face or ({"datum": last.id} if last is not None and last.type == "plane" else None)
         return {"result": usual_result(before), **({"on": on} if on else {})}
 
-    def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
-        """On a face it is added outwards and cut inwards."""
-        if path != "result" or self.on.face is None or (self.result == "cut") == (value == "cut"):
-            return {}
-        return {"direction": "down" if value == "cut" else "up"}
+    def drawn_on(self, before: Before) -> PlanePick | None:
+        return self.on
 
     def build(self, at: Builder) -> None:
         targets = self.targets(at)

@@ -52,8 +52,7 @@ class Chamfer(Step):
         return {"edges": [pick for pick in picked if "edge" in pick]}
 
     def build(self, at: Builder) -> None:
-        if not self.edges:
-            at.fail("edges", "No edge is picked.", "Click the edges to bevel in the view, or choose a rule.")
+        at.need_picks("edges", "Click the edges to bevel in the view, or choose a rule.")
         entry = at.holder("edges", self.body)
         distance = at.mm("distance")
         edges = at.edges("edges", entry)

@@ -74,8 +74,8 @@ class Draft(Step):
         if self._from_line:
             self._lean_from_line(at)
             return
-        if self.which == "the faces" and not self.faces:
-            at.fail("faces", "No face is picked.", "Click the side faces to lean, or take all side faces.")
+        if self.which == "the faces":
+            at.need_picks("faces", "Click the side faces to lean, or take all side faces.")
         entry = at.holder("faces", self.body) if self.which == "the faces" else at.target(self.body)
         angle = at.radians("angle")
         neutral = at.frame("neutral")
@@ -92,8 +92,7 @@ class Draft(Step):
         at.replace(entry, at.named(made, entry.body))
 
     def _lean_from_line(self, at: Builder) -> None:
-        if not self.line:
-            at.fail("line", "No edge is picked.", "Click the edges of the parting line, or take a loop or chain of them.")
+        at.need_picks("line", "Click the edges of the parting line, or take a loop or chain of them.")
         entry = at.holder("line", self.body)
         angle, pull = at.radians("angle"), at.axis("axis").direction
         way = pull if angle > 0 else times(pull, -1.0)

@@ -9,7 +9,7 @@ from supplecast import kernel
 from supplecast.curves import Region
 from supplecast.document import handling
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, AnyLength, Faces, Length, NextBody, ProfileField
+from supplecast.document.fields import Angle, AnyLength, Faces, Length, NextBody, PlanePick, ProfileField
 from supplecast.document.shaping import Shaping, newest_sketches, open_chain, usual_result
 from supplecast.document.state import Entry, SketchEntry
 from supplecast.document.step import Before
@@ -79,15 +79,8 @@ class Extrude(Shaping):
         body = "; meets {next}" if self.extent == "to the next body" else ""
         return f"{{fill}}; begins {{start}} off the plane{body}"
 
-    def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
-        """What is drawn on a face is added outwards and cut inwards: so the direction turns with the result."""
-        if path != "result" or self.direction == "both ways" or (self.result == "cut") == (value == "cut"):
-            return {}
-        drawn = next((step for step in before.steps if step.id == self.profile.sketch), None)
-        plane = getattr(drawn, "on", None)
-        if plane is None or plane.face is None or self.direction != ("down" if self.result == "cut" else "up"):
-            return {}
-        return {"direction": "down" if value == "cut" else "up"}
+    def drawn_on(self, before: Before) -> PlanePick | None:
+        return next((step.held("on") for step in before.steps if step.id == self.profile.sketch), None)
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -109,6 +102,7 @@ class Extrude(Shaping):
             self.combine(at, targets, [("", self._ended(at, made, sketch, targets))])
             return
         sketch, regions = at.regions("profile", hint="Or raise it “as a wall”: open this step for that.")
+        self._handles(at, sketch.frame.shifted(at.mm("start")), regions[0])
         tools = [(r.name, self._ended(at, self._raised(at, sketch, r, targets), sketch, targets)) for r in regions]
         self.combine(at, targets, tools)
 
@@ -153,7 +147,6 @@ class Extrude(Shaping):
     def _raised(self, at: Builder, sketch: SketchEntry, region: Region, targets: Sequence[Entry]) -> Made:
         draft = at.radians("draft")
         frame = sketch.frame.shifted(at.mm("start"))
-        self._handles(at, frame, region)
         both = kernel.solid.extrude_both
         if self.extent == "by two lengths":
             return at.kernel("draft", both, region, frame, at.mm("distance"), at.mm("back"), draft=draft)
@@ -164,8 +157,8 @@ class Extrude(Shaping):
         return at.kernel("draft", kernel.solid.extrude, region, frame, length, up=up, draft=draft)
 
     def _handles(self, at: Builder, frame: Frame, region: Region) -> None:
-        """What can be dragged, at the first of several outlines."""
-        if at.has_handles or self.extent not in ("by distance", "by two lengths"):
+        """What can be dragged, at one of its outlines."""
+        if self.extent not in ("by distance", "by two lengths"):
             return
         two = self.extent == "by two lengths"
         rate = 0.5 if self.direction == "both ways" and not two else 1.0

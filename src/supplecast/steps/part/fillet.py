@@ -60,8 +60,7 @@ class Fillet(Step):
     def build(self, at: Builder) -> None:
         paths = ["", *(f"others.{number}." for number in range(len(self.others)))]
         for path in paths:
-            if not self.held(f"{path}edges"):
-                at.fail(f"{path}edges", "No edge is picked.", "Click the edges to round in the view, or choose a rule.")
+            at.need_picks(f"{path}edges", "Click the edges to round in the view, or choose a rule.")
         entry = at.holder("edges", self.body)
         solid = entry.body.solid
         handling.on_edge(at, "radius", solid, at.edges("edges", entry))

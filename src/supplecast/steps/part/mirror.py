@@ -9,6 +9,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.copying import Copying
 from supplecast.document.fields import PlaneField, PlanePick
+from supplecast.document.several import several
 from supplecast.document.step import Before
 
 
@@ -49,8 +50,7 @@ class Mirror(Copying):
             return
         joined = self.result == "joined"
         seek = at.target if joined else at.body
-        entries = [seek(self.body)]
-        entries += [seek(body, "also") for body in self.also if body != entries[0].id]
+        entries = several(seek, seek(self.body), self.also)
         for number, entry in enumerate(entries):
             image = at.named(at.kernel("across", kernel.move.mirror, entry.body.solid, plane), entry.body)
             if joined:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces, FurtherBodies
+from supplecast.document.several import several
 from supplecast.document.step import Before, Step
 from supplecast.geometry import AXES, Box, Frame, subtract, times
 
@@ -69,8 +70,8 @@ class Move(Step):
         moving = self.body
         if self.how == "seated" and moving is None and self.face:
             moving = at.face(self.face[0], "face")[0].id
-        entries = [at.body(moving) if copy else at.target(moving)]
-        entries += [at.body(b, "also") if copy else at.target(b, "also") for b in self.also if b != entries[0].id]
+        seek = at.body if copy else at.target
+        entries = several(seek, seek(moving), self.also)
         self._handles(at, kernel.measure.loose_box(entries[0].body.solid))
         motion = self._motion(at)
         for number, entry in enumerate(entries):

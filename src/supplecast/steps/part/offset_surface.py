@@ -50,8 +50,7 @@ class OffsetSurface(Step):
         if self.of == "a surface":
             body = at.surface("surface").body
         else:
-            if not self.faces:
-                at.fail("faces", "No face is picked.", "Pick faces that hang together.")
+            at.need_picks("faces", "Pick faces that hang together.")
             entry = at.holder("faces", None, changes=False)
             made = at.kernel("faces", kernel.surface.peeled, entry.body.solid, at.faces("faces", entry))
             body = at.named(made, entry.body)

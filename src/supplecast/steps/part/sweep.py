@@ -90,7 +90,6 @@ class Sweep(Shaping):
             drawn = at.sketch(direction.sketch, "path")
             chain = at.kernel("path", path, drawn.curves, drawn.frame.flat(near))
             return kernel.route.of_curves(chain, drawn.frame)
-        if not self.edges:
-            at.fail("edges", "No edge is picked.", "Pick edges that make one open chain.")
+        at.need_picks("edges", "Pick edges that make one open chain.")
         entry = at.holder("edges", None, changes=False)
         return at.kernel("edges", kernel.route.of_edges, entry.body.solid, at.edges("edges", entry), near)
