@@ -603,6 +603,7 @@ declare namespace Wire {
     before?: string | null;
     spots?: boolean;
     loops?: boolean;
+    rules?: boolean;
   };
 
   type Repair = {

@@ -298,3 +298,19 @@ def test_a_nested_bracket(hands: Counted) -> None:
     hands.settle()
     assert hands.volumes() == pytest.approx([30 * 30 * 40 - 20.4**2 * 40], rel=1e-9)
     hands.done(SMALL, "nested bracket")
+
+
+def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:
+    """A step added, or a chip pressed, while a place for a sketch is asked for: no sketch comes of the next click."""
+    begin(hands, "Begun")
+    box = hands.step("box")
+    hands.kept("30", "20", "10")
+    hands.wanted("sketch")
+    hands.page.wait_for_function("() => bench.placing")
+    hands.step("fillet", picks=True)
+    assert not hands.page.evaluate("bench.placing") and hands.page.locator(".tag.is-place").count() == 0
+    hands.hit(box, "face", FLAT_TOP)
+    hands.page.wait_for_function("() => bench.pickWords === '4 picked'")
+    hands.kept("1")
+    assert hands.page.evaluate("bench.result.steps.map((s) => s.type)") == ["basic shape", "fillet"]
+    assert hands.volumes()[0] < 6000

@@ -99,12 +99,15 @@ class PickedRequest(Request):
 
 
 class ReferencesRequest(UpTo):
-    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it."""
+    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it; `rules`: with the
+    rules that would catch what is picked and more.
+    """
 
     picked: list[PickedRequest] = Field(max_length=400)
     before: str | None = None
     spots: bool = False
     loops: bool = False
+    rules: bool = False
 
 
 class MeasuresRequest(UpTo):

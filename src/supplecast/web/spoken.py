@@ -22,10 +22,8 @@ _MASS = re.compile(rf"(?<![\w.])({_NUMBER}) (k?g)(?![\w/²³])")
 _OUNCE, _POUND = 28.349523125, 453.59237  # g, exactly
 _PLACE = re.compile(rf"\bat \(({_NUMBER}(?:, {_NUMBER}){{1,2}})\)")
 _TYPED = re.compile(r"(“[^”]*”)")
-_SAID = frozenset(
-    ("message", "hint", "words", "notes", "verdict", "fix", "why", "formula", "failed", "label", "title", "about", "change")
-)
-"""Fields that hold words for people."""
+_SAID = frozenset(("message", "hint", "words", "notes", "verdict", "fix", "why", "formula", "failed"))
+"""Fields that hold words of ours for people; labels and names are theirs."""
 
 
 def said(text: str, unit: str) -> str:

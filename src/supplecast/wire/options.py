@@ -41,11 +41,14 @@ class PickedThing:
 
 @dataclass(frozen=True)
 class Refer:
-    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it."""
+    """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it; `rules`: with the
+    rules that would catch what is picked and more.
+    """
 
     picked: Sequence[PickedThing]
     spots: bool = False
     loops: bool = False
+    rules: bool = False
 
 
 @dataclass(frozen=True)

@@ -55,7 +55,8 @@ def _as_far_as(head: Revision, upto: str | None) -> Task:
 def references(document_id: str, asked: ReferencesRequest) -> Started[results.References]:
     """Lasting references for faces and edges picked by number."""
     task = context.task(context.library().head(document_id).document, upto=asked.upto, before=asked.before)
-    return _start(REFER, document_id, task, options.Refer([picked.thing for picked in asked.picked], asked.spots, asked.loops))
+    things = [picked.thing for picked in asked.picked]
+    return _start(REFER, document_id, task, options.Refer(things, asked.spots, asked.loops, asked.rules))
 
 
 @api.post("/documents/<document_id>/measures")

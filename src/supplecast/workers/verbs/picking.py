@@ -40,10 +40,11 @@ def _reference(document: Document, built: Built, picked: PickedThing, asked: opt
         if asked.loops:
             return _loop(entry, index, reference)
         word, flat = kernel.measure.surface_word(solid, index), kernel.measure.is_flat(solid, index)
-        rules = [] if asked.spots else offered_faces(entry.body, index, reference)
+        rules = offered_faces(entry.body, index, reference) if asked.rules else []
         return Reference(plain(reference), word, flat, kernel.measure.face_area(solid, index), _said(rules, document))
     place = _place_on(entry, index, reference, picked) if asked.spots else {}
-    return Reference(plain(reference) | place, "edge", rules=_said(offered(entry.body, index, reference), document))
+    rules = offered(entry.body, index, reference) if asked.rules else []
+    return Reference(plain(reference) | place, "edge", rules=_said(rules, document))
 
 
 def _said(rules: Sequence[tuple[Rule, Sequence[int]]], document: Document) -> list[OfferedRule]:

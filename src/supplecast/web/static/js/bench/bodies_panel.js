@@ -11,10 +11,6 @@ export const bodiesPanel = {
     this.things = thingRows(this.allThings(this.result), this.seen);
   },
 
-  get bodiesOpen() {
-    return this.listOpen.bodies;
-  },
-
   get listSign() {
     return this.listOpen.all ? '▾' : '▸';
   },
@@ -65,7 +61,7 @@ export const bodiesPanel = {
       ids.map((id) => `body/${id}`),
       shown,
     );
-    for (const id of ids) this.viewer.setHidden(id, !shown);
+    this.viewer.setHidden(ids, !shown);
     this.listBodies();
   },
 

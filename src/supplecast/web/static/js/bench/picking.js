@@ -247,7 +247,8 @@ export const picking = {
     const loops = this.pick.kind === 'edges' && hits.some((hit) => hit.face !== undefined);
     const items = hits.slice(0, MOST);
     const { step, kind } = this.pick;
-    const found = await this.refer(items, { upto: null, before: step, spots: kind === 'spots', loops });
+    const rules = hits.length === 1 && ['faces', 'edges'].includes(kind); // other fields take no rules
+    const found = await this.refer(items, { upto: null, before: step, spots: kind === 'spots', loops, rules });
     if (!this.picking) return;
     if (this.pick.single) {
       const [reference] = found;
@@ -274,17 +275,16 @@ export const picking = {
       for (const pick of wanted.slice(1)) keys.delete(JSON.stringify(pick));
     } else for (const pick of wanted) keys.set(JSON.stringify(pick), pick);
     const { body } = hits[0];
-    this.rules =
-      again || hits.length > 1
-        ? []
-        : (found[0].rules || []).map(({ rule, words, items: caught }, index) => ({
-            index,
-            rule,
-            words,
-            count: caught.length,
-            of: first,
-            lit: [{ body, [kind]: caught }],
-          }));
+    this.rules = again
+      ? []
+      : found[0].rules.map(({ rule, words, items: caught }, index) => ({
+          index,
+          rule,
+          words,
+          count: caught.length,
+          of: first,
+          lit: [{ body, [kind]: caught }],
+        }));
     if (hits.length > MOST)
       this.tell(`${this.pickLead}:`, `the first ${MOST} of ${hits.length} in the window were taken`);
     await this.setPicks([...keys.values()]);
@@ -371,8 +371,9 @@ export const picking = {
     if (then) await then();
   },
 
-  // Something else is begun: what was picked so far is kept.
+  // Something else is begun: what was picked so far is kept, and no place for a sketch is asked for any more.
   async keepPicks() {
+    if (this.placing) this.stopPlacing();
     if (this.picking) await this.donePicking();
   },
 

@@ -265,8 +265,8 @@ export class Viewer {
     this.restyle();
   }
 
-  setHidden(id, hide) {
-    hide ? this.hidden.add(id) : this.hidden.delete(id);
+  setHidden(ids, hide) {
+    for (const id of ids) hide ? this.hidden.add(id) : this.hidden.delete(id);
     this.restyle();
   }
 
