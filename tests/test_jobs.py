@@ -314,3 +314,14 @@ def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:
     hands.kept("1")
     assert hands.page.evaluate("bench.result.steps.map((s) => s.type)") == ["basic shape", "fillet"]
     assert hands.volumes()[0] < 6000
+
+
+def test_a_number_typed_before_its_field_has_come_is_not_lost(hands: Counted) -> None:
+    begin(hands, "Ahead")
+    hands.key("/")
+    hands.page.keyboard.type("cube")
+    hands.page.keyboard.press("Enter")
+    hands.write("25")  # at once, without waiting for the sentence
+    hands.page.wait_for_function("() => bench.result?.bodies[0]?.high[0] === 12.5")
+    hands.settle()
+    assert hands.volumes() == pytest.approx([25 * 20 * 20])

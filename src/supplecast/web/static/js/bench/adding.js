@@ -87,14 +87,18 @@ export const adding = {
       return;
     }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
+    const { acts } = this;
+    this.ahead = [];
     const line = await this.settled(await this.addStep({ type, picked }));
+    if (line && acts === this.acts) this.readyField(line);
+    this.ahead = null;
     if (line) await this.pickAtOnce(line);
   },
 
   // A sketch is drawn at once, on the plane it is given.
   async addSketch(on) {
     const before = await this.addStep({ type: 'sketch', values: { on, draw: [] } });
-    const line = await this.settled(before, false);
+    const line = await this.settled(before);
     if (line) await this.draw(line);
   },
 
@@ -130,31 +134,42 @@ export const adding = {
     }
   },
 
-  // When the new sentence has come, its first field is ready to be typed in.
-  async settled(before, focus = true) {
-    const acts = this.acts;
+  // Wait until the new sentence has come; gives its step.
+  async settled(before) {
     for (let i = 0; i < 60 || (this.job && !document.activeElement?.closest('input, select') && i < 900); i += 1) {
       // a tool takes its time
       const line = [...this.sheet.querySelectorAll('.step')].find((row) => !before.has(row.dataset.line));
       if (line) {
         line.scrollIntoView({ block: 'nearest' });
-        // Sizes of figures, then the numbers in the order of the sentence, but how far a plane is raised.
-        const kinds = [
-          '.detail:not(.more) input.number',
-          '.sentence input.number:not([data-kind="text"]):not([data-field$=".offset"])',
-          '.sentence input.number:not([data-kind="text"])',
-          'input.number',
-        ];
-        const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);
-        const first = kinds.map(seen).find(Boolean);
-        if (first && focus && acts === this.acts) {
-          first.focus();
-          first.select();
-        }
         return line.dataset.line;
       }
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
     return null;
+  },
+
+  // The first field of a new sentence is ready to be typed in, and has what was typed ahead.
+  readyField(step) {
+    // Sizes of figures, then the numbers in the order of the sentence, but how far a plane is raised.
+    const kinds = [
+      '.detail:not(.more) input.number',
+      '.sentence input.number:not([data-kind="text"]):not([data-field$=".offset"])',
+      '.sentence input.number:not([data-kind="text"])',
+      'input.number',
+    ];
+    const line = this.lineOf(step);
+    const seen = (kind) => [...line.querySelectorAll(kind)].find((control) => control.offsetParent);
+    const first = kinds.map(seen).find(Boolean);
+    if (!first) return;
+    first.focus();
+    first.select();
+    const end = this.ahead.indexOf('Enter');
+    const typed = (end < 0 ? this.ahead : this.ahead.slice(0, end)).join('');
+    if (typed) {
+      first.value = typed;
+      first.setSelectionRange(typed.length, typed.length);
+      first.dispatchEvent(new Event('input', { bubbles: true }));
+    }
+    if (end >= 0) first.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
   },
 };

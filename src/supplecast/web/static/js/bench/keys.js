@@ -4,6 +4,8 @@ import { figuresOf } from '../sketch/belt.js';
 import { keyGroups } from './key_list.js';
 import { askUnit } from './units.js';
 
+const AHEAD = /^([-.,\d]|Enter)$/;
+
 /** @type {ThisType<any> & Record<string, any>} */
 export const keys = {
   // One level back: out of the innermost mode, else nothing picked any more, else to the end of the sheet.
@@ -37,11 +39,16 @@ export const keys = {
   listen() {
     // What one does oneself goes before what a page would do next: a new field takes the focus only if nobody has gone elsewhere.
     this.acts = 0;
+    this.ahead = null; // keys of a number typed while its field is still to come
     for (const kind of ['pointerdown', 'keydown'])
       document.addEventListener(
         kind,
-        () => {
-          this.acts += 1;
+        (event) => {
+          if (this.ahead && !event.target.closest('input, select, textarea') && AHEAD.test(event.key)) {
+            this.ahead.push(event.key);
+            event.preventDefault();
+            event.stopPropagation();
+          } else this.acts += 1;
         },
         { capture: true },
       );
