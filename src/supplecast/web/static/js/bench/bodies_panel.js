@@ -42,6 +42,11 @@ export const bodiesPanel = {
     return new Set(bodies.filter((body) => !shown(body)).map((body) => body.id));
   },
 
+  // What a click on a body's name does just now.
+  bodyTitle(shown) {
+    return this.picking ? 'Pick all of it' : shown ? 'Hide' : 'Show';
+  },
+
   toggleBody(id) {
     if (this.picking && this.result.bodies.some((body) => body.id === id)) {
       this.pickBody(id);
