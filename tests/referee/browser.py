@@ -58,11 +58,11 @@ def opened(address: str, *expected: str) -> Iterator[Page]:
         context.add_init_script(BENCH)
         made = context.new_page()
         made.set_default_timeout(45_000)
-        made.on("pageerror", lambda fault: faults.append(str(fault)))
+        made.on("pageerror", lambda fault: faults.append(f"{fault}\n{fault.stack}"))
         made.on("console", heard)
         yield made
         browser.close()
-    assert faults == []
+    assert not faults, "\n".join(faults)
 
 
 def served(data: Path, *options: str) -> Iterator[str]:

@@ -88,10 +88,11 @@ export const adding = {
     }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
     const { acts } = this;
-    this.ahead = [];
+    const ahead = [];
+    this.ahead = ahead;
     const line = await this.settled(await this.addStep({ type, picked }));
-    if (line && acts === this.acts) this.readyField(line);
-    this.ahead = null;
+    if (line && acts === this.acts) this.readyField(line, ahead);
+    if (this.ahead === ahead) this.ahead = null; // else the next step waits already
     if (line) await this.pickAtOnce(line);
   },
 
@@ -149,7 +150,7 @@ export const adding = {
   },
 
   // The first field of a new sentence is ready to be typed in, and has what was typed ahead.
-  readyField(step) {
+  readyField(step, ahead) {
     // Sizes of figures, then the numbers in the order of the sentence, but how far a plane is raised.
     const kinds = [
       '.detail:not(.more) input.number',
@@ -163,8 +164,8 @@ export const adding = {
     if (!first) return;
     first.focus();
     first.select();
-    const end = this.ahead.indexOf('Enter');
-    const typed = (end < 0 ? this.ahead : this.ahead.slice(0, end)).join('');
+    const end = ahead.indexOf('Enter');
+    const typed = (end < 0 ? ahead : ahead.slice(0, end)).join('');
     if (typed) {
       first.value = typed;
       first.setSelectionRange(typed.length, typed.length);
