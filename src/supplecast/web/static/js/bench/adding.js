@@ -87,9 +87,8 @@ export const adding = {
       return;
     }
     const picked = this.chosen.length ? (await this.refer(this.chosen)).map((one) => one.pick) : [];
-    const { acts } = this;
-    const ahead = [];
-    this.ahead = ahead;
+    this.ahead = [];
+    const { acts, ahead } = this; // read back: what is kept here is not the very list that was put in
     const line = await this.settled(await this.addStep({ type, picked }));
     if (line && acts === this.acts) this.readyField(line, ahead);
     if (this.ahead === ahead) this.ahead = null; // else the next step waits already
