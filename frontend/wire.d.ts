@@ -70,6 +70,7 @@ declare namespace Wire {
     steps: Array<BuiltStep>;
     bodies: Array<ShownBody>;
     called: Record<string, string>;
+    renamed: Array<[string, string, string]>;
     sketches: Array<DrawnSketch>;
     datums: Array<DrawnDatum>;
     lines: Record<string, Array<Array<[number, number, number]>>>;
@@ -416,6 +417,7 @@ declare namespace Wire {
 
   type Look = {
     name?: string;
+    since?: string;
     colour?: string;
     hidden?: boolean;
     clear?: boolean;

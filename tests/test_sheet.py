@@ -290,3 +290,19 @@ def test_a_figure_that_loses_a_size_is_plain_geometry_from_then_on() -> None:
     sketch: Any = changed.step("s")
     assert "f1_L2" not in sketch.entities and "freedoms" in words.lower()
     assert built(changed).outcome("s").status == "ok"
+
+
+def test_a_piece_named_by_hand_leaves_the_whole_its_name() -> None:
+    cut = {"id": "sb", "type": "split body", "plane": {"plane": "side"}}
+    rounded = {"id": "mv", "type": "move", "body": "e1", "x": "3"}
+    document = part([rectangle("s1", "40", "30"), extrude("e1", "s1", "9"), {**cut, "body": "e1"}, rounded])
+    named, _ = apply(document, read_edit({"op": "look", "body": "e1", "name": "Lid"}))
+    assert named.looks["e1"].since == "sb"
+    state = built(named).state
+    assert [entry.name for entry in state.bodies.values()] == ["Lid", "Body (back)"]
+    around = sheet.Around(tuple((e.id, e.name) for e in state.bodies.values()), state.called, tuple(state.renamed))
+    spoken = [sheet.spoken(line) for line in sheet.lines(named, around)]
+    assert spoken[2].startswith("Split body Body along") and "Lid" in spoken[3] and "Lid" not in "".join(spoken[:3])
+    whole = named.altered(steps=named.steps[:2])
+    assert [entry.name for entry in built(whole).state.bodies.values()] == ["Lid"]
+    assert apply(named, read_edit({"op": "look", "body": "e1", "name": ""}))[0] == document

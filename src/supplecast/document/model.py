@@ -42,10 +42,13 @@ Unit = Literal["mm", "cm", "m", "in"]
 
 
 class Look(BaseModel):
-    """What a body is called and looks like; blank where it is left to the step that makes it."""
+    """What a body is called and looks like; blank where it is left to the step that makes it. Its name holds from the step
+    `since` on: a piece named after the body was cut up leaves the whole its name.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     name: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
+    since: Annotated[str, StringConstraints(max_length=40)] = ""
     colour: Annotated[str, StringConstraints(pattern=r"^(#[0-9A-Fa-f]{6})?$")] = ""
     hidden: bool = False
     clear: bool = False

@@ -140,7 +140,7 @@ class Run:
         self.memory = memory
         self.outside = outside
         self.scope = document.scope
-        self.state = State(names={body: look.name for body, look in document.looks.items() if look.name})
+        self.state = State(names=_names(document))
         self.outcomes: list[Outcome] = []
         self.traces: dict[str, Trace] = {}
         self.stuck = stuck or {}
@@ -272,6 +272,12 @@ class Run:
         }
         known = held[kind].get(name)
         return str(known.key) if known else ""
+
+
+def _names(document: Document) -> dict[str, tuple[str, str]]:
+    """Names given by hand, with the step from which on each holds; of one that is no longer taken, from the start."""
+    taken = {step.id for step in document.steps if not step.skip}
+    return {body: (look.name, look.since if look.since in taken else "") for body, look in document.looks.items() if look.name}
 
 
 def _material_key(document: Document) -> MaterialKey:

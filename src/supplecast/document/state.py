@@ -191,7 +191,9 @@ class Outcome:
 class State:
     """Bodies and sketches after the steps so far, growing as steps are taken in.
 
-    `names` are what bodies were given by hand; `called` what each body was last called, those used up too; `last_good` holds
+    `names` are what bodies were given by hand, and from which step on, empty for always; `called` what each body was last
+    called, those used up too; `renamed` what bodies were called before the steps from which on they have another name;
+    `last_good` holds
     the last sound shape of bodies that a failed step would have changed, for showing only; `trail` every shape each body has
     had, with the step that gave it, so that a lost pick can be told from where it was last seen. `_taken` counts the names in
     use, `_tried` is where the search for a free number goes on: with hundreds of bodies it would cost more than the steps.
@@ -201,11 +203,13 @@ class State:
     sketches: dict[str, SketchEntry] = dataclasses.field(default_factory=dict)
     datums: dict[str, Datum] = dataclasses.field(default_factory=dict)
     effects: dict[str, Effect] = dataclasses.field(default_factory=dict)
-    names: Mapping[str, str] = dataclasses.field(default_factory=dict)
+    names: Mapping[str, tuple[str, str]] = dataclasses.field(default_factory=dict)
+    renamed: list[tuple[str, str, str]] = dataclasses.field(default_factory=list)
     called: dict[str, str] = dataclasses.field(default_factory=dict)
     last_good: dict[str, Entry] = dataclasses.field(default_factory=dict)
     trail: list[tuple[str, Delta]] = dataclasses.field(default_factory=list)
     _taken: Counter[str] = dataclasses.field(default_factory=Counter, init=False)
+    _begun: set[str] = dataclasses.field(default_factory=set, init=False)
     _tried: dict[str, int] = dataclasses.field(default_factory=dict, init=False)
 
     def take(self, delta: Delta, step: str) -> None:
@@ -213,15 +217,27 @@ class State:
         for name in delta.gone:
             self._release(self.bodies.pop(name, None))
         for entry in delta.bodies:
-            self._release(self.bodies.get(entry.id))
-            name = self.called[entry.id] = self.names.get(entry.id) or self._free_name(entry.name)
-            self.bodies[entry.id] = entry.called(name)
-            self._taken[name] += 1
+            self._name(entry)
+        for body, (_, since) in self.names.items():
+            if since == step and body in self.bodies:
+                before = self.bodies[body]
+                self._begun.add(body)
+                self._name(before)
+                self.renamed.append((step, body, before.name))
         self.sketches.update((entry.id, entry) for entry in delta.sketches)
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:
             self.effects[step] = delta.effect
         self.trail.append((step, delta))
+
+    def _name(self, entry: Entry) -> None:
+        self._release(self.bodies.get(entry.id))
+        given, since = self.names.get(entry.id, ("", ""))
+        if since and entry.id not in self._begun:
+            given = ""
+        name = self.called[entry.id] = given or self._free_name(entry.name)
+        self.bodies[entry.id] = entry.called(name)
+        self._taken[name] += 1
 
     def _release(self, entry: Entry | None) -> None:
         if entry is not None:

@@ -25,7 +25,7 @@ class Step(BaseModel):
     words by which one may look for it, `follows` to the type of the step after which it stands in the list of steps (“” for
     the first), `document_kinds` to where it belongs, and `sentence` to the words of the sheet, with fields in braces.
     `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says what can be picked
-    first. `build` reads and writes only through the builder.
+    first, `cuts_up` which field names a body that falls into pieces. `build` reads and writes only through the builder.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -35,6 +35,7 @@ class Step(BaseModel):
     search: ClassVar[str] = ""
     follows: ClassVar[str | None] = None
     picture: ClassVar[tuple[str, str]] = ("", "")
+    cuts_up: ClassVar[str] = ""
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
     document_kinds: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
 

@@ -17,14 +17,14 @@ from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.quantities import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
-from supplecast.web import context, pages
+from supplecast.web import context, habits, pages
 from supplecast.web.api import api
-from supplecast.web.spoken import said
+from supplecast.web.spoken import MASS_UNITS, said
 from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
 LARGEST_JSON = 4 * 1024 * 1024
-_FACTS = {"units": LENGTH_UNITS, "colours": ROLE_COLOURS}
+_FACTS = {"units": LENGTH_UNITS, "masses": MASS_UNITS, "colours": ROLE_COLOURS}
 """What scripts need to know that the server knows: said once, on every page."""
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
@@ -45,7 +45,8 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.before_request(_guard)
     app.after_request(_harden)
-    app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS})
+    app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
+    app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
     app.register_blueprint(pages.pages)
     app.register_blueprint(api)
     app.register_error_handler(SuppleError, _refused)
@@ -104,8 +105,8 @@ def _harden(response: Response) -> Response:
 def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
     more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
-    unit = context.unit_of((request.view_args or {}).get("document_id", ""))
-    return _problem(status, said(fault.message, unit), said(fault.hint, unit), **more), status
+    voice = habits.voice(context.unit_of((request.view_args or {}).get("document_id", "")))
+    return _problem(status, said(fault.message, voice), said(fault.hint, voice), **more), status
 
 
 def _http(fault: HTTPException) -> tuple[Any, int]:

@@ -11,6 +11,7 @@ from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.errors import StoreError, SuppleError
 from supplecast.store.library import Library
+from supplecast.web import habits
 from supplecast.web.sheet import Around
 from supplecast.web.spoken import spoken
 from supplecast.wire import options
@@ -90,12 +91,13 @@ def around(document: Document, job: Job[BuildResult] | None = None) -> Around:
     """What the sheet knows of the world, with the outcome of a build if there is one."""
     card = library().document(document.id)
     siblings = library().project(card.project).documents
-    result = spoken(job.result, document.unit) if job is not None else None
+    result = spoken(job.result, habits.voice(document.unit)) if job is not None else None
     if result is None:
         return Around(documents=siblings)
     return Around(
         bodies=tuple((body.id, body.name) for body in result.bodies),
         called=result.called,
+        renamed=tuple(result.renamed),
         documents=siblings,
         outcomes={step.id: step for step in result.steps},
     )

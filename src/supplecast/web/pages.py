@@ -16,8 +16,8 @@ from supplecast.exchange.handoff import file_name
 from supplecast.geometry import Vec
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
-from supplecast.web import context, demo, sheet
-from supplecast.web.spoken import said
+from supplecast.web import context, demo, habits, sheet
+from supplecast.web.spoken import MASS_UNITS, Voice, said
 from supplecast.wire.results import ReportResult
 from supplecast.wire.verbs import REPORT
 from supplecast.wording import show
@@ -188,6 +188,26 @@ def resins() -> str:
     )
 
 
+@pages.get("/numbers")
+def numbers() -> str:
+    """How the one at this browser wants numbers written."""
+    voice, back = habits.voice(), request.args.get("back", "")
+    return render_template(
+        "numbers.html",
+        voice=voice,
+        masses=list(MASS_UNITS),
+        example=said("A wall of 2.5 mm; 12.5 g, resin for ¤0.09", voice),
+        back=back if back.startswith("/documents/") else "",
+        kept="kept" in request.args,
+    )
+
+
+@pages.post("/numbers")
+def keep_numbers() -> Response:
+    """Keep how numbers are to be written, and show it."""
+    return habits.keep(redirect(url_for("pages.numbers", kept="", back=request.form.get("back", ""))))
+
+
 @pages.get("/documents/<document_id>/report")
 def report(document_id: str) -> str:
     """The report of a part; with a finished `job` what it says, else the page that waits for it."""
@@ -232,17 +252,17 @@ def _datasheet(job: Job[ReportResult]) -> Datasheet:
         ("(left out) " if line.skip else "") + sheet.spoken(line) for line in sheet.lines(document, context.around(document))
     ]
     pictures = [(p.words, (context.library().blobs / p.blob).read_bytes()) for p in job.result.pictures]
-    return _said(datasheet(job.result, document, job.options.revision, steps, pictures), document.unit)
+    return _said(datasheet(job.result, document, job.options.revision, steps, pictures), habits.voice(document.unit))
 
 
-def _said(made: Datasheet, unit: str) -> Datasheet:
-    """A report in the document's unit."""
+def _said(made: Datasheet, voice: Voice) -> Datasheet:
+    """A report as its reader writes."""
     return replace(
         made,
-        about=said(made.about, unit),
-        readings=[replace(one, value=said(one.value, unit), verdict=said(one.verdict, unit)) for one in made.readings],
-        places=[said(place, unit) for place in made.places],
-        facts=[(name, said(words, unit)) for name, words in made.facts],
+        about=said(made.about, voice),
+        readings=[replace(one, value=said(one.value, voice), verdict=said(one.verdict, voice)) for one in made.readings],
+        places=[said(place, voice) for place in made.places],
+        facts=[(name, said(words, voice)) for name, words in made.facts],
     )
 
 

@@ -1,7 +1,7 @@
-"""Words for the one who works in another unit than mm: every length, area and volume that the core says is said in theirs.
+"""Words as the one who reads them writes them: in the document's unit, with their masses, their currency and decimal sign.
 
-The core works in mm and says so. What it says is put into the document's unit here, on its way out, in one place; what people
-have typed themselves, between quotation marks, stays as they typed it.
+The core works in mm, g and points, and says so; money it marks with “¤”. What it says is put into the reader's way here, on
+its way out, in one place; what people have typed themselves, between quotation marks, stays as they typed it.
 """
 
 from __future__ import annotations
@@ -9,9 +9,10 @@ from __future__ import annotations
 import dataclasses
 import re
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from supplecast.quantities import LENGTH_UNITS
+from supplecast.quantities import LENGTH_UNITS, with_commas
 from supplecast.wording import show
 
 T = TypeVar("T")
@@ -19,37 +20,72 @@ _NUMBER = r"[-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?"
 # “2 mm”, “20 × 30 mm”, “1 to 3 mm”, “12 mm³”: a row of numbers before the one unit.
 _SIZES = re.compile(rf"(?<![\w.])({_NUMBER}(?:(?: × | to | by | or |–){_NUMBER})*) (mm|cm(?=[²³]))([²³]?)(?![\w/²³])")
 _MASS = re.compile(rf"(?<![\w.])({_NUMBER}) (k?g)(?![\w/²³])")
-_OUNCE, _POUND = 28.349523125, 453.59237  # g, exactly
+MASS_UNITS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
+"""Grams of each, exactly (the international avoirdupois pound of 1959, from memory)."""
+_POINT = re.compile(r"(?<=\d)\.(?=\d)")
 _PLACE = re.compile(rf"\bat \(({_NUMBER}(?:, {_NUMBER}){{1,2}})\)")
 _TYPED = re.compile(r"(“[^”]*”)")
+_TURNED = ("mm", "mm²", "mm³", "cm²", "cm³", "g", "kg")
 _SAID = frozenset(("message", "hint", "words", "notes", "verdict", "fix", "why", "formula", "failed"))
 """Fields that hold words of ours for people; labels and names are theirs."""
 
 
-def said(text: str, unit: str) -> str:
-    """A text with its lengths, areas and volumes in a unit, to as many figures as they had, and places too; in inches also
-    masses, in ounces or pounds.
+@dataclass(frozen=True)
+class Voice:
+    """How one reads: the unit of the document; the decimal sign, `.` or `,`; the unit of masses, empty for the one that goes
+    with the document's; the sign of the currency, empty for none.
     """
-    if unit == "mm" or not text:
+
+    unit: str = "mm"
+    decimal: str = "."
+    mass: str = ""
+    currency: str = ""
+
+    @property
+    def plain(self) -> bool:
+        """Whether all is said as the core says it, but for money."""
+        return self.unit == "mm" and self.decimal == "." and not self.mass
+
+    def typed(self, text: str) -> str:
+        """An expression as the reader would type it."""
+        return with_commas(text) if self.decimal == "," else text
+
+
+def said(text: str, voice: Voice) -> str:
+    """A text with its lengths, areas and volumes in the reader's unit, to as many figures as they had, and places too; with
+    masses, money and decimal signs of theirs.
+    """
+    if (voice.plain and "¤" not in text) or not text:
         return text
     pieces = _TYPED.split(text)
-    return "".join(piece if piece.startswith("“") else _turned(piece, unit) for piece in pieces)
+    return "".join(piece if piece.startswith("“") else _turned(piece, voice) for piece in pieces)
 
 
-def _turned(text: str, unit: str) -> str:
+def _turned(text: str, voice: Voice) -> str:
+    unit = voice.unit
+
     def sizes(match: re.Match[str]) -> str:
         power = {"": 1, "²": 2, "³": 3}[match[3]]
         return f"{_numbers(match[1], (LENGTH_UNITS[unit] / LENGTH_UNITS[match[2]]) ** power)} {unit}{match[3]}"
 
     def mass(match: re.Match[str]) -> str:
-        grams = float(match[1].replace("−", "-")) * (1000 if match[2] == "kg" else 1)
-        scale, name = (_POUND, "lb") if abs(grams) >= _POUND else (_OUNCE, "oz")
-        return f"{_figure(match[1], scale / (1000 if match[2] == 'kg' else 1))} {name}"
+        said_in = MASS_UNITS[match[2]]
+        grams = float(match[1].replace("−", "-")) * said_in
+        name = voice.mass or ("lb" if abs(grams) >= MASS_UNITS["lb"] else "oz")
+        return f"{_figure(match[1], MASS_UNITS[name] / said_in)} {name}"
 
-    text = _SIZES.sub(sizes, text)
-    if unit == "in":
+    def place(match: re.Match[str]) -> str:
+        between = "; " if voice.decimal == "," else ", "
+        return f"at ({_numbers(match[1], LENGTH_UNITS[unit]).replace(', ', between)})"
+
+    if unit != "mm":
+        text = _SIZES.sub(sizes, text)
+    if voice.mass or unit == "in":
         text = _MASS.sub(mass, text)
-    return _PLACE.sub(lambda match: f"at ({_numbers(match[1], LENGTH_UNITS[unit])})", text)
+    if unit != "mm" or voice.decimal == ",":
+        text = _PLACE.sub(place, text)
+    text = text.replace("¤", f"{voice.currency} " if voice.currency else "")
+    return _POINT.sub(",", text) if voice.decimal == "," else text
 
 
 def _numbers(row: str, scale: float) -> str:
@@ -58,6 +94,8 @@ def _numbers(row: str, scale: float) -> str:
 
 def _figure(text: str, scale: float) -> str:
     """A number over a scale, to as many figures as it is written with, three at least."""
+    if scale == 1:
+        return text
     value = float(text.replace("−", "-")) / scale
     figures = max(3, len(re.sub(r"e.*|\D", "", text).lstrip("0")))
     if value == 0:
@@ -67,54 +105,53 @@ def _figure(text: str, scale: float) -> str:
     return plain.replace("-", "−") if text.startswith("−") else plain
 
 
-def spoken(value: T, unit: str) -> T:
-    """A result with everything that it says to people in a unit."""
-    if unit == "mm":
-        return value
-    turned: T = _spoken(value, unit)
+def spoken(value: T, voice: Voice) -> T:
+    """A result with everything that it says to people said their way."""
+    turned: T = _spoken(value, voice)
     return turned
 
 
-def _spoken(value: Any, unit: str) -> Any:
+def _spoken(value: Any, voice: Voice) -> Any:
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         changed = {}
         for field in dataclasses.fields(value):
             held = getattr(value, field.name)
-            new = _texts(held, unit) if field.name in _SAID else _spoken(held, unit)
+            new = _texts(held, voice) if field.name in _SAID else _spoken(held, voice)
             if new is not held:
                 changed[field.name] = new
-        changed |= _figure_fields(value, unit)
+        changed |= _figure_fields(value, voice)
         return dataclasses.replace(value, **changed) if changed else value
     if isinstance(value, (list, tuple)) and value and not isinstance(value[0], (int, float, str)):
-        inner = [_spoken(one, unit) for one in value]
+        inner = [_spoken(one, voice) for one in value]
         if all(a is b for a, b in zip(inner, value, strict=True)):
             return value
         return tuple(inner) if isinstance(value, tuple) else inner
     if isinstance(value, Mapping) and value.get("op") == "set" and isinstance(value.get("value"), str):
-        return {**value, "value": said(value["value"], unit)}  # what a hint would set is what it says
+        return {**value, "value": said(value["value"], voice)}  # what a hint would set is what it says
     if isinstance(value, Mapping) and isinstance(value.get("values"), Mapping):
-        values = {name: said(one, unit) if isinstance(one, str) else one for name, one in value["values"].items()}
+        values = {name: said(one, voice) if isinstance(one, str) else one for name, one in value["values"].items()}
         return {**value, "values": values}
     return value
 
 
-def _texts(held: Any, unit: str) -> Any:
+def _texts(held: Any, voice: Voice) -> Any:
     if isinstance(held, str):
-        return said(held, unit)
+        return said(held, voice)
     if isinstance(held, Sequence) and held and isinstance(held[0], str):
-        return [said(one, unit) for one in held]
-    return _spoken(held, unit)
+        return [said(one, voice) for one in held]
+    return _spoken(held, voice)
 
 
-def _figure_fields(value: Any, unit: str) -> dict[str, str]:
-    """Figures whose unit stands beside them in a field of its own."""
-    own = getattr(value, "unit", "")
-    if own not in ("mm", "mm²", "mm³", "cm²", "cm³", "g", "kg"):
+def _figure_fields(value: Any, voice: Voice) -> dict[str, str]:
+    """Figures whose unit stands beside them in a field of its own, or that need none."""
+    own = getattr(value, "unit", None)
+    if own is None:
         return {}
-    names = [name for name in ("value", "first", "second", "change") if isinstance(getattr(value, name, None), str)]
-    turned = {name: said(f"{getattr(value, name)} {own}", unit) for name in names}
-    units = {text.rpartition(" ")[2] for text in turned.values()}
+    held = {name: getattr(value, name, None) for name in ("value", "first", "second", "change")}
+    figures = {name: figure for name, figure in held.items() if isinstance(figure, str)}
+    turned = {name: said(f"{figure} {own}".rstrip(), voice) for name, figure in figures.items()}
+    units = {text.rpartition(" ")[2] for text in turned.values()} if own in _TURNED else {own}
     if len(units) != 1:  # one in pounds, the other in ounces: they stay comparable as they are
         return {}
     (new,) = units
-    return {"unit": new} | {name: text.removesuffix(f" {new}") for name, text in turned.items()}
+    return {"unit": new} | {name: text.removesuffix(f" {new}") if new else text for name, text in turned.items()}

@@ -104,7 +104,8 @@ class SketchFrame:
 
 @dataclass(frozen=True)
 class BuildResult:
-    """A built document. `called` are the names of all bodies, those used up too; `lines` what a step draws while it is worked
+    """A built document. `called` are the names of all bodies, those used up too; `renamed` what a body was called before a
+    step, with that step and body; `lines` what a step draws while it is worked
     on; `taken` where points taken from the model lie, by sketch; `picks` where the picks handed along lie.
     """
 
@@ -113,6 +114,7 @@ class BuildResult:
     steps: Sequence[BuiltStep]
     bodies: Sequence[ShownBody]
     called: Mapping[str, str]
+    renamed: Sequence[tuple[str, str, str]]
     sketches: Sequence[DrawnSketch]
     datums: Sequence[DrawnDatum]
     lines: Mapping[str, Sequence[Line]]

@@ -12,6 +12,7 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document, Look, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
+from supplecast.naming.tag import maker
 from supplecast.tooling.grades import Grade
 from supplecast.wording import show
 
@@ -93,13 +94,19 @@ class SetLook(Edit):
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         changes = self.model_dump(exclude={"op", "body"}, exclude_none=True)
+        since = {} if self.name is None else {"since": self._cut_up(document) if self.name.strip() else ""}
         held = document.looks.get(self.body, Look())
         try:
-            look = Look.model_validate({**held.model_dump(), **changes})
+            look = Look.model_validate({**held.model_dump(), **changes, **since})
         except ValidationError as fault:
             raise unreadable(fault, "look") from fault
         looks = {body: kept for body, kept in {**document.looks, self.body: look}.items() if kept != Look()}
         return document.altered(looks=looks), _look_words(changes)
+
+    def _cut_up(self, document: Document) -> str:
+        """The last step that cuts the body up, as far as the document tells."""
+        steps = [step for step in document.steps if step.cuts_up and not step.skip and step.id != maker(self.body)]
+        return next((s.id for s in reversed(steps) if getattr(s, s.cuts_up) in (None, self.body)), "")
 
 
 def _depth(document: Document, text: str) -> float:

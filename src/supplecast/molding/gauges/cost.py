@@ -26,10 +26,10 @@ def mass(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     price = weight / 1000 * asked.resin.price
     figures += [
         GaugeFigure("mass", f"{brief(weight, 4)} g", f"V · ρ, ρ = {asked.resin.density:g} g/cm³", asked.source),
-        GaugeFigure("resin's price", f"{price:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
+        GaugeFigure("resin's price", f"¤{price:.3f}", f"m · ¤{asked.resin.price:g} per kg", PRICE_SOURCE),
     ]
     shown, unit = (brief(weight), "g") if weight < 1000 else (brief(weight / 1000), "kg")
-    return Gauge("mass", f"Mass, {asked.resin.name}", shown, unit, "none", f"resin for {price:.2f}", figures=tuple(figures))
+    return Gauge("mass", f"Mass, {asked.resin.name}", shown, unit, "none", f"resin for ¤{price:.2f}", figures=tuple(figures))
 
 
 def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:

@@ -262,14 +262,14 @@ def price(asked: ToolAsked) -> Gauge:
     material = grams(asked.volume, asked.resin) / 1000 * asked.resin.price
     if asked.resin.injection is None:
         each = material / len(asked.parts)
-        return Gauge("price", "A piece", f"{each:.2f}", "", "none", "material alone", figures=(
-            GaugeFigure("material", f"{each:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),))  # fmt: skip
+        return Gauge("price", "A piece", f"¤{each:.2f}", "", "none", "material alone", figures=(
+            GaugeFigure("material", f"¤{each:.3f}", f"m · ¤{asked.resin.price:g} per kg", PRICE_SOURCE),))  # fmt: skip
     rate = estimates.machine_rate(estimates.tonnes(asked.force))
     whole = estimates.cycle_time(asked.cooling)
     each = estimates.piece_price(material, rate, whole, len(asked.parts))
     figures = (
-        GaugeFigure("material of a shot", f"{material:.3f}", f"m · {asked.resin.price:g} per kg", PRICE_SOURCE),
-        GaugeFigure("press", f"{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
-        GaugeFigure("a piece", f"{each:.3f}", "(material + rate · cycle) / places, without the tool"),
+        GaugeFigure("material of a shot", f"¤{material:.3f}", f"m · ¤{asked.resin.price:g} per kg", PRICE_SOURCE),
+        GaugeFigure("press", f"¤{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
+        GaugeFigure("a piece", f"¤{each:.3f}", "(material + rate · cycle) / places, without the tool"),
     )
-    return Gauge("price", "A piece", f"{each:.2f}", "", "none", "with the press", figures=figures)
+    return Gauge("price", "A piece", f"¤{each:.2f}", "", "none", "with the press", figures=figures)

@@ -34,6 +34,7 @@ class SplitBody(Step):
     follows = "contour"
     picture = ("M4 6h10v14H4zM18 6h10v14H18z", "M16 2v20")
     suits = ("faces",)
+    cuts_up = "body"
 
     body: BodyPick = None
     along: Literal["a plane", "a face", "a surface", "a sketch line"] = "a plane"

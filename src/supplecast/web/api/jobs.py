@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from supplecast.web import context
+from supplecast.web import context, habits
 from supplecast.web.answers import JobAnswer
 from supplecast.web.requests import JobQuery
 from supplecast.web.routing import api
@@ -13,7 +13,7 @@ from supplecast.web.spoken import spoken
 def job(job_id: str, query: JobQuery) -> JobAnswer:
     """A job; waits up to `wait` seconds for its end."""
     waited = context.engine().wait(job_id, query.wait)
-    return spoken(JobAnswer.of(waited), context.unit_of(waited.document))
+    return spoken(JobAnswer.of(waited), habits.voice(context.unit_of(waited.document)))
 
 
 @api.delete("/jobs/<job_id>")

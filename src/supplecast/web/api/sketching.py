@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from flask import Response, request
@@ -26,13 +26,13 @@ from supplecast.sketch.acts.fix import Retype
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.picks import Pick
-from supplecast.sketch.scene import moved, scene, shape
+from supplecast.sketch.scene import Scene, moved, scene, shape
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.tools import tools
 from supplecast.sketch.trial import laid_trial, taken_away
 from supplecast.sketch.work import Done, copied, perform
 from supplecast.store.library import Revision
-from supplecast.web import context
+from supplecast.web import context, habits
 from supplecast.web.answers import (
     ActsAnswer,
     DragAnswer,
@@ -110,6 +110,12 @@ def _live(document: Document, step: str) -> Live:
     return Live(copied(drawing), size_of(document.scope))
 
 
+def _shown(live: Live, document: Document) -> Scene:
+    """A sketch as it looks, its sizes with the reader's decimal sign."""
+    voice, drawn = habits.voice(document.unit), scene(live, document.scope)
+    return replace(drawn, sizes=[replace(size, text=voice.typed(size.text)) for size in drawn.sizes])
+
+
 def _opened(document_id: str, step: str) -> tuple[Document, int, _InHand]:
     """The sketch as it stands, without reading the document anew while nothing has changed: the pointer does not wait."""
     number = context.library().head_number(document_id)
@@ -125,7 +131,7 @@ def sketch(document_id: str, step: str) -> SketchAnswer:
     """A sketch as it looks: its curves, sizes, marks, areas and freedoms."""
     head = context.library().head(document_id)
     document = head.document
-    shown = scene(_hands.get(document, head.number, step).live, document.scope)
+    shown = _shown(_hands.get(document, head.number, step).live, document)
     kit = [DrawingTool(t.name, t.family, t.clicks, t.sizes, t.more) for t in tools().values()]
     return SketchAnswer(head.number, head.undo, head.redo, document.step(step).label, document.unit, shown, kit)
 
@@ -139,7 +145,7 @@ def sketch_acts(document_id: str, step: str, asked: ActsRequest) -> ActsAnswer:
         try:
             done = perform(_drawing(document, step), [read_act(act) for act in acts], document.scope)
         except SketchError as fault:  # nothing was asked for yet: a refusal is an answer like any other
-            words = said(f"{fault.message} {fault.hint}".strip(), document.unit)
+            words = said(f"{fault.message} {fault.hint}".strip(), habits.voice(document.unit))
             return ActsAnswer(head.number, head.undo, head.redo, words, (), None)
         return _done(done, document, head)
     if asked.base is None:
@@ -169,8 +175,8 @@ def _retyped(sheet: _InHand, acts: list[Any]) -> Live | None:
 
 def _done(done: Done, document: Document, at: Revision, live: Live | None = None) -> ActsAnswer:
     live = live or Live(done.drawing, size_of(document.scope), done.solution)
-    words = said(done.words, document.unit)
-    return ActsAnswer(at.number, at.undo, at.redo, words, done.made, scene(live, document.scope))
+    words = said(done.words, habits.voice(document.unit))
+    return ActsAnswer(at.number, at.undo, at.redo, words, done.made, _shown(live, document))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/guess")
@@ -192,7 +198,9 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
         return GuessAnswer(pick_json, words, guides, (), {}, "")
     sizes = {name: text for name, text in asked.sizes.items() if isinstance(text, str)}
     shapes, measures, refusal = laid_trial(hand.live.drawing, document.scope, tool, [*picks, pick], sizes)
-    return GuessAnswer(pick_json, words, guides, shapes, measures, said(refusal, document.unit))
+    voice = habits.voice(document.unit)
+    measures = {name: voice.typed(measure) for name, measure in measures.items()}
+    return GuessAnswer(pick_json, said(words, voice), guides, shapes, measures, said(refusal, voice))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/take")

@@ -28,6 +28,7 @@ class Around:
 
     bodies: tuple[tuple[str, str], ...] = ()
     called: Mapping[str, str] = field(default_factory=dict)
+    renamed: tuple[tuple[str, str, str], ...] = ()
     documents: tuple[DocumentCard, ...] = ()
     outcomes: Mapping[str, BuiltStep] = field(default_factory=dict)
 
@@ -104,12 +105,17 @@ class Place:
     def bodies(self) -> dict[str, str]:
         """Names of the bodies of the last build that the step may name, by id: those made by the steps above it."""
         above = {step.id for step in self.above}
-        return {body: name for body, name in self.around.bodies if maker(body) in above}
+        return {body: self._once(body, name) for body, name in self.around.bodies if maker(body) in above}
+
+    def _once(self, body: str, name: str) -> str:
+        """What a body is called where the step stands: a piece may have another name than the whole had."""
+        above = {step.id for step in self.above}
+        return next((before for step, one, before in self.around.renamed if one == body and step not in above), name)
 
     def body_name(self, body: str) -> str:
         """What to call a body that is used up by now: what it was called or, before any build, the step that made it."""
         label = next((step.label for step in self.document.steps if step.id == maker(body)), "a body no longer there")
-        return self.around.called.get(body) or label
+        return self._once(body, self.around.called.get(body) or label)
 
 
 class Control(ABC):

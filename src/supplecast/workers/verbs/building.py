@@ -56,6 +56,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         steps=[BuiltStep.with_hints(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
         bodies=bodies,
         called=built.state.called,
+        renamed=built.state.renamed,
         sketches=[_outline(entry, name in used) for name, entry in built.state.sketches.items()],
         datums=[_drawn_datum(datum, built) for datum in built.state.datums.values()],
         lines={o.step: o.lines for o in built.outcomes if o.lines},

@@ -2,7 +2,7 @@
 
 import Alpine from 'alpine';
 import { COLOURS, UNITS } from './facts.js';
-import { fixed } from './numbers.js';
+import { exactly, fixed, weighed } from './numbers.js';
 import { Problem, finished, post } from './api.js';
 
 const WHAT = {
@@ -64,9 +64,11 @@ Alpine.data('handoff', () => ({
           style: { background: COLOURS[body.role] },
           wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
           size: body.high.map((h, i) => fixed((h - body.low[i]) / UNITS[this.unit], 3)).join(' × '),
-          volume: (body.volume / UNITS[{ mm: 'cm' }[this.unit] || this.unit] ** 3).toFixed(2),
+          volume: exactly(body.volume / UNITS[{ mm: 'cm' }[this.unit] || this.unit] ** 3, 2),
           mass:
-            body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role) ? body.mass.toFixed(1) : '–',
+            body.mass && ['part', 'linked', 'molded', 'shot', 'feed'].includes(body.role)
+              ? weighed(body.mass, this.unit)
+              : '–',
         }));
       if (!this.bodies.length) this.empty = 'There is no body yet. Build one first.';
     } catch (problem) {
@@ -105,7 +107,7 @@ Alpine.data('handoff', () => ({
         this.files.unshift({
           href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`,
           name,
-          size: bytes > 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : `${Math.ceil(bytes / 1000)} kB`,
+          size: bytes > 1e6 ? `${exactly(bytes / 1e6, 1)} MB` : `${Math.ceil(bytes / 1000)} kB`,
         });
         this.say = `${name} is ready: click it to take it away`;
       }

@@ -2,7 +2,7 @@
 
 import { Problem, call, finished, post } from '../api.js';
 import { UNITS } from '../facts.js';
-import { fixed } from '../numbers.js';
+import { exactly, fixed } from '../numbers.js';
 import { contactRows } from './bodies.js';
 import { marked } from './measuring.js';
 import { swapSheet } from './sheet.js';
@@ -286,7 +286,7 @@ export const building = {
       [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
     this.size = bodies.length
       ? `${spans(bodies)
-          .map((s) => s.toFixed(2))
+          .map((s) => exactly(s, 2))
           .join(' × ')} ${this.unit}`
       : '';
   },

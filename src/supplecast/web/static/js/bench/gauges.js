@@ -2,7 +2,7 @@
 
 import { Paint, bandAt } from '../view/paint.js';
 import { finished, post } from '../api.js';
-import { inUnit } from '../numbers.js';
+import { exactly, fixed, inUnit } from '../numbers.js';
 import { crossAt } from '../view/strokes.js';
 
 const MARKS = { fault: '✕ ', doubt: '! ', good: '', none: '' };
@@ -187,7 +187,7 @@ export class Gauges {
 
   reading(map, value) {
     if (map === 'wall') return inUnit(value, this.bench.unit);
-    return `${Number(value.toPrecision(3))}${{ draft: '°', flow: ' walls' }[map]}`;
+    return `${fixed(value.toPrecision(3), 9)}${{ draft: '°', flow: ' walls' }[map]}`;
   }
 
   // --- what the part is judged by ------------------------------------------------------------------------------
@@ -214,10 +214,10 @@ export class Gauges {
     }
     const [best, ...rest] = job.result.pulls;
     const name = (way) => `along ${'xyz'[way.findIndex((c) => Math.abs(c) > 0.5)]}`;
-    const others = rest.map((one) => `${name(one.direction)} ${(one.hidden * 100).toFixed(1)} %`).join(', ');
+    const others = rest.map((one) => `${name(one.direction)} ${exactly(one.hidden * 100, 1)} %`).join(', ');
     bench.tell(
       'Pull:',
-      `${name(best.direction)} hides ${(best.hidden * 100).toFixed(1)} % of the skin; ${others}`,
+      `${name(best.direction)} hides ${exactly(best.hidden * 100, 1)} % of the skin; ${others}`,
       '',
       'Use it',
       () => this.setPull(best.direction.map(Math.round).join(',')),

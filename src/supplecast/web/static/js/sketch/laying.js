@@ -1,5 +1,6 @@
 // Drawing with a tool, click by click: what the pointer means on the way, typed places, chains that go on.
 
+import { placed } from '../numbers.js';
 import { Problem, post } from '../api.js';
 import { UNITS } from '../facts.js';
 
@@ -42,13 +43,12 @@ export class Laying {
       this._wake(answer.pick);
       this.sheet.drawing.trial(answer.preview, answer.guides, [answer.pick.x, answer.pick.y]);
       for (const field of this.sheet.sk.fields) if (field.name !== 'at') field.hint = answer.measures[field.name] || '';
-      const scale = UNITS[this.sheet.unit] || 1;
       const measured = Object.entries(answer.measures).map(([name, value]) => `${name} ${value}`);
       this.sheet.pointer.showTag(
         [...measured, answer.words].filter(Boolean).join(' · '),
         ...this.sheet.drawing.px([answer.pick.x, answer.pick.y]),
       );
-      this.sheet.sk.place = `x ${(answer.pick.x / scale).toFixed(2)}  y ${(answer.pick.y / scale).toFixed(2)} ${this.sheet.unit}`;
+      this.sheet.sk.place = placed([answer.pick.x, answer.pick.y], this.sheet.unit);
       if (answer.refusal) this.sheet.tell(answer.refusal, { tone: 'fault' });
       else if (this.sheet.sk.tone) this.sheet.tool.prompt();
     } catch (problem) {

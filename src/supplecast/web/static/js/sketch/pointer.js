@@ -1,8 +1,8 @@
 // The pointer on the sheet: clicks, drags, fingers, and what lies under it.
 
+import { placed } from '../numbers.js';
 import { Problem, post } from '../api.js';
 import { HANDS } from './belt.js';
-import { UNITS } from '../facts.js';
 
 export class Pointer {
   constructor(sheet) {
@@ -187,8 +187,7 @@ export class Pointer {
     }
     this._hover(this.sheet.drawing.at(...at, this._wanted(event)));
     const place = this.sheet.drawing.mm(...at);
-    const scale = UNITS[this.sheet.unit] || 1;
-    this.sheet.sk.place = `x ${(place[0] / scale).toFixed(2)}  y ${(place[1] / scale).toFixed(2)} ${this.sheet.unit}`;
+    this.sheet.sk.place = placed(place, this.sheet.unit);
     if (this.sheet.hand === 'size' && this.sheet.names.length) this.sheet.tryOut([this.sheet.sizing.sizeAct(place)]);
     if (this.sheet.hand === 'trim') this._trimHover(place);
   }

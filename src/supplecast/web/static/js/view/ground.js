@@ -2,6 +2,7 @@
 
 import { BufferAttribute, BufferGeometry, DoubleSide, Group, Mesh, MeshBasicMaterial, Vector3 } from 'three';
 import { UNITS } from '../facts.js';
+import { fixed } from '../numbers.js';
 import { AMBER, INK, PETROL } from './colours.js';
 import { clear, strokes } from './strokes.js';
 
@@ -162,6 +163,6 @@ export class Ground {
   drawBar() {
     const { length, pixels } = barOf(this.view.eye.unit, this.unit);
     this.bar.style.width = `${pixels.toFixed(1)}px`;
-    this.bar.textContent = `${length} ${this.unit}`;
+    this.bar.textContent = `${fixed(length, 6)} ${this.unit}`;
   }
 }
