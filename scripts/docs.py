@@ -26,8 +26,9 @@ from supplecast.geometry import STANDARD_PLANES, Vec
 from supplecast.naming import EdgeRef, FaceRef, Rule, tag
 from supplecast.naming.reference import Order
 from supplecast.naming.tag import ROLES
+from supplecast.sketch.belongings import Figure, Size
 from supplecast.sketch.figures import CircleRequest, PolygonRequest, RectangleRequest, SlotRequest
-from supplecast.sketch.model import Arc, Circle, Constraint, Figure, Line, Size
+from supplecast.sketch.model import Arc, Circle, Constraint, Line
 
 DOCS = Path(__file__).parent.parent / "docs"
 _STUB = Path(kernel.__file__).with_suffix(".pyi")

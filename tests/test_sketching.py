@@ -131,8 +131,9 @@ def test_the_piece_a_trim_would_take_is_shown(sheet: Surface) -> None:
     piece = sheet.desk.post(sheet.path("/trims"), entity=side, at=[20, 0]).get_json()["piece"]
     assert (piece["a"], piece["b"]) == (pytest.approx([12, 0]), pytest.approx([30, 0]))
     gone = sheet.act({"do": "trim", "cuts": [[side, [20, 0]]]}).get_json()
-    # The next side still ends at the corner, so the width goes on holding it: nothing is lost.
-    assert not gone["words"] and gone["scene"]["sizes"][0]["text"] == "30"
+    # The next side still ends at the corner, so the width goes on holding it: nothing is lost; the line across was free to
+    # move, and so is the new end on it, but the rectangle's side between is no longer one.
+    assert gone["words"] == "Freedoms 7 → 8." and gone["scene"]["sizes"][0]["text"] == "30"
     left = next(entity for entity in gone["scene"]["entities"] if entity["id"] == side)
     assert left["b"] == pytest.approx([12, 0]) and len(gone["scene"]["gaps"]) == 3
 

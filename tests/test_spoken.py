@@ -20,8 +20,8 @@ from supplecast.document.units import relabelled
 from supplecast.hints import heard
 from supplecast.kernel import measure
 from supplecast.molding.gauge import Gauge, GaugeFigure
-from supplecast.quantities import with_commas, with_points
 from supplecast.web.spoken import Voice, said, spoken
+from supplecast.wording import with_commas, with_points
 from supplecast.workers.engine import Engine
 from tests.conftest import STEPS, built, part
 from tests.referee.browser import Hands

@@ -15,6 +15,7 @@ from itertools import combinations
 from typing import Literal
 
 from supplecast.errors import QuantityError
+from supplecast.wording import with_points
 
 Kind = Literal["length", "angle", "factor", "count", "number"]
 
@@ -51,25 +52,6 @@ def _words(dimension: tuple[int, int]) -> str:
 def quoted(text: str) -> str:
     """What was typed, between quotes; of what is very long only its beginning, and how long it is."""
     return f"“{text}”" if len(text) <= _SHOWN else f"“{text[: _SHOWN // 2]}…” ({len(text)} characters)"
-
-
-def with_points(text: str) -> str:
-    """A text with its decimal commas as points: `2,5 mm` is `2.5 mm`. Within parentheses they part what a function is given."""
-    return _decimals(text, ",", ".")
-
-
-def with_commas(text: str) -> str:
-    """A text with its decimal points as commas, but within parentheses: what `with_points` turns back."""
-    return _decimals(text, ".", ",")
-
-
-def _decimals(text: str, old: str, new: str) -> str:
-    depth, written = 0, []
-    for place, sign in enumerate(text):
-        depth += (sign == "(") - (sign == ")")
-        between = 0 < place < len(text) - 1 and text[place - 1].isdigit() and text[place + 1].isdigit()
-        written.append(new if sign == old and depth == 0 and between else sign)
-    return "".join(written)
 
 
 class _Parser:

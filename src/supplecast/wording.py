@@ -31,3 +31,22 @@ def direction_words(direction: tuple[float, float, float]) -> str:
         if abs(direction[axis]) > 1 - 1e-6:
             return f"{'+' if direction[axis] > 0 else '−'}{name}"
     return f"({', '.join(brief(c, 2) for c in direction)})"
+
+
+def with_points(text: str) -> str:
+    """A text with its decimal commas as points: `2,5 mm` is `2.5 mm`. Within parentheses they part what a function is given."""
+    return _decimals(text, ",", ".")
+
+
+def with_commas(text: str) -> str:
+    """A text with its decimal points as commas, but within parentheses: what `with_points` turns back."""
+    return _decimals(text, ".", ",")
+
+
+def _decimals(text: str, old: str, new: str) -> str:
+    depth, written = 0, []
+    for place, sign in enumerate(text):
+        depth += (sign == "(") - (sign == ")")
+        between = 0 < place < len(text) - 1 and text[place - 1].isdigit() and text[place + 1].isdigit()
+        written.append(new if sign == old and depth == 0 and between else sign)
+    return "".join(written)

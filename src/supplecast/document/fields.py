@@ -12,8 +12,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order, Tag
-from supplecast.quantities import with_points
-from supplecast.wording import show
+from supplecast.wording import show, with_points
 
 _Picks = TypeVar("_Picks", bound=tuple[Any, ...])
 FieldKind = Literal[

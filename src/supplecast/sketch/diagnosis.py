@@ -1,7 +1,7 @@
 """What a drawing's equations leave open, say twice or contradict.
 
 Weak case: at a singular position (a triangle squeezed flat) rank here is less than rank nearby; it is told from a doubled
-constraint by looking again at a slightly disturbed place.
+constraint by looking whether it holds beside that place, solved without it.
 """
 
 from __future__ import annotations
@@ -24,6 +24,7 @@ _RANK = 1e-7
 _DEPENDENT = 1e-6
 _MOVES = 1e-6
 _SHARE = 1e-5
+_BESIDE, _HOLDS = 0.05, 1e-7  # mm: how far aside, and what counts as holding there
 
 
 @dataclass(frozen=True)
@@ -91,18 +92,48 @@ def _loose(system: System, moves: Floats) -> frozenset[str]:
     return frozenset(points | {name for name in _rounds(system) if free(f"{name}.r")})
 
 
-def said_twice(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> tuple[str, ...]:
-    """Constraints, youngest of each group, that follow from older ones; none where only this position is singular."""
+@dataclass(frozen=True)
+class Doubled:
+    """Constraints, youngest of each group, that follow from older ones; and how many equations seem to follow from others only
+    because they hold at an extreme, as a line of the one length that just reaches touches: they fix something all the same.
+    """
+
+    names: tuple[str, ...]
+    extremes: int
+
+
+def said_twice(drawing: Drawing, size: SizeOf, at: Mapping[str, float]) -> Doubled:
+    """What is said twice at a place where rank is short."""
     whole, z = _whole(drawing, size, at)
-    here = _circuits(whole, z)
-    # At a singular place rank is short by chance: beside it, solved again, it is not.
-    beside, _ = newton(whole, z + np.random.default_rng(2).normal(scale=1.0, size=len(z)))
-    there = {rows[0] for rows in _circuits(whole, beside)}
-    spare = Counter(whole.owners[rows[0]] for rows in here if rows[0] in there)
+    spare = Counter(whole.owners[rows[0]] for rows in _circuits(whole, z))
     rows_of = Counter(whole.owners)
-    # That an arc's ends lie on its circle follows of itself in many copies: nobody has said it, so it is not said twice. And
-    # what says two things is needed while one of them is news.
-    return tuple(name for name, count in spare.items() if name in drawing.constraints and count == rows_of[name])
+    names, extremes = [], 0
+    for name, count in spare.items():
+        # That an arc's ends lie on its circle follows of itself in many copies: nobody has said it, so it is not said twice.
+        # And what says two things is needed while one of them is news.
+        if name in drawing.constraints and count == rows_of[name]:
+            if _follows(drawing, size, name, whole, z):
+                names.append(name)
+            else:
+                extremes += count
+    return Doubled(tuple(names), extremes)
+
+
+def _follows(drawing: Drawing, size: SizeOf, name: str, whole: System, z: Floats) -> bool:
+    """Whether a constraint holds wherever the others do: beside this place, solved without it."""
+    others = {k: held for k, held in drawing.constraints.items() if k != name}
+    rest = System(drawing.model_copy(update={"constraints": others}), size, merged=False)
+    start = rest.z.copy()
+    for scalar, column in rest.column.items():
+        if column < len(start):  # the others are the origin's
+            start[column] = whole.scalar(z, scalar)
+    beside, _ = newton(rest, start + np.random.default_rng(2).normal(scale=_BESIDE, size=len(start)))
+    there = z.copy()
+    for scalar, column in whole.column.items():
+        if column < len(there):
+            there[column] = rest.scalar(beside, scalar)
+    residual, _ = whole.evaluate(there)
+    return bool(np.abs(residual[[row for row, owner in enumerate(whole.owners) if owner == name]]).max() < _HOLDS)
 
 
 def circuit(drawing: Drawing, size: SizeOf, name: str) -> tuple[str, ...]:

@@ -13,19 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from supplecast.errors import SketchError
 from supplecast.quantities import Scope
-from supplecast.sketch.model import (
-    ORIGIN,
-    Arc,
-    Circle,
-    Constraint,
-    ConstraintType,
-    Drawing,
-    Entity,
-    Figure,
-    Line,
-    Size,
-    stands_on,
-)
+from supplecast.sketch.belongings import Figure, Size
+from supplecast.sketch.model import ORIGIN, Arc, Circle, Constraint, ConstraintType, Drawing, Entity, Line, stands_on
 
 Text = Annotated[str, Field(max_length=400, coerce_numbers_to_str=True)]
 

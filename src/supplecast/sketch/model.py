@@ -8,23 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from itertools import pairwise
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from supplecast.geometry import Point2
-
-Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,24}$")]
-Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+from supplecast.sketch.belongings import Coordinate, Figure, Id, Part, Photo, Series, Taken
 
 ORIGIN = "o"
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class _Drawn(_Part):
+class _Drawn(Part):
     """`came_from` lists, nearest first, the entities this one was split or trimmed off: faces made of it bear their names."""
 
     construction: bool = False
@@ -163,7 +157,7 @@ SIZED = frozenset(
 ANGLES = frozenset({"angle", "turned"})
 
 
-class Constraint(_Part):
+class Constraint(Part):
     """`on` lists the points and entities it holds. A `driven` size is only measured and holds nothing.
 
     coincident (point, point) · horizontal, vertical (line) · level, plumb (point, point: same height, same abscissa) ·
@@ -193,43 +187,6 @@ class Constraint(_Part):
     label: tuple[Coordinate, Coordinate] | None = Field(default=None, description="where its label was put, mm in the plane")
 
 
-class Size(_Part):
-    """One number of a figure: the constraint that carries it, and whether it may be `free` to be zero or negative."""
-
-    constraint: Id
-    free: bool = False
-
-
-class Figure(_Part):
-    """A figure that was typed: its kind and its sizes, by the name the sheet shows."""
-
-    kind: Literal["rectangle", "circle", "polygon", "slot"]
-    note: Annotated[str, StringConstraints(max_length=60)] = ""
-    sizes: dict[Id, Size]
-    entities: tuple[Id, ...]
-
-
-class Photo(_Part):
-    """A picture under the sketch: the file it is kept in, its pixels, its middle, its width (mm), turn (degrees) and fade."""
-
-    asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-    name: Annotated[str, StringConstraints(max_length=120)] = ""
-    pixels: tuple[Annotated[int, Field(gt=0, le=100_000)], Annotated[int, Field(gt=0, le=100_000)]]
-    at: tuple[Coordinate, Coordinate] = (0.0, 0.0)
-    width: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)] = 100.0
-    turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
-    fade: Annotated[float, Field(ge=0.05, le=1)] = 0.5
-    locked: bool = False
-
-
-class Taken(_Part):
-    """Where an entity was taken from the model: an edge (its lasting reference), or the section or silhouette of a body."""
-
-    edge: dict[str, Any] | None = None
-    body: Annotated[str, StringConstraints(max_length=80)] | None = None
-    how: Literal["edge", "section", "silhouette"] = "edge"
-
-
 class Drawing(BaseModel):
     """All that a sketch is made of. Entities that were `taken` from the model lie where the model says."""
 
@@ -238,6 +195,7 @@ class Drawing(BaseModel):
     entities: dict[Id, Entity] = Field(default_factory=dict, max_length=2000)
     constraints: dict[Id, Constraint] = Field(default_factory=dict, max_length=6000)
     figures: dict[Id, Figure] = Field(default_factory=dict, max_length=500)
+    series: dict[Id, Series] = Field(default_factory=dict, max_length=500)
     taken: dict[Id, Taken] = Field(default_factory=dict, max_length=2000)
     photos: dict[Id, Photo] = Field(default_factory=dict, max_length=20)
 
@@ -267,6 +225,14 @@ class Drawing(BaseModel):
                     return f"figure {name} has no constraint for its {label}"
             if any(entity not in self.entities for entity in figure.entities):
                 return f"figure {name} names an entity that is not there"
+        for name, series in self.series.items():
+            known_to_it = {*series.of, *(entity for copy in series.copies for entity in copy)}
+            if (
+                not known_to_it <= set(self.entities)
+                or not set(series.by) <= known
+                or len(series.by) != 1 + (series.kind == "row")
+            ):
+                return f"the {series.kind} {name} names what is not there"
         return ""
 
 

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import math
 import secrets
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
+
+import numpy as np
+from scipy.spatial import cKDTree
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.quantities import Scope
+from supplecast.sketch.belongings import Series
 from supplecast.sketch.called import named, said
 from supplecast.sketch.model import (
     ORIGIN,
@@ -28,6 +32,7 @@ from supplecast.sketch.model import (
 )
 
 _LETTERS = "abcdefghijkmnpqrstuvwxyz23456789"
+_MEETS = 1e-5  # mm
 _PREFIX: Mapping[type, str] = {Line: "L", Arc: "A", Circle: "C", Ellipse: "E", Spline: "S"}
 
 
@@ -39,20 +44,24 @@ class Report:
     weakened: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
-    def sentence(self, before: int, after: int) -> str:
+    def sentence(self, before: int, after: int, moving: Sequence[str] = ()) -> str:
+        """What came of it, with the freedoms if there were `before` others, and what is `moving` now where nothing could."""
         words = []
         if self.lost:
             words.append(f"Lost: {', '.join(self.lost)}.")
         words += [f"{text}." for text in (*self.weakened, *self.notes)]
-        if self.lost or self.weakened:
+        if self.lost or self.weakened or before != after:
             words.append(f"Freedoms {before} → {after}.")
+        if moving and not before:
+            words.append(f"No longer fully fixed: {', '.join(moving[:4])}{' and others' if len(moving) > 4 else ''}.")
         return " ".join(words)
 
 
 class Pen:
     """Changes `drawing` in place.
 
-    `inferred` lists constraints that are dropped again if others say them already; `reshaped` tells that curves were trimmed or
+    `inferred` lists constraints that are dropped again if others say them already, or if they stand in the way; `links` those
+    of copies and offsets, dropped only where others say them; `reshaped` tells that curves were trimmed or
     lengthened, so that older constraints may have come to say the same.
     """
 
@@ -61,8 +70,11 @@ class Pen:
         self.scope = scope
         self.report = Report()
         self.inferred: list[str] = []
+        self.links: list[str] = []
         self.made: list[str] = []
         self.reshaped = False
+        self.before = frozenset(drawing.constraints)
+        self.points_before = frozenset(drawing.points)
 
     # --- looking ---------------------------------------------------------------------------------------------------
 
@@ -128,7 +140,9 @@ class Pen:
         while True:
             name = prefix + "".join(secrets.choice(_LETTERS) for _ in range(4))
             drawing = self.drawing
-            if not any(name in held for held in (drawing.points, drawing.entities, drawing.constraints, drawing.photos)):
+            if not any(
+                name in held for held in (drawing.points, drawing.entities, drawing.constraints, drawing.series, drawing.photos)
+            ):
                 return name
 
     def point(self, at: Point2) -> str:
@@ -163,6 +177,19 @@ class Pen:
             self.inferred.append(name)
         return name
 
+    def link(self, kind: ConstraintType, *on: str, **more: Any) -> None:
+        """Tie a copy or an offset to its source, as far as that is not said already."""
+        held = set(self.drawing.constraints)
+        name = self.hold(kind, *on, **more)
+        if name not in held:
+            self.links.append(name)
+
+    def series(self, made: Series) -> str:
+        """Keep copies under a name of their own."""
+        name = self.fresh("r")
+        self.drawing.series[name] = made
+        return name
+
     def group(self) -> str:
         """A name for sizes that are to be one size."""
         return self.fresh("g")
@@ -170,8 +197,9 @@ class Pen:
     # --- changing --------------------------------------------------------------------------------------------------
 
     def lose(self, constraint: str) -> None:
-        """Drop a constraint that makes sense no more, and say so."""
-        self.report.lost.append(said(self.drawing, constraint))
+        """Drop a constraint that makes sense no more, and say so if it was there before."""
+        if constraint in self.before:
+            self.report.lost.append(said(self.drawing, constraint))
         del self.drawing.constraints[constraint]
 
     def rehold(self, constraint: str, **changes: Any) -> None:
@@ -236,7 +264,42 @@ class Pen:
         drawing = self.drawing
         for name in [k for k, held in drawing.constraints.items() if gone & set(held.on)]:
             del drawing.constraints[name]
+        for name, series in list(drawing.series.items()):
+            left = series.without(gone)
+            if left is None:
+                del drawing.series[name]
+            elif left != series:
+                drawing.series[name] = left
         self.tidy_figures()
+
+    def meet(self) -> None:
+        """Ends that have come to lie on each other are one point, unless a curve would lose its length by it."""
+        drawing = self.drawing
+        ends = list(dict.fromkeys(p for entity in drawing.entities.values() for p in ends_of(entity)))
+        if len(ends) < 2:
+            return
+        old, order = self.points_before, {p: k for k, p in enumerate(ends)}
+        for i, j in sorted(cKDTree(np.array([self.at(p) for p in ends])).query_pairs(_MEETS)):
+            kept, gone = sorted((ends[i], ends[j]), key=lambda p: (p != ORIGIN, p not in old, order[p]))
+            known = {p for entity in drawing.entities.values() for p in ends_of(entity)}
+            spans = any({kept, gone} <= set(ends_of(entity)) for entity in drawing.entities.values())
+            if gone not in old and {kept, gone} <= known and not spans:
+                self.join(kept, gone)
+                self.reshaped = True
+
+    def tidy_touches(self) -> None:
+        """Two curves that touch, one of which ends on the other: a free touch says it twice, there it is an angle."""
+        drawing = self.drawing
+        free = [(k, held) for k, held in drawing.constraints.items() if held.type == "tangent" and len(held.on) == 2]
+        ends_on = {held.on for held in drawing.constraints.values() if held.type == "on"} if free else set()
+        for k, held in free:
+            one, two = held.on
+            shared = set(ends_of(self.shape(one))) & set(ends_of(self.shape(two)))
+            shared |= {
+                p for name, other in ((one, two), (two, one)) for p in ends_of(self.shape(name)) if (p, other) in ends_on
+            }
+            if shared:
+                self.rehold(k, on=(one, two, min(shared)))
 
     def tidy_figures(self) -> None:
         """A figure that has lost a size or an entity is plain geometry from then on."""

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from supplecast.geometry import Point2
-from supplecast.sketch.model import Coordinate, Id, Line
+from supplecast.sketch.belongings import Coordinate, Id
+from supplecast.sketch.model import Line
 
 if TYPE_CHECKING:
     from supplecast.sketch.pen import Pen

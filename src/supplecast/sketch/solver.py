@@ -67,15 +67,17 @@ def solve(drawing: Drawing, size: SizeOf) -> Solution:
             system, z, misfit = _in_stages(drawing, size, system, lambda: SketchError("The shape turns over."))
     freedom = diagnosis.freedom(system, z)
     doubled = tuple(dict.fromkeys(name for name in system.doubled if name in drawing.constraints))
+    count = freedom.count
     if freedom.deficient:
-        doubled = tuple(dict.fromkeys((*doubled, *diagnosis.said_twice(drawing, size, scalar_values(system, z)))))
+        twice = diagnosis.said_twice(drawing, size, scalar_values(system, z))
+        doubled, count = tuple(dict.fromkeys((*doubled, *twice.names))), max(count - twice.extremes, 0)
     points, radii = places_and_radii(system, z)
     driven = {
         name: diagnosis.measured(constraint, points, radii, drawing)
         for name, constraint in drawing.constraints.items()
         if constraint.driven
     }
-    return Solution(points, radii, freedom.count, misfit, freedom.loose, doubled, driven)
+    return Solution(points, radii, count, misfit, freedom.loose, doubled, driven)
 
 
 def _in_stages(

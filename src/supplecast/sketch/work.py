@@ -14,7 +14,7 @@ from supplecast.quantities import Scope
 from supplecast.sketch import diagnosis
 from supplecast.sketch.acts import Act
 from supplecast.sketch.called import said
-from supplecast.sketch.model import SIZED, Drawing
+from supplecast.sketch.model import SIZED, Drawing, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.solver import Solution, laid, solve
@@ -45,6 +45,7 @@ def copied(drawing: Drawing) -> Drawing:
         entities=dict(drawing.entities),
         constraints=dict(drawing.constraints),
         figures=dict(drawing.figures),
+        series=dict(drawing.series),
         taken=dict(drawing.taken),
         photos=dict(drawing.photos),
     )
@@ -56,15 +57,18 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     pen = Pen(copied(drawing), scope)
     for act in acts:
         act.on(pen)
+    if any(act.reshapes for act in acts):
+        pen.meet()
     pen.tidy_figures()
+    pen.tidy_touches()
     changed = pen.drawing
-    fresh = [name for name in changed.constraints if name not in drawing.constraints and name not in pen.inferred]
+    fresh = [name for name in changed.constraints if name not in drawing.constraints and name not in pen.inferred + pen.links]
     try:
         solution = solve(changed, size)
     except SketchError as fault:
         solution = _without_inferred(changed, pen, fault, fresh, scope)
     while solution.doubled:
-        spare = [name for name in pen.inferred if name in solution.doubled and name in changed.constraints]
+        spare = [name for name in pen.inferred + pen.links if name in solution.doubled and name in changed.constraints]
         if not spare and pen.reshaped:
             # Pieces brought together may be tied by what tied others before: one of the two is enough.
             spare = [name for name in solution.doubled if name not in solve(drawing, size).doubled]
@@ -77,10 +81,12 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     if new:
         _refuse_doubled(changed, new, scope)
     report = pen.report
-    before = solve(drawing, size).freedoms if report.lost or report.weakened else 0
-    return Done(
-        laid(changed, solution.points, solution.radii), solution, report.sentence(before, solution.freedoms), tuple(pen.made)
-    )
+    after = solution.freedoms
+    told = report.lost or report.weakened or any(act.reshapes for act in acts)
+    before = solve(drawing, size).freedoms if told else after
+    moving = [pen.name(name) for name in changed.entities if solution.loose & {name, *stands_on(changed.entities[name])}]
+    words = report.sentence(before, after, moving)
+    return Done(laid(changed, solution.points, solution.radii), solution, words, tuple(pen.made))
 
 
 def _without_inferred(changed: Drawing, pen: Pen, fault: SketchError, fresh: Sequence[str], scope: Scope) -> Solution:

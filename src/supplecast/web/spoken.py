@@ -12,8 +12,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from supplecast.quantities import LENGTH_UNITS, with_commas
-from supplecast.wording import show
+from supplecast.quantities import LENGTH_UNITS
+from supplecast.wording import show, with_commas
 
 T = TypeVar("T")
 _NUMBER = r"[-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?"

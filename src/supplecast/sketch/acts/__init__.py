@@ -20,10 +20,13 @@ Text = Annotated[str, Field(max_length=400, coerce_numbers_to_str=True)]
 
 
 class Act(BaseModel):
-    """`words` say in history what was done, unless `title` says it more closely."""
+    """`words` say in history what was done, unless `title` says it more closely. One that `reshapes` works on what is there
+    already: the freedoms it gives or takes are told.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     words: ClassVar[str] = "Sketch"
+    reshapes: ClassVar[bool] = False
 
     @property
     def title(self) -> str:

@@ -11,10 +11,13 @@ from typing import Literal
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.belongings import Id
 from supplecast.sketch.carriers import Carrier, Straight, carrier, meeting
-from supplecast.sketch.model import ORIGIN, Arc, Id, Line, ends_of
+from supplecast.sketch.model import ORIGIN, Arc, Line, ends_of
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.tools.arc import leaving
+
+_SLIVER = 1e-5  # mm: no shorter piece of a side is left
 
 
 class Fillet(Act):
@@ -22,6 +25,7 @@ class Fillet(Act):
 
     words = "Round a corner"
     do: Literal["fillet"] = "fillet"
+    reshapes = True
     corner: Id
     radius: Text
 
@@ -35,6 +39,7 @@ class Fillet(Act):
         arc = pen.put(Arc(c=pen.point(centre), a=ends[0], b=ends[1], cw=turn < 0))
         for side, end in zip(sides, ends, strict=True):
             pen.hold("tangent", side, arc, end)
+        pen.reshaped = True
         pen.hold("radius", arc, value=self.radius)
 
 
@@ -43,6 +48,7 @@ class Chamfer(Act):
 
     words = "Bevel a corner"
     do: Literal["chamfer"] = "chamfer"
+    reshapes = True
     corner: Id
     setback: Text
 
@@ -101,10 +107,10 @@ def _within(pen: Pen, side: str, corner: str, held: Carrier, foot: Point2) -> bo
         at = pen.at(corner)
         length = math.dist(at, far)
         t = ((foot[0] - at[0]) * (far[0] - at[0]) + (foot[1] - at[1]) * (far[1] - at[1])) / length**2
-        return 1e-9 < t < 1 - 1e-9
+        return _SLIVER < t * length < length - _SLIVER
     start = _turn(held.centre, pen.at(a))
     sweep, turned = (((_turn(held.centre, p) - start) * (1 if held.ccw else -1)) % (2 * math.pi) for p in (pen.at(b), foot))
-    return 1e-9 < turned < sweep - 1e-9
+    return _SLIVER < turned * held.radius < sweep * held.radius - _SLIVER
 
 
 def _refuse_long(pen: Pen, side: str, corner: str, at: Point2, foot: Point2, what: str) -> None:
@@ -130,7 +136,7 @@ def _shorten(pen: Pen, sides: list[str], corner: str, feet: list[Point2], *, kee
     spoken = [name for name, _ in pen.holding(corner)]
     if spoken or keep or pen.users(corner) or corner == ORIGIN:
         for side in sides:
-            pen.hold("on", corner, side)
+            pen.link("on", corner, side)
     else:
         pen.drop_unused_points([corner])
     return ends

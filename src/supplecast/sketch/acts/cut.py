@@ -16,7 +16,8 @@ from supplecast.sketch.acts.pieces import (
     place_on,
     share_of,
 )
-from supplecast.sketch.model import Circle, Ellipse, Id, Line
+from supplecast.sketch.belongings import Id
+from supplecast.sketch.model import Circle, Ellipse, Line
 from supplecast.sketch.pen import Pen
 
 _NEAR = 1e-6
@@ -27,6 +28,7 @@ class Cut(Act):
 
     words = "Cut"
     do: Literal["cut"] = "cut"
+    reshapes = True
     entity: Id
     at: Place
 

@@ -11,8 +11,9 @@ from pydantic import Field
 from supplecast.curves import interpolated
 from supplecast.errors import SketchError
 from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.belongings import Coordinate, Id
 from supplecast.sketch.crossings import nearest
-from supplecast.sketch.model import Coordinate, Id, Spline
+from supplecast.sketch.model import Spline
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick
 from supplecast.sketch.tools import lay

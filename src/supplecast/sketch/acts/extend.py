@@ -22,8 +22,9 @@ from supplecast.sketch.acts.pieces import (
     place_on,
     settle,
 )
+from supplecast.sketch.belongings import Id
 from supplecast.sketch.crossings import cuts
-from supplecast.sketch.model import Circle, Id, Line, Spline, ends_of
+from supplecast.sketch.model import Circle, Line, Spline, ends_of
 from supplecast.sketch.pen import Pen
 
 _FURTHER = 4.0  # of its last piece's parameter to where a spline may be carried on
@@ -34,6 +35,7 @@ class Extend(Act):
 
     words = "Extend"
     do: Literal["extend"] = "extend"
+    reshapes = True
     entity: Id
     at: Place
 
@@ -48,8 +50,8 @@ class Extend(Act):
         found = _ahead(curves, self.entity, first)
         if found is None:
             raise SketchError("Nothing lies in the way of that end.", "Draw what it is to reach first.")
-        place, longer = found
-        point = new_end(pen, self.entity, place, curves)
+        place, longer, along = found
+        point = new_end(pen, self.entity, place, {**curves, self.entity: along})
         if isinstance(entity, Spline):
             _grow(pen, self.entity, entity, longer, point, first)
         else:
@@ -82,8 +84,8 @@ def _grow(pen: Pen, name: str, entity: Spline, longer: Curve2, point: str, first
     pen.replace(name, through=through, spans=longer.spans, **{"first" if first else "last": handle})
 
 
-def _ahead(curves: dict[str, Curve2], name: str, first: bool) -> tuple[Point2, Curve2] | None:
-    """The first crossing beyond an end, and the curve carried on to it."""
+def _ahead(curves: dict[str, Curve2], name: str, first: bool) -> tuple[Point2, Curve2, Curve2] | None:
+    """The first crossing beyond an end, the curve carried on to it, and what it is carried on along."""
     mine = curves[name]
     others = [curve for key, curve in curves.items() if key != name]
     if isinstance(mine, Line2):
@@ -93,7 +95,7 @@ def _ahead(curves: dict[str, Curve2], name: str, first: bool) -> tuple[Point2, C
         ray = Line2(name, end, (end[0] + (end[0] - start[0]) / length * reach, end[1] + (end[1] - start[1]) / length * reach))
         crossings = cuts([ray, *others], only=0).at
         crossings = crossings[crossings * reach > 1e-5]
-        return (place_on(ray, float(crossings.min())), mine) if len(crossings) else None
+        return (place_on(ray, float(crossings.min())), mine, ray) if len(crossings) else None
     rest = _rest(mine.reversed() if first else mine)
     crossings = cuts([rest, *others], only=0).at
     crossings = crossings[(crossings > 1e-6) & (crossings < 1 - 1e-6)]
@@ -101,12 +103,12 @@ def _ahead(curves: dict[str, Curve2], name: str, first: bool) -> tuple[Point2, C
         return None
     at = float(crossings.min())
     if not isinstance(mine, Spline2):
-        return place_on(rest, at), mine
+        return place_on(rest, at), mine, rest
     whole = mine.reversed() if first else mine
     assert isinstance(rest, Spline2)
     onward = rest.part(0.0, at)
     longer = Spline2(name, (*whole.poles, *onward.poles[1:]), (*whole.spans, *onward.spans))
-    return place_on(rest, at), longer.reversed() if first else longer
+    return place_on(rest, at), longer.reversed() if first else longer, rest
 
 
 def _rest(curve: Curve2) -> Curve2:

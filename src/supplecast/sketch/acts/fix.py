@@ -9,8 +9,10 @@ from pydantic import Field
 from supplecast.errors import SketchError
 from supplecast.sketch import sizing
 from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.acts.copies import recount
 from supplecast.sketch.acts.draw import Place
-from supplecast.sketch.model import SIZED, Constraint, ConstraintType, Id, ends_of
+from supplecast.sketch.belongings import Id
+from supplecast.sketch.model import SIZED, Constraint, ConstraintType, ends_of
 from supplecast.sketch.pen import Pen
 
 
@@ -57,7 +59,7 @@ def _size(pen: Pen, name: str) -> Constraint:
 
 
 class Retype(Act):
-    """Type another value for a size; sizes of one group follow."""
+    """Type another value for a size; sizes of one group follow. The size of copies in a row or ring is their count."""
 
     words = "Size"
     do: Literal["retype"] = "retype"
@@ -69,6 +71,9 @@ class Retype(Act):
         return f"Size {self.value}"
 
     def on(self, pen: Pen) -> None:
+        if self.constraint in pen.drawing.series:
+            recount(pen, self.constraint, self.value)
+            return
         held = _size(pen, self.constraint)
         alike = [k for k, other in pen.drawing.constraints.items() if held.group and other.group == held.group]
         for name in alike or [self.constraint]:

@@ -15,9 +15,10 @@ from pydantic import Field
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.sketch.acts import Act, Text
-from supplecast.sketch.acts.copies import copy
+from supplecast.sketch.acts.copies import Copier
 from supplecast.sketch.acts.draw import Names, Place
-from supplecast.sketch.model import ORIGIN, SIZED, Circle, Coordinate, Ellipse, Id, stands_on
+from supplecast.sketch.belongings import Coordinate, Id
+from supplecast.sketch.model import ORIGIN, SIZED, Circle, Ellipse, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of
 from supplecast.sketch.system import System
@@ -43,6 +44,7 @@ class Dropped(Act):
 
 
 class _Moving(Act):
+    reshapes = True
     names: Names
     copied: Annotated[bool, Field(alias="copy")] = False
 
@@ -62,16 +64,12 @@ class _Moving(Act):
 
 def _copied(pen: Pen, names: Names, place: Callable[[Point2], Point2], factor: float) -> None:
     """A copy of its own, held among itself as the source is held among itself."""
-    before = set(pen.drawing.entities)
-    points = copy(pen, names, place)
-    twins = dict(zip(names, [n for n in pen.drawing.entities if n not in before], strict=False))
-    for name, twin in twins.items():
-        if factor != 1.0 and isinstance(pen.shape(name), (Circle, Ellipse)):
-            pen.replace(twin, r=pen.radius(name) * factor)
+    done = Copier(pen).copy(names, place, factor=factor)
+    for name, twin in done.curves.items():
         for k, held in pen.holding(twin):
             if held.type == "equal" and name in held.on:
                 del pen.drawing.constraints[k]
-    known = {**points, **twins}
+    known = {**done.points, **done.curves}
     inner = [held for held in pen.drawing.constraints.values() if all(part in known for part in held.on)]
     for held in inner:
         pen.hold(held.type, *(known[part] for part in held.on), value=held.value, driven=held.driven, sector=held.sector)

@@ -31,6 +31,7 @@ class Offset(Act):
 
     words = "Offset"
     do: Literal["offset"] = "offset"
+    reshapes = True
     names: Names
     distance: Text
     side: Literal["left", "right", "in", "out", "both"] = "out"
@@ -148,9 +149,8 @@ class _Piece:
 class _Run:
     """One side of one chain."""
 
-    def __init__(self, pen: Pen, chain: Chain, aside: float, text: str, group: str, *, capped: bool = False) -> None:
+    def __init__(self, pen: Pen, chain: Chain, aside: float, text: str, group: str) -> None:
         self.pen, self.chain, self.aside, self.text, self.group = pen, chain, aside, text, group
-        self.capped = capped  # by a round cap, which says part of the distance itself
         self.ends: tuple[str, str] | None = None
 
     def draw(self) -> list[str]:
@@ -176,7 +176,7 @@ class _Run:
         if radius <= 1e-9:
             raise SketchError("At that distance nothing is left of the circle.", "Type a smaller distance.")
         made = self.pen.put(Circle(c=source.c, r=radius))
-        self.pen.hold("radius apart", made, name, value=self.text, group=self.group)
+        self.pen.link("radius apart", made, name, value=self.text, group=self.group)
         return []
 
     def _fitted(self, pieces: list[_Piece], joints: list[Point2]) -> list[_Piece]:
@@ -263,7 +263,7 @@ class _Run:
             else:
                 assert isinstance(source, Arc) and isinstance(piece.held, Round)
                 made.append(pen.put(Arc(c=source.c, a=a, b=b, cw=not piece.held.ccw)))
-                pen.hold("radius apart", made[-1], piece.source, value=self.text, group=self.group, inferred=self.capped)
+                pen.link("radius apart", made[-1], piece.source, value=self.text, group=self.group)
         for i, piece in enumerate(pieces):
             before = pieces[i - 1] if i > 0 or chain.closed else None
             self._hold_joint(points[i], before, piece)
@@ -289,21 +289,21 @@ class _Run:
         if self._end_point(before) == corner and _is_smooth(pen, before, after):
             rounds = [p for p in (before, after) if isinstance(p.held, Round)]
             if rounds:  # on the ray from the centre; how far out, the offset arc says
-                pen.hold("in line", point, corner, pen.shape(rounds[0].source).c)  # type: ignore[union-attr]
+                pen.link("in line", point, corner, pen.shape(rounds[0].source).c)  # type: ignore[union-attr]
             else:
                 self._hold_end(point, after, corner)
             return
         for piece in (before, after):
             if isinstance(piece.held, Straight):
-                pen.hold("distance", point, piece.source, value=self.text, group=self.group, inferred=self.capped)
+                pen.link("distance", point, piece.source, value=self.text, group=self.group)
 
     def _hold_end(self, point: str, piece: _Piece, source_end: str) -> None:
         pen = self.pen
         if isinstance(piece.held, Straight):
-            pen.hold("square off", point, source_end, piece.source)
-            pen.hold("distance", point, piece.source, value=self.text, group=self.group, inferred=self.capped)
+            pen.link("square off", point, source_end, piece.source)
+            pen.link("distance", point, piece.source, value=self.text, group=self.group)
         else:
-            pen.hold("in line", point, source_end, pen.shape(piece.source).c)  # type: ignore[union-attr]
+            pen.link("in line", point, source_end, pen.shape(piece.source).c)  # type: ignore[union-attr]
 
 
 def _is_smooth(pen: Pen, before: _Piece, after: _Piece) -> bool:
@@ -333,7 +333,7 @@ def _capped(pen: Pen, chain: Chain, distance: float, text: str, ends: str) -> No
         if chain.free:
             reached.append(fitted_offset.offset(pen, chain.names[0], aside))
             continue
-        run = _Run(pen, chain, aside, text, group, capped=ends == "round")
+        run = _Run(pen, chain, aside, text, group)
         run.draw()
         assert run.ends is not None
         reached.append(run.ends)

@@ -10,7 +10,7 @@ from pydantic import Field
 from supplecast.errors import SketchError
 from supplecast.sketch.acts import Act, Text
 from supplecast.sketch.acts.draw import Place
-from supplecast.sketch.model import Coordinate, Id, Photo
+from supplecast.sketch.belongings import Coordinate, Id, Photo
 from supplecast.sketch.pen import Pen
 
 _CLOSE = 1e-6

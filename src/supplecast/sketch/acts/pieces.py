@@ -18,7 +18,9 @@ from supplecast.sketch.pen import Pen
 from supplecast.sketch.regions import curve as as_curve
 
 _NEAR = 1e-6
-_ON = 1e-5
+ON = 1e-5
+TOUCH = 0.02
+"""mm along two curves that touch: within it they lie closer to each other than `ON`, and their crossing is found no better."""
 Open = Line | Arc | Ellipse | Spline
 
 
@@ -45,26 +47,36 @@ def distance_to(curve: Curve2, p: Point2) -> float:
 def new_end(pen: Pen, name: str, place: Point2, curves: dict[str, Curve2]) -> str:
     """A point where a curve was cut: the end of what cut it, if that ends there, else a new one on what cut it."""
     pen.reshaped = True
-    for other in curves:
-        if other == name or other not in pen.drawing.entities:
-            continue
+    others = [other for other in curves if other != name and other in pen.drawing.entities]
+    for other in others:
         for end in ends_of(pen.shape(other)):
-            if math.dist(pen.at(end), place) < _ON and end not in ends_of(pen.shape(name)):
+            if end not in ends_of(pen.shape(name)) and _ends_there(curves[name], curves[other], pen.at(end), place):
                 for k, held in pen.holding(end):
                     if held.type == "on" and held.on == (end, name):
                         del pen.drawing.constraints[k]  # said by the shared end from now on
+                _touch_at(pen, name, other, end)
                 return end
     point = pen.point(place)
-    for other, curve in curves.items():
-        if other != name and other in pen.drawing.entities and distance_to(curve, place) < _ON:
-            touching = [k for k, held in pen.holding(name) if held.type == "tangent" and len(held.on) == 2 and other in held.on]
-            for k in touching:
-                # A free touch with its contact at the new end would say the same twice: there it is an angle.
-                pen.rehold(k, on=(*pen.drawing.constraints[k].on, point))
+    for other in others:
+        if distance_to(curves[other], place) < ON:
+            _touch_at(pen, name, other, point)
             if not isinstance(pen.shape(other), Spline):
                 pen.hold("on", point, other, inferred=True)
             break
     return point
+
+
+def _ends_there(cut: Curve2, other: Curve2, end: Point2, place: Point2) -> bool:
+    """Whether a curve is cut at the end of another. Where both touch, their crossing is found only roughly."""
+    gap = math.dist(end, place)
+    return gap < ON or (gap < TOUCH and distance_to(cut, end) < ON and distance_to(other, place) < ON)
+
+
+def _touch_at(pen: Pen, name: str, other: str, point: str) -> None:
+    """Two curves that touch, where one of them ends now: a free touch there would say the same twice, there it is an angle."""
+    for k, held in pen.holding(name):
+        if held.type == "tangent" and len(held.on) == 2 and other in held.on:
+            pen.rehold(k, on=(*held.on, point))
 
 
 def settle(pen: Pen, name: str, old: str | None, curves: dict[str, Curve2]) -> None:
@@ -78,15 +90,15 @@ def settle(pen: Pen, name: str, old: str | None, curves: dict[str, Curve2]) -> N
             pen.lose(k)
         elif held.type == "on" and held.on[1] == name:
             point = held.on[0]
-            if distance_to(left, pen.at(point)) > _ON:
+            if distance_to(left, pen.at(point)) > ON:
                 pen.lose(k)
         elif held.type == "tangent":
             joint = held.on[2] if len(held.on) == 3 else None
-            if joint is not None and joint not in ends_of(entity):
+            if joint is not None and joint not in ends_of(entity) and distance_to(left, pen.at(joint)) > ON:
                 pen.lose(k)
             elif joint is None:
                 contact = _contact(pen, name, others[0])
-                if contact is not None and distance_to(left, contact) > _ON:
+                if contact is not None and distance_to(left, contact) > ON:
                     pen.lose(k)
     if old is None or pen.users(old) or old == ORIGIN:
         # Others still end there: what held the point goes on holding it, but it is no end of this curve any more.
@@ -186,12 +198,12 @@ def parted(pen: Pen, name: str, entity: Open, curve: Curve2, ends: tuple[str, st
     for k, held in pen.holding(name):
         follows = False
         if held.type == "tangent" and len(held.on) == 3:
-            follows = held.on[2] == far
+            follows = held.on[2] == far or (held.on[2] != near and distance_to(rest, pen.at(held.on[2])) < ON)
         elif held.type == "tangent":
             contact = _contact(pen, name, next(part for part in held.on if part != name))
-            follows = contact is not None and distance_to(rest, contact) < _ON
+            follows = contact is not None and distance_to(rest, contact) < ON
         elif held.type == "on" and held.on[1] == name:
-            follows = distance_to(rest, pen.at(held.on[0])) < _ON
+            follows = distance_to(rest, pen.at(held.on[0])) < ON
         if follows:
             pen.rehold(k, on=tuple(younger if part == name else part for part in held.on))
     return younger

@@ -13,7 +13,8 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.sketch.acts import Act
 from supplecast.sketch.acts.draw import Names, Place
-from supplecast.sketch.model import Arc, Circle, Coordinate, Drawing, Line, Shape, Spline, Taken, stands_on
+from supplecast.sketch.belongings import Coordinate, Taken
+from supplecast.sketch.model import Arc, Circle, Drawing, Line, Shape, Spline, stands_on
 from supplecast.sketch.pen import Pen
 
 _SAME = 1e-6

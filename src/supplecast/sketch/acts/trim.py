@@ -6,6 +6,7 @@ itself. The piece that keeps its name is the elder; the younger remembers it in 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -18,6 +19,8 @@ from supplecast.geometry import Point2
 from supplecast.sketch.acts import Act
 from supplecast.sketch.acts.draw import Place
 from supplecast.sketch.acts.pieces import (
+    ON,
+    TOUCH,
     Open,
     distance_to,
     laid,
@@ -29,11 +32,10 @@ from supplecast.sketch.acts.pieces import (
     place_on,
     settle,
 )
+from supplecast.sketch.belongings import Id
 from supplecast.sketch.crossings import cuts, nearest
-from supplecast.sketch.model import Circle, Ellipse, Id, Line, Spline, ends_of
+from supplecast.sketch.model import Circle, Ellipse, Line, Spline, ends_of
 from supplecast.sketch.pen import Pen
-
-_ON = 1e-5
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,10 @@ def span_at(curves: dict[str, Curve2], name: str, place: Point2) -> Span:
         below, above = marks[marks <= at], marks[marks > at]
         return Span(float(below[-1] if len(below) else marks[-1]), float(above[0] if len(above) else marks[0]))
     marks = np.sort(crossings[(crossings > slack) & (crossings < 1 - slack)])
+    for t in (0.0, 1.0):  # where it only touches what it ends on, the crossing is found a little off its end
+        end = place_on(mine, t)
+        if any(distance_to(curve, end) < ON for other, curve in curves.items() if other != name):
+            marks = np.array([mark for mark in marks if math.dist(place_on(mine, float(mark)), end) > TOUCH])
     below, above = marks[marks <= at], marks[marks > at]
     return Span(float(below[-1]) if len(below) else None, float(above[0]) if len(above) else None)
 
@@ -70,6 +76,7 @@ class Trim(Act):
 
     words = "Trim"
     do: Literal["trim"] = "trim"
+    reshapes = True
     cuts: Annotated[tuple[tuple[Id, Place], ...], Field(min_length=1, max_length=200)]
 
     def on(self, pen: Pen) -> None:
@@ -85,7 +92,7 @@ class Trim(Act):
         """Dragged across, a curve may be cut again where a younger piece of it lies by now."""
         curves = laid(pen)
         heirs = [k for k, entity in pen.drawing.entities.items() if name in entity.came_from]
-        near = [k for k in heirs if distance_to(curves[k], place) < _ON]
+        near = [k for k in heirs if distance_to(curves[k], place) < ON]
         if near:
             trim(pen, near[0], place)
 

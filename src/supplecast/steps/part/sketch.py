@@ -23,8 +23,9 @@ from supplecast.naming import EdgeRef
 from supplecast.quantities import Scope
 from supplecast.sketch import figures, regions, solver
 from supplecast.sketch.acts.take import moved_to
+from supplecast.sketch.belongings import Taken
 from supplecast.sketch.called import named, said
-from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Taken, stands_on
+from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.work import copied
 from supplecast.wording import show
