@@ -63,11 +63,14 @@ class Guess:
     at: Point2
     snaps: tuple[Snap, ...] = ()
     guides: tuple[Guide, ...] = ()
-    words: str = ""
 
     @property
     def pick(self) -> Pick:
         return Pick(x=self.at[0], y=self.at[1], snaps=self.snaps)
+
+    @property
+    def words(self) -> str:
+        return told(self.snaps)
 
 
 @dataclass
@@ -308,8 +311,12 @@ def _guessed(at: Point2, chosen: Sequence[_Candidate], start: Pick | None) -> Gu
     guides = [Guide(c.seen_from, at) for c in chosen if c.seen_from is not None]
     if start is not None:
         guides += [Guide(start.at, at) for c in chosen if isinstance(c.locus, Straight) and c.seen_from is None]
-    words = " · ".join(_WORDS[c.snap.type] for c in chosen)
-    return Guess(at, tuple(c.snap for c in chosen), tuple(guides), words)
+    return Guess(at, tuple(c.snap for c in chosen), tuple(guides))
+
+
+def told(snaps: Sequence[Snap]) -> str:
+    """What holds at a click, as the tag at the pointer says it."""
+    return " · ".join(_WORDS[snap.type] for snap in snaps)
 
 
 _WORDS = {

@@ -4,30 +4,42 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 
 from supplecast.curves import Circle2, Curve2
 from supplecast.errors import SuppleError
 from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
-from supplecast.sketch.acts.pieces import laid
+from supplecast.sketch.acts.pieces import distance_to, laid
 from supplecast.sketch.acts.trim import span_at
-from supplecast.sketch.model import ORIGIN, Drawing
+from supplecast.sketch.model import ORIGIN, Drawing, Line, stands_on
 from supplecast.sketch.pen import Pen
-from supplecast.sketch.picks import Pick
+from supplecast.sketch.picks import Pick, Snap
 from supplecast.sketch.scene import TrialShape, trial_shape
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.work import copied
 from supplecast.wording import show
 
+_KEPT = 1e-6  # mm
 _ANGLES = frozenset({"angle", "sweep"})
 
 
-def laid_trial(
-    drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick], sizes: Sizes
-) -> tuple[list[TrialShape], dict[str, str], str]:
-    """The curves a tool would draw with these clicks, the sizes it would measure as texts, and what is wrong, in words.
+@dataclass(frozen=True)
+class Trial:
+    """The curves a tool would draw, the sizes it would measure as texts, what is wrong, in words, and what would hold of that
+    to which the last click is snapped.
+    """
+
+    shapes: list[TrialShape]
+    snaps: tuple[Snap, ...]
+    measures: dict[str, str] = field(default_factory=dict)
+    refusal: str = ""
+
+
+def laid_trial(drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick], sizes: Sizes) -> Trial:
+    """What a tool would draw with these clicks.
 
     With fewer clicks than the tool takes, the last one stands for those to come, as far as that makes something.
     """
@@ -35,19 +47,54 @@ def laid_trial(
     needed = len(tool.clicks)
     short = needed - len(picks)
     if short > 1 or len(picks) < 2 <= needed:
-        return _rubber(picks), {}, ""
+        return Trial(_rubber(picks), picks[-1].snaps)
     trial = Pen(copied(drawing), scope)
-    padded = picks + [_aside(picks)] * max(short, 0)
+    padded = [*picks, _aside(picks)] if short > 0 else picks
     try:
         measures = tool.lay(trial, padded, {k: v for k, v in sizes.items() if isinstance(v, str) and v.strip()})
     except SuppleError as fault:
-        return _rubber(picks), {}, "" if short else fault.message
+        return Trial(_rubber(picks), picks[-1].snaps, refusal="" if short else fault.message)
     places, radii = {**trial.drawing.points, ORIGIN: (0.0, 0.0)}, radii_of(trial.drawing)
     shapes = [
         trial_shape(regions.curve(name, trial.drawing, places, radii), construction=trial.drawing.entities[name].construction)
         for name in trial.made
     ]
-    return shapes, {label: _text(label, value, scope) for label, value in measures.items()} if not short else {}, ""
+    if short:
+        return Trial(shapes, picks[-1].snaps)
+    return Trial(shapes, _kept(trial, picks), {label: _text(label, value, scope) for label, value in measures.items()})
+
+
+def _kept(pen: Pen, picks: Sequence[Pick]) -> tuple[Snap, ...]:
+    """What the last click was snapped to and what was drawn keeps: a tool, or a typed size, may take it elsewhere."""
+    drawing, pick = pen.drawing, picks[-1]
+    curves = laid(pen)
+    points = [pen.at(p) for name in pen.made for p in stands_on(drawing.entities[name])] or [pick.at]
+
+    def reached(place: Point2) -> bool:
+        near = min(math.dist(point, place) for point in points)
+        return near < _KEPT or any(distance_to(curves[name], place) < _KEPT for name in pen.made)
+
+    def is_line() -> bool:
+        lines = [entity for name in pen.made if isinstance(entity := drawing.entities[name], Line)]
+        ends = {frozenset((_at(pen.at(line.a)), _at(pen.at(line.b)))) for line in lines}
+        return len(picks) > 1 and frozenset((_at(picks[-2].at), _at(pick.at))) in ends
+
+    def holds(snap: Snap) -> bool:
+        match snap.type:
+            case "coincident":
+                return reached(pen.at(snap.on[0]))
+            case "on":
+                return reached(pick.at) or any(distance_to(curves[snap.on[0]], point) < _KEPT for point in points)
+            case "midpoint" | "level" | "plumb":
+                return reached(pick.at)
+            case _:
+                return is_line()
+
+    return tuple(snap for snap in pick.snaps if holds(snap))
+
+
+def _at(place: Point2) -> Point2:
+    return (round(place[0], 6), round(place[1], 6))
 
 
 def _text(label: str, value: float, scope: Scope) -> str:

@@ -7,12 +7,15 @@ from collections.abc import Sequence
 
 from supplecast.errors import SketchError
 from supplecast.geometry import Point2
-from supplecast.sketch.model import Arc, Line, Spline
+from supplecast.sketch.carriers import Round, carrier, meeting
+from supplecast.sketch.model import Arc, Ellipse, Line, Spline
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick, stand
 from supplecast.sketch.sizing import shown
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.tools.circle import through
+
+_NEAR = 0.25  # of the radius
 
 
 def _turned(centre: Point2, radius: float, angle: float) -> Point2:
@@ -41,7 +44,13 @@ def _by_centre(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float
     start = stand(pen, picks[1], _turned(at, radius, begin) if "radius" in sizes else None)
     # The end lies on the circle: what the click was snapped to holds only if it does too.
     place = _turned(at, radius, begin + sweep)
-    end = stand(pen, picks[2]) if math.dist(place, picks[2].at) < 1e-6 else pen.point(place)
+    if math.dist(place, picks[2].at) < 1e-6:
+        end = stand(pen, picks[2])
+    elif "sweep" in sizes:
+        end = pen.point(place)
+    else:
+        end = _on_rim(pen, picks[2], Round(at, radius), place)
+        sweep = math.remainder(_angle(at, pen.at(end)) - begin, 2 * math.pi)
     arc = pen.put(Arc(c=centre, a=start, b=end, cw=sweep < 0))
     if "radius" in sizes:
         pen.hold("radius", arc, value=sizes["radius"])
@@ -50,9 +59,23 @@ def _by_centre(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float
     return {"radius": radius, "sweep": sweep}
 
 
+def _on_rim(pen: Pen, pick: Pick, rim: Round, place: Point2) -> str:
+    """The end of an arc whose circle is given: where that meets the curve which was clicked, if it does near there."""
+    for snap in pick.snaps:
+        if snap.type == "on" and not isinstance(pen.shape(snap.on[0]), Ellipse):
+            near = [p for p in meeting(rim, carrier(pen, snap.on[0])) if math.dist(p, place) < _NEAR * rim.radius]
+            if near:
+                end = pen.point(min(near, key=lambda p: math.dist(p, place)))
+                pen.hold("on", end, snap.on[0], inferred=True)
+                return end
+    return pen.point(place)
+
+
 def _by_three(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
     start, end = stand(pen, picks[0]), stand(pen, picks[1])
     a, b, middle = pen.at(start), pen.at(end), picks[2].at
+    if math.dist(a, b) < 1e-6:
+        raise SketchError("The arc would end where it begins.", "Click its end elsewhere, or draw a circle.")
     if "radius" in sizes:
         radius = pen.mm(sizes["radius"], "radius")
         half = math.dist(a, b) / 2
@@ -68,6 +91,8 @@ def _by_three(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]
     arc = pen.put(Arc(c=pen.point(centre), a=start, b=end, cw=left))
     if "radius" in sizes:
         pen.hold("radius", arc, value=sizes["radius"])
+    elif picks[2].point is not None:
+        pen.hold("on", picks[2].point, arc, inferred=True)
     return {"radius": radius}
 
 

@@ -23,6 +23,7 @@ from supplecast.exchange.photos import read_photo
 from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.acts.fix import Retype
+from supplecast.sketch.inference import told
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.picks import Pick
@@ -197,10 +198,10 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
     if tool is None:
         return GuessAnswer(pick_json, words, guides, (), {}, "")
     sizes = {name: text for name, text in asked.sizes.items() if isinstance(text, str)}
-    shapes, measures, refusal = laid_trial(hand.live.drawing, document.scope, tool, [*picks, pick], sizes)
+    trial = laid_trial(hand.live.drawing, document.scope, tool, [*picks, pick], sizes)
     voice = habits.voice(document.unit)
-    measures = {name: voice.typed(measure) for name, measure in measures.items()}
-    return GuessAnswer(pick_json, said(words, voice), guides, shapes, measures, said(refusal, voice))
+    measures = {name: voice.typed(measure) for name, measure in trial.measures.items()}
+    return GuessAnswer(pick_json, told(trial.snaps), guides, trial.shapes, measures, said(trial.refusal, voice))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/take")
