@@ -104,7 +104,10 @@ def _refuse_doubled(changed: Drawing, new: Sequence[str], scope: Scope) -> None:
     name = new[0]
     held = changed.constraints[name]
     circuit = tuple(k for k in diagnosis.circuit(changed, size_of(scope), name) if k != name)
-    words = ", ".join(said(changed, k) for k in circuit[:4]) or "other constraints"
+    # What speaks of the same things is what one looks for; sizes further off only complete the round.
+    near = sorted(circuit, key=lambda k: not set(changed.constraints[k].on) & set(held.on))
+    words = ", ".join(said(changed, k) for k in near[:4]) or "other constraints"
+    words += f" and {len(near) - 4} more" if len(near) > 4 else ""
     sized = held.type in SIZED
     hint = "Keep it as a driven size, which only measures, or take one of them out." if sized else "It is not needed."
     raise Clash(f"{said(changed, name).capitalize()} is said already by {words}.", hint, (name, *circuit), sized)

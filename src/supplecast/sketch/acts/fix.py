@@ -9,6 +9,7 @@ from pydantic import Field
 from supplecast.errors import SketchError
 from supplecast.sketch import sizing
 from supplecast.sketch.acts import Act, Text
+from supplecast.sketch.acts.branch import run_on, settle_radius
 from supplecast.sketch.acts.copies import recount
 from supplecast.sketch.acts.draw import Place
 from supplecast.sketch.belongings import Id
@@ -48,7 +49,17 @@ class Hold(Act):
         if wrong:
             del pen.drawing.constraints[held]
             raise SketchError(f"That cannot be fixed: {wrong.split(') ', 1)[-1]}.", "Pick what the constraint needs.")
+        if kind == "tangent" and len(names) == 3:
+            run_on(pen, *names)
+        _settle(pen, held)
         pen.made.append(held)
+
+
+def _settle(pen: Pen, name: str) -> None:
+    held = pen.drawing.constraints[name]
+    if held.type in ("radius", "diameter") and not held.driven and held.value:
+        value = pen.scope.evaluate(held.value, "length")
+        settle_radius(pen, held.on[0], value / 2 if held.type == "diameter" else value)
 
 
 def _size(pen: Pen, name: str) -> Constraint:
@@ -78,6 +89,7 @@ class Retype(Act):
         alike = [k for k, other in pen.drawing.constraints.items() if held.group and other.group == held.group]
         for name in alike or [self.constraint]:
             pen.rehold(name, value=self.value)
+            _settle(pen, name)
 
 
 class Drive(Act):
