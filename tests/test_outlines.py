@@ -17,10 +17,10 @@ from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Spline2, interpolated
 from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
-from supplecast.errors import KernelError, SuppleError
+from supplecast.errors import KernelError, SketchError, SuppleError
 from supplecast.exchange.outlines import read_outline, write_dxf, write_svg
 from supplecast.exchange.photos import read_photo
-from supplecast.geometry import Frame
+from supplecast.geometry import Frame, Vec
 from supplecast.naming import reference_edge
 from supplecast.sketch import regions
 from supplecast.sketch.acts.take import as_taken
@@ -190,6 +190,20 @@ def test_sections_and_silhouettes() -> None:
         kernel.flatten.section(solid, Frame().shifted(99))
     side = kernel.flatten.silhouette(solid, Frame(x=(1, 0, 0), normal=(0, -1, 0)))
     assert any(isinstance(c, Line2) and length(c) == pytest.approx(30 / math.cos(math.radians(5)), rel=1e-6) for c in side)
+
+
+@pytest.mark.parametrize("normal", [(0.0, -1.0, 0.0), (1.0, 0.0, 0.0), (0.6, 0.8, 0.0)])
+def test_a_cylinder_has_two_sides_wherever_it_is_seen_from(normal: Vec) -> None:
+    """Also where its seam is one of them; taken a second time they are not doubled."""
+    solid = bodies(part([circle("s1", "24"), extrude("e1", "s1", "30")]))["e1"].body.solid
+    rims = kernel.flatten.silhouette(solid, Frame(x=(-normal[1], normal[0], 0.0), normal=normal))
+    assert sorted(round(float(rim.at(np.array([0.5]))[0, 0]), 6) for rim in rims) == [-12, 12]
+    source = {"body": "e1", "how": "silhouette"}
+    curves = [{"kind": "line", "places": rim.at(np.array([0.0, 1.0])).tolist(), "source": source} for rim in rims]
+    taken = act(Drawing(), {"do": "take", "curves": curves}).drawing
+    assert len(taken.entities) == 2
+    with pytest.raises(SketchError, match="taken already"):
+        act(taken, {"do": "take", "curves": curves})
 
 
 def linked(height: str) -> tuple[Document, str]:

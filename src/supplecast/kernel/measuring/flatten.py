@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS
 from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Point2, dot
-from supplecast.kernel.measuring import forms, probing
+from supplecast.kernel.measuring import datums, forms, probing
 from supplecast.kernel.shapes.profile import as_dir, as_point, plane
 from supplecast.kernel.shapes.shape import Solid, xyz
 
@@ -33,6 +33,7 @@ _SAMPLES = 25
 _FLAT = 1e-7
 _SHORT = 1e-5
 _ROUND = 1e-7
+_TURNS = 1e-6  # cosine between a normal and the view where a face turns away
 _ASIDE = 3e-3  # mm: far enough for a round face that the plane just touches to have fallen away by more than a tolerance
 
 
@@ -71,9 +72,29 @@ def silhouette(solid: Solid, frame: Frame) -> list[Curve2]:
         if shape is not None and not shape.IsNull():
             BRepLib.BuildCurves3d_s(shape)
             curves += _all_laid(shape, Frame())  # already in the coordinates of the plane
+    curves += [curve for curve in _rims_at_seams(solid, frame) if not any(_same(curve, other) for other in curves)]
     if not curves:
         raise KernelError("Seen from there that body has no curved outline.", "Take its edges instead.")
     return curves
+
+
+def _rims_at_seams(solid: Solid, frame: Frame) -> list[Curve2]:
+    """Seams that lie where their face turns away: hidden lines leave them out, since they are edges."""
+    rims = []
+    for index, faces in enumerate(solid.faces_at_edges):
+        if len(set(faces)) != 1 or solid.degenerate_edges[index]:
+            continue
+        curve = BRepAdaptor_Curve(solid.nth_edge(index))
+        places = [xyz(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)[1:-1]]
+        normals = [datums.normal_at(solid, faces[0], place)[1] for place in places]
+        if all(abs(dot(normal, frame.normal)) < _TURNS for normal in normals):
+            laid = _laid(solid.nth_edge(index), frame)
+            rims += [laid] if laid is not None else []
+    return rims
+
+
+def _same(one: Curve2, other: Curve2) -> bool:
+    return bool(np.abs(one.at(np.array([0.5])) - other.at(np.array([0.5]))).max() < _SHORT)
 
 
 def _parts(curve: Curve2, solid: Solid, frame: Frame) -> bool:

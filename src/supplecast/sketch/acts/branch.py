@@ -1,4 +1,4 @@
-"""Which way of several: the same sizes and constraints often hold for two shapes. The nearer is taken, the other is one act away."""
+"""Which way of two: the same sizes and constraints often hold for two shapes. The nearer is taken, the other is one act away."""
 
 from __future__ import annotations
 
@@ -18,8 +18,8 @@ _HALF = 1e-3  # rad: an arc so near to a half turn is as good as one
 
 
 class OtherWay(Act):
-    """The other shape: of an arc that with the same radius and ends, large for small; of a spline that leaves its tangent end to
-    the other side.
+    """The other shape: of an arc the large one for the small, of the same radius and ends; of a spline the one that leaves its
+    tangent end to the other side.
     """
 
     words = "The other way"

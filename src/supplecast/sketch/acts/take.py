@@ -53,10 +53,23 @@ class Take(Act):
 
     def on(self, pen: Pen) -> None:
         places = _Places(pen, [name for taken in pen.drawing.taken for name in _points(pen.shape(taken))])
+        there = {_key(pen.shape(name)) for name in pen.drawing.taken}
+        before = set(pen.drawing.points)
         for curve in self.curves:
             shape = _shape(curve, places.stand)
+            if _key(shape) in there:
+                continue
+            there.add(_key(shape))
             name = pen.put(shape.model_copy(update={"construction": not self.real}))
             pen.drawing.taken[name] = curve.source
+        pen.drop_unused_points(set(pen.drawing.points) - before)
+        if not pen.made:
+            raise SketchError("That is taken already.", "Click another edge, or use the curve that lies there.")
+
+
+def _key(shape: Shape) -> tuple[str, frozenset[str], float]:
+    """What tells curves of one kind on the same points apart."""
+    return (shape.type, frozenset(stands_on(shape)), round(getattr(shape, "r", 0.0), 6))
 
 
 class BringIn(Act):
@@ -72,7 +85,7 @@ class BringIn(Act):
         seen = set()
         for curve in self.curves:
             shape = _shape(curve, places.stand)
-            key = (curve.kind, frozenset(stands_on(shape)), round(curve.r, 6))
+            key = _key(shape)
             if curve.kind in ("line", "circle") and key in seen:
                 twice += 1
                 continue
