@@ -496,6 +496,7 @@ declare namespace Wire {
     at: [number, number];
     other: [number, number] | null;
     width: number | null;
+    closes: boolean;
   };
 
   type OutlineCurves = {

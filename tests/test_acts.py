@@ -103,7 +103,7 @@ def test_inferred_constraints_that_say_nothing_new_are_dropped() -> None:
 def test_a_size_that_doubles_others_is_refused_with_what_it_doubles_and_may_be_driven() -> None:
     done = drawn("rectangle by corners", pick(0, 0), pick(30, 20), width="30", height="20")
     points = list(done.drawing.points)
-    with pytest.raises(Clash, match=r"said already by .*distance 30") as clash:
+    with pytest.raises(Clash, match=r"said already by .*length 30") as clash:
         act(done.drawing, {"do": "size", "on": [points[3], points[2]], "label": [15, 30], "value": "30"})
     assert clash.value.drive and len(clash.value.lit) > 1
     with pytest.raises(Clash, match="contradicts") as clash:

@@ -44,6 +44,7 @@ class Series(Part):
     step: Annotated[str, StringConstraints(max_length=400)] = ""
     even: bool = False
     group: Id | None = None
+    label: tuple[Coordinate, Coordinate] | None = None
 
     @property
     def count(self) -> int:

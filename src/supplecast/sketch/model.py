@@ -195,6 +195,7 @@ class Drawing(BaseModel):
     entities: dict[Id, Entity] = Field(default_factory=dict, max_length=2000)
     constraints: dict[Id, Constraint] = Field(default_factory=dict, max_length=6000)
     figures: dict[Id, Figure] = Field(default_factory=dict, max_length=500)
+    numbers: dict[Id, Annotated[int, Field(ge=1, le=1_000_000)]] = Field(default_factory=dict, max_length=6000)
     series: dict[Id, Series] = Field(default_factory=dict, max_length=500)
     taken: dict[Id, Taken] = Field(default_factory=dict, max_length=2000)
     photos: dict[Id, Photo] = Field(default_factory=dict, max_length=20)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import secrets
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -15,7 +16,7 @@ from supplecast.errors import SketchError
 from supplecast.geometry import Point2
 from supplecast.quantities import Scope
 from supplecast.sketch.belongings import Series
-from supplecast.sketch.called import named, said
+from supplecast.sketch.called import named, numbers_of, said
 from supplecast.sketch.model import (
     ORIGIN,
     Arc,
@@ -74,6 +75,11 @@ class Pen:
         self.made: list[str] = []
         self.reshaped = False
         self.before = frozenset(drawing.constraints)
+        drawing.numbers = numbers_of(drawing)  # what is there keeps its name, whatever goes
+        self._highest: Counter[str] = Counter()
+        for name, number in drawing.numbers.items():
+            kind = drawing.entities[name].type if name in drawing.entities else "point"
+            self._highest[kind] = max(self._highest[kind], number)
         self.points_before = frozenset(drawing.points)
 
     # --- looking ---------------------------------------------------------------------------------------------------
@@ -151,13 +157,19 @@ class Pen:
             raise SketchError("That place lies too far away.", "Stay within a kilometre of the origin.")
         name = self.fresh("p")
         self.drawing.points[name] = (x, y)
+        self._number(name, "point")
         return name
 
     def put(self, entity: Shape) -> str:
         name = self.fresh(_PREFIX[type(entity)])
         self.drawing.entities[name] = entity
+        self._number(name, entity.type)
         self.made.append(name)
         return name
+
+    def _number(self, name: str, kind: str) -> None:
+        self._highest[kind] += 1
+        self.drawing.numbers[name] = self._highest[kind]
 
     def replace(self, name: str, **changes: Any) -> None:
         if name in self.drawing.taken and set(changes) - {"construction"}:

@@ -14,7 +14,7 @@ from supplecast.errors import QuantityError
 from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
-from supplecast.sketch.called import numbered, said
+from supplecast.sketch.called import measured_line, numbered, said
 from supplecast.sketch.labels import labels
 from supplecast.sketch.live import Live, Motion
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, Spline, ends_of, stands_on
@@ -118,11 +118,14 @@ class DrawnRegion:
 
 @dataclass(frozen=True)
 class OpenEnd:
-    """Where an outline is open, and the next open end with its distance, if there is one."""
+    """Where an outline is open, and the next open end with its distance, if there is one; `closes` if that is so near that both
+    may be meant as one.
+    """
 
     at: Point2
     other: Point2 | None
     width: float | None
+    closes: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -198,9 +201,18 @@ def scene(live: Live, scope: Scope) -> Scene:
             DrawnRegion(r.key, [_loop(loop) for loop in (r.outer, *r.holes)], r.area, r.key in filled) for r in areas.regions
         ],
         area=sum(r.area for r in areas.filled),
-        gaps=[OpenEnd(gap.at, gap.other, gap.width if math.isfinite(gap.width) else None) for gap in areas.gaps],
+        gaps=[
+            OpenEnd(gap.at, gap.other, gap.width if math.isfinite(gap.width) else None, gap.width <= _nearby(drawing))
+            for gap in areas.gaps
+        ],
         spare=_single_points(drawing),
     )
+
+
+def _nearby(drawing: Drawing) -> float:
+    """How wide a gap may be to be closed by a click, mm: a fiftieth of the drawing's size, half a millimetre at least."""
+    places = np.array([(0.0, 0.0), *drawing.points.values()])
+    return max(0.5, 0.02 * float(np.hypot(*(places.max(axis=0) - places.min(axis=0)))))
 
 
 def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], scope: Scope) -> MovedScene:
@@ -276,17 +288,31 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers:
                 arrows=label.arrows,
             )
         )
-    return sizes
+    return sizes + [_count(drawing, name) for name in drawing.series]
+
+
+def _count(drawing: Drawing, name: str) -> DrawnSize:
+    """How many copies a row or a ring has, as a size: beyond the last of a row, in the middle of a ring."""
+    series = drawing.series[name]
+    if series.kind == "row":
+        (x0, y0), (x1, y1) = (drawing.place(p) for p in series.by)
+        steps = series.count - 0.4
+        at = (x0 + steps * (x1 - x0), y0 + steps * (y1 - y0))
+    else:
+        at = drawing.place(series.by[0])
+    return DrawnSize(
+        id=name, type="count", title=f"how many in the {series.kind}", value=str(series.count), text=f"{series.count} ×",
+        driven=False, on=(*series.of, *(made for copy in series.copies for made in copy)), at=series.label or at,
+        lines=(), arcs=(), arrows=(),
+    )  # fmt: skip
 
 
 def _title(drawing: Drawing, held: Constraint, numbers: Mapping[str, str]) -> str:
     if held.group and held.type in ("distance", "radius apart"):
         return "offset or setback"
-    if held.type == "distance" and held.on[1] not in drawing.entities:
-        ends = set(held.on)
-        along = next((name for name, e in drawing.entities.items() if isinstance(e, Line) and {e.a, e.b} == ends), None)
-        if along is not None:
-            return f"length of {numbers[along]}"
+    along = measured_line(drawing, held)
+    if along is not None:
+        return f"length of {numbers[along]}"
     word = {"distance x": "across", "distance y": "up"}.get(held.type, held.type)
     return f"{word}, {' to '.join(numbers[part] for part in held.on)}"
 

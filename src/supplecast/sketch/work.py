@@ -45,6 +45,7 @@ def copied(drawing: Drawing) -> Drawing:
         entities=dict(drawing.entities),
         constraints=dict(drawing.constraints),
         figures=dict(drawing.figures),
+        numbers=dict(drawing.numbers),
         series=dict(drawing.series),
         taken=dict(drawing.taken),
         photos=dict(drawing.photos),

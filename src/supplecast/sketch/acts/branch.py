@@ -1,4 +1,4 @@
-"""Which way of two: the same sizes and constraints often hold for two shapes. The nearer is taken, the other is one act away."""
+"""Which way of two: the same sizes and constraints often hold for two shapes. The nearer is taken, the other is an act away."""
 
 from __future__ import annotations
 

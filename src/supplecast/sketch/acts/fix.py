@@ -118,6 +118,9 @@ class Relabel(Act):
     at: Place
 
     def on(self, pen: Pen) -> None:
+        if self.constraint in pen.drawing.series:
+            pen.drawing.series[self.constraint] = pen.drawing.series[self.constraint].model_copy(update={"label": self.at})
+            return
         _size(pen, self.constraint)
         pen.rehold(self.constraint, label=self.at)
 

@@ -98,6 +98,7 @@ const state = () => ({
     about: '',
     empty: false,
     gaps: [],
+    gapTone: '',
     sizes: [],
     rows: [],
     curves: [],

@@ -212,8 +212,9 @@ export class Sketcher {
       share: Math.min(100, scene.freedoms * 4),
       regionWords: scene.regions.length ? `${closed} of ${scene.regions.length}` : 'none closed',
       area: closed ? `${fixed(scene.area / scale ** 2, 2)}` : '–',
+      gapTone: scene.regions.length ? 'text-soft' : 'text-fault',
       areaUnit: closed ? `${this.unit}²` : '',
-      gaps: scene.gaps.map((gap, index) => ({ index, words: this._gapWords(gap, scale), closes: gap.other !== null })),
+      gaps: scene.gaps.map((gap, index) => ({ index, words: this._gapWords(gap, scale), closes: gap.closes })),
       about: this._about(scene),
       empty: scene.entities.length === 0 && this.hand === 'choose',
     });
@@ -230,7 +231,9 @@ export class Sketcher {
   _about(scene) {
     if (!scene.entities.length) return 'Nothing is drawn yet: click to draw, and what is still loose shows amber.';
     const closed = scene.regions.length
-      ? 'The outline is closed and can be used as it is.'
+      ? scene.gaps.length
+        ? 'What is closed can be used; what is open is left out.'
+        : 'The outline is closed and can be used as it is.'
       : scene.gaps.length
         ? 'The outline is open.'
         : 'It encloses nothing.';
@@ -252,6 +255,7 @@ export class Sketcher {
       state: state([size.id]),
       driven: size.driven,
       word: size.driven ? 'hold' : 'drive',
+      plain: size.type !== 'count',
     }));
     this.sk.rows = this.scene.constraints.map((row) => ({
       key: row.ids[0],
