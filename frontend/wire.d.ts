@@ -187,6 +187,8 @@ declare namespace Wire {
     family: string;
     clicks: Array<string>;
     sizes: Array<string>;
+    asks: Array<number>;
+    aimed: Array<string>;
     more: boolean;
   };
 
@@ -342,6 +344,7 @@ declare namespace Wire {
     sizes?: Record<string, any>;
     woken?: Array<string>;
     free?: boolean;
+    typed?: [string, string] | null;
   };
 
   type Guide = {

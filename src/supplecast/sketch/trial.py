@@ -43,7 +43,10 @@ def laid_trial(drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick]
 
     With fewer clicks than the tool takes, the last one stands for those to come, as far as that makes something.
     """
-    picks = list(picks)
+    try:
+        picks = [pick.placed(scope) for pick in picks]
+    except SuppleError as fault:
+        return Trial([], (), refusal=fault.message)
     needed = len(tool.clicks)
     short = needed - len(picks)
     if short > 1 or len(picks) < 2 <= needed:

@@ -136,12 +136,16 @@ class JobAnswer:
 
 @dataclass(frozen=True)
 class DrawingTool:
-    """A tool with its clicks in words, the sizes it takes, and whether it goes on after the last click."""
+    """A tool with its clicks in words, the sizes it takes, the click that each may stand for, those that are left to the
+    pointer, and whether it goes on after the last click.
+    """
 
     name: str
     family: str
     clicks: Sequence[str]
     sizes: Sequence[str]
+    asks: Sequence[int]
+    aimed: Sequence[str]
     more: bool
 
 

@@ -10,6 +10,7 @@ from supplecast.document.edits import Edit, read_edit
 from supplecast.errors import DocumentError, SuppleError
 from supplecast.exchange.formats import formats
 from supplecast.quantities import LENGTH_UNITS
+from supplecast.sketch.picks import Text
 from supplecast.tooling.grades import Grade
 from supplecast.wire import options
 
@@ -198,7 +199,7 @@ class ActsRequest(Request):
 
 class GuessRequest(Request):
     """What the pointer means: where it is, how many mm a pixel is, which tool draws with which clicks and typed sizes, which
-    entities were woken by resting on them, and whether it is to be free of all.
+    entities were woken by resting on them, and whether it is to be free of all; or the place that was `typed`.
     """
 
     cursor: Place
@@ -208,6 +209,7 @@ class GuessRequest(Request):
     sizes: dict[str, Any] = Field(default_factory=dict)
     woken: list[str] = Field(default_factory=list, max_length=400)
     free: bool = False
+    typed: tuple[Text, Text] | None = None
 
 
 class TakeRequest(Request):

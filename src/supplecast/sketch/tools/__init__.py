@@ -17,7 +17,8 @@ Lay = Callable[[Pen, Sequence[Pick], Sizes], dict[str, float]]
 
 @dataclass(frozen=True)
 class Tool:
-    """A drawing tool: `clicks` says what each click is for, `sizes` what can be typed, `lay` draws and measures them.
+    """A drawing tool: `clicks` says what each click is for, `sizes` what can be typed, `lay` draws and measures them. `asked`
+    is the click, from 0, that each size may stand for: the last unless given. What is in `aimed` is left to the pointer.
 
     `lay` gives the sizes as they lie (mm, rad, or a count). With `more`, further clicks like the last one may follow.
     """
@@ -29,6 +30,12 @@ class Tool:
     lay: Lay
     more: bool = False
     order: int = 0
+    asked: tuple[int, ...] = ()
+    aimed: tuple[str, ...] = ()
+
+    @property
+    def asks(self) -> tuple[int, ...]:
+        return self.asked or (len(self.clicks) - 1,) * len(self.sizes)
 
 
 _tools: dict[str, Tool] = {}
@@ -55,4 +62,4 @@ def lay(pen: Pen, name: str, picks: Sequence[Pick], sizes: Sizes) -> dict[str, f
     unknown = set(typed) - set(tool.sizes)
     if unknown:
         raise SketchError(f"{name.capitalize()} has no {min(unknown)}.", f"It has {', '.join(tool.sizes) or 'no sizes'}.")
-    return tool.lay(pen, picks, typed)
+    return tool.lay(pen, [pick.placed(pen.scope) for pick in picks], typed)

@@ -146,7 +146,9 @@ def _tangent(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
 
 
 TOOLS = [
-    Tool("arc by centre", "Arc", ("the centre", "the start", "the end"), ("radius", "sweep"), _by_centre, order=40),
+    Tool(
+        "arc by centre", "Arc", ("the centre", "the start", "the end"), ("radius", "sweep"), _by_centre, order=40, asked=(1, 2)
+    ),
     Tool("arc by three points", "Arc", ("the start", "the end", "a point between"), ("radius",), _by_three, order=41),
     Tool("tangent arc", "Arc", ("the end of a curve", "where it ends"), ("radius",), _tangent, order=42),
 ]

@@ -107,5 +107,6 @@ TOOLS = [
         ("long half", "short half"),
         _ellipse,
         order=72,
+        asked=(1, 2),
     ),
 ]

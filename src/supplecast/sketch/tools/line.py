@@ -46,6 +46,6 @@ def _point(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
 
 
 TOOLS = [
-    Tool("line", "Line", ("the start", "the end"), ("length", "angle"), _line, order=10),
+    Tool("line", "Line", ("the start", "the end"), ("length", "angle"), _line, order=10, aimed=("angle",)),
     Tool("point", "Point", ("the place",), (), _point, order=70),
 ]

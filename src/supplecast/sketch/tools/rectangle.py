@@ -105,5 +105,6 @@ TOOLS = [
         ("width", "height"),
         _tilted,
         order=22,
+        asked=(1, 2),
     ),
 ]

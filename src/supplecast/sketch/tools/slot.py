@@ -69,6 +69,14 @@ def _polygon(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
 
 
 TOOLS = [
-    Tool("slot", "Slot", ("the first centre", "the second centre", "how wide it is"), ("length", "width"), _slot, order=60),
-    Tool("polygon", "Polygon", ("the centre", "a corner"), ("sides", "diameter"), _polygon, order=71),
+    Tool(
+        "slot",
+        "Slot",
+        ("the first centre", "the second centre", "how wide it is"),
+        ("length", "width"),
+        _slot,
+        order=60,
+        asked=(1, 2),
+    ),
+    Tool("polygon", "Polygon", ("the centre", "a corner"), ("sides", "diameter"), _polygon, order=71, aimed=("sides",)),
 ]

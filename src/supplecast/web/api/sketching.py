@@ -133,7 +133,7 @@ def sketch(document_id: str, step: str) -> SketchAnswer:
     head = context.library().head(document_id)
     document = head.document
     shown = _shown(_hands.get(document, head.number, step).live, document)
-    kit = [DrawingTool(t.name, t.family, t.clicks, t.sizes, t.more) for t in tools().values()]
+    kit = [DrawingTool(t.name, t.family, t.clicks, t.sizes, t.asks, t.aimed, t.more) for t in tools().values()]
     return SketchAnswer(head.number, head.undo, head.redo, document.step(step).label, document.unit, shown, kit)
 
 
@@ -185,8 +185,10 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
     """What the pointer means while a tool draws, what would be drawn, and how its sizes lie."""
     document, _, hand = _opened(document_id, step)
     tool = tools().get(asked.tool or "")
-    picks = _read_picks(asked.picks)
-    if asked.free:
+    picks = [pick.placed(document.scope) for pick in _read_picks(asked.picks)]
+    if asked.typed:
+        guess, pick = None, Pick(x=0, y=0, typed=asked.typed).placed(document.scope)
+    elif asked.free:
         guess, pick = None, Pick(x=asked.cursor[0], y=asked.cursor[1])
     else:
         lined = tool is not None and tool.family in ("Line", "Spline", "Rectangle", "Slot")

@@ -46,6 +46,20 @@ export class Choosing {
     this.sheet.tell(`${entry.word} is fixed`);
   }
 
+  // The one chosen curve that has another shape with the same sizes.
+  twoWays() {
+    const { hand, drawing } = this.sheet;
+    const [only] = drawing.chosen.size === 1 ? this.chosenCurves() : [];
+    return hand === 'choose' && ['arc', 'spline'].includes(this.sheet.entity(only)?.type) ? only : null;
+  }
+
+  async otherWay() {
+    const entity = this.twoWays();
+    if (!entity) return;
+    const answer = await this.sheet.act({ do: 'other way', entity });
+    if (!answer.refused && !answer.words) this.sheet.tell('it goes the other way now; B takes it back');
+  }
+
   erase() {
     const names = [...this.sheet.drawing.chosen].filter((id) => id !== 'o' && !id.includes(','));
     if (!names.length) return;

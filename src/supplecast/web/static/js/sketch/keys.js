@@ -66,17 +66,19 @@ export class Keys {
     }
     if (typing) {
       if (event.key === 'Enter' && typing.matches('.belt-field')) {
-        if (this.sheet.tools[this.sheet.hand]) this.sheet.laying.accept();
-        else this.sheet.tool.build();
+        if (this.sheet.tools[this.sheet.hand]) this.sheet.typing.accept();
+        else if (HANDS[this.sheet.hand].build) this.sheet.tool.build();
+        else this.sheet.focusSheet();
         return true;
       }
       return false;
     }
     if (event.key === 'Enter') {
-      if (event.target.closest?.('button, a')) return false;
+      const option = event.target.closest?.('[data-option]');
+      if (event.target.closest?.('button, a') && !option) return false;
       if (this.sheet.areas) this.sheet.choosing.doneAreas();
       else if (this.sheet.tools[this.sheet.hand] && this.idle()) this.sheet.close();
-      else if (this.sheet.tools[this.sheet.hand]) this.sheet.laying.accept();
+      else if (this.sheet.tools[this.sheet.hand]) this.sheet.typing.accept();
       else if (HANDS[this.sheet.hand].build) this.sheet.tool.build();
       else if (this.sheet.hand === 'choose' && !this.sheet.drawing.chosen.size) this.sheet.close();
       return true;
@@ -85,15 +87,19 @@ export class Keys {
       this.sheet.choosing.erase();
       return true;
     }
-    const digit = /^Digit(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : null);
-    const first = this.sheet.sk.fields[0];
-    // While a tool has been given its first click, digits are numbers being typed; before that they are slots.
-    if (digit !== null && first && !event.shiftKey && (this.sheet.picks.length || HANDS[this.sheet.hand]?.build)) {
-      this.sheet.tool.typeInto(event.key);
-      return true;
+    if (
+      event.key === 'Tab' &&
+      !event.shiftKey &&
+      this.sheet.tools[this.sheet.hand] &&
+      event.target === this.sheet.svg
+    ) {
+      return Boolean(this.sheet.typing.focus(this.sheet.picks.length ? this.sheet.typing.waiting() : 'at'));
     }
-    if (/^[-.(]$/.test(event.key) && first && this.sheet.picks.length) {
-      this.sheet.tool.typeInto(event.key);
+    const digit = /^Digit(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : null);
+    // Digits choose tools only while no number is awaited.
+    const awaited = this.sheet.sk.fields.some((field) => field.wait);
+    if (awaited && !event.shiftKey && (digit !== null || /^[-.,(]$/.test(event.key))) {
+      this.sheet.typing.into(event.key);
       return true;
     }
     if (digit !== null && !this.sheet.areas) {
@@ -110,6 +116,7 @@ export class Keys {
     }
     const act = {
       a: () => this.sheet.laying.turn(),
+      b: () => this.sheet.choosing.otherWay(),
       g: () => this.sheet.choosing.toggleConstruction(),
       f: () => this.sheet.fit(),
       w: () => this.sheet.fit(),

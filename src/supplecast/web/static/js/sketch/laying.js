@@ -2,7 +2,6 @@
 
 import { placed } from '../numbers.js';
 import { Problem, post } from '../api.js';
-import { UNITS } from '../facts.js';
 
 export class Laying {
   constructor(sheet) {
@@ -14,6 +13,7 @@ export class Laying {
     if (this.sheet.aiming) return;
     this.sheet.aiming = true;
     while (this.sheet.aimed) {
+      this.sheet.typing.moved = true;
       const { px, py, free } = this.sheet.aimed;
       this.sheet.aimed = null;
       await this.guessAt(this.sheet.drawing.mm(px, py), free);
@@ -24,6 +24,7 @@ export class Laying {
   async guessAt(cursor, free = false) {
     this.sheet.cursor = cursor;
     const { hand, picks } = this.sheet;
+    const asked = (this.asked = (this.asked || 0) + 1);
     try {
       const sizes = Object.fromEntries(
         this.sheet.sk.fields.filter((f) => f.name !== 'at' && f.value.trim()).map((f) => [f.name, f.value]),
@@ -38,7 +39,13 @@ export class Laying {
         woken: this.sheet.woken,
         free,
       });
-      if (hand !== this.sheet.hand || picks.length !== this.sheet.picks.length || !this.sheet.tools[hand]) return;
+      if (
+        asked !== this.asked ||
+        hand !== this.sheet.hand ||
+        picks.length !== this.sheet.picks.length ||
+        !this.sheet.tools[hand]
+      )
+        return;
       this.sheet.guess = answer;
       this._wake(answer.pick);
       this.sheet.drawing.trial(answer.preview, answer.guides, [answer.pick.x, answer.pick.y]);
@@ -64,9 +71,12 @@ export class Laying {
       this.sheet.woken = [on, ...this.sheet.woken.filter((id) => id !== on)].slice(0, 6);
   }
 
-  async click(pick) {
+  async click(pick, typed = false) {
     const tool = this.sheet.tools[this.sheet.hand];
     this.sheet.picks = [...this.sheet.picks, pick];
+    this.sheet.guess = null;
+    this.asked += 1; // what is asked for the click before comes too late
+    this.sheet.typing.clicked(typed);
     if (this.sheet.picks.length < tool.clicks.length || tool.more) {
       this.sheet.tool.prompt();
       return;
@@ -85,13 +95,16 @@ export class Laying {
     this.sheet.drawing.trial([]);
     if (answer.refused) {
       this.sheet.picks = picks.slice(0, -1);
+      this.sheet.typing.begin();
       return;
     }
     this.sheet.picks = [];
     for (const field of this.sheet.sk.fields) field.value = '';
     if (hand === 'line' || hand === 'tangent arc' || this.sheet.chain) this._goOn(answer, picks, before);
     if (this.sheet.hand === hand) this.sheet.tool.prompt();
-    this.sheet.focusSheet();
+    this.sheet.typing.mark();
+    if (this.sheet.typing.places && this.sheet.picks.length) this.sheet.typing.focus('at');
+    else this.sheet.focusSheet();
   }
 
   // A chain goes on from its last end, unless that end was there before: then it is closed or joined.
@@ -108,7 +121,9 @@ export class Laying {
       return;
     }
     const [x, y] = this.sheet.scene.points[end];
+    const { places } = this.sheet.typing;
     this.sheet.tool.use('line');
+    this.sheet.typing.places = places;
     this.sheet.picks = [{ x, y, snaps: [{ type: 'coincident', on: [end] }] }];
     this.sheet.chain = true;
     this.sheet.tool.prompt();
@@ -119,37 +134,13 @@ export class Laying {
     if (!this.sheet.picks.length || !['line', 'tangent arc', 'arc by three points'].includes(this.sheet.hand)) return;
     const start = this.sheet.picks[0];
     const order = ['line', 'tangent arc', 'arc by three points'];
+    const { places } = this.sheet.typing;
     const next = order[(order.indexOf(this.sheet.hand) + 1) % 3];
     this.sheet.tool.use(next);
     this.sheet.picks = [start];
     this.sheet.chain = true;
+    this.sheet.typing.clicked(places);
     this.sheet.tool.prompt();
     if (this.sheet.cursor) this.guessAt(this.sheet.cursor);
-  }
-
-  // Enter: typed coordinates, or the place under the pointer with the typed sizes.
-  async accept() {
-    const at = this.sheet.tool.field('at');
-    if (at) {
-      const [x, y] = at.split(/[,;]\s*|\s+/).map(Number);
-      if (!Number.isFinite(x) || !Number.isFinite(y)) {
-        this.sheet.tell('type two numbers, such as 10, 5', { tone: 'fault' });
-        return;
-      }
-      const scale = UNITS[this.sheet.unit] || 1;
-      const place = [x * scale, y * scale];
-      const same = Object.entries(this.sheet.scene.points).find(
-        ([, p]) => Math.hypot(p[0] - place[0], p[1] - place[1]) < 1e-6,
-      );
-      this.sheet.sk.fields.find((field) => field.name === 'at').value = '';
-      await this.click({ x: place[0], y: place[1], snaps: same ? [{ type: 'coincident', on: [same[0]] }] : [] });
-      return;
-    }
-    const tool = this.sheet.tools[this.sheet.hand];
-    if (tool?.more && this.sheet.picks.length >= 2) {
-      await this.finish();
-      return;
-    }
-    if (tool && this.sheet.guess && this.sheet.picks.length) await this.click(this.sheet.guess.pick);
   }
 }

@@ -51,7 +51,7 @@ export class Pointer {
     this.sheet.input.addEventListener('keydown', (event) => {
       event.stopPropagation();
       if (event.key === 'Enter') this.sheet.sizing.keepSize();
-      if (event.key === 'Escape') this.sheet.sizing.endEdit();
+      if (event.key === 'Escape') this.sheet.sizing.leave();
     });
     document
       .getElementById('bring-photo')

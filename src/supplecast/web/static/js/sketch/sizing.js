@@ -66,21 +66,23 @@ export class Sizing {
     this.sheet.drawing.draw();
     this.sheet.tool.chips();
     this.sheet.tool.prompt();
-    if (!act.driven) this.edit(answer.made.at(-1));
+    if (!act.driven) this.edit(answer.made.at(-1), true);
   }
 
   // Type the value of a size where it stands.
-  edit(id) {
+  edit(id, fresh = false) {
     const size = this.sheet.scene.sizes.find((one) => one.id === id);
     if (!size || size.driven) return;
     this.sheet.editing = id;
+    this.fresh = fresh;
     this.sheet.input.hidden = false;
     this.sheet.input.value = size.value;
     this.sheet.input.classList.remove('is-wrong');
     this.placeInput();
     this.sheet.input.focus();
     this.sheet.input.select();
-    this.sheet.tell('type the value or an expression; Enter keeps it, Esc leaves it', { lead: 'Size:' });
+    const leaves = fresh ? 'Esc takes the size away' : 'Esc leaves it';
+    this.sheet.tell(`type the value or an expression; Enter keeps it, ${leaves}`, { lead: 'Size:' });
   }
 
   placeInput() {
@@ -110,7 +112,15 @@ export class Sizing {
     this.sheet.tell(`${size.title} is ${value}`);
   }
 
+  // Escape: a size that was just put there goes again, one that was there stays as it is.
+  async leave() {
+    const { fresh } = this;
+    this.endEdit();
+    if (fresh) await this.sheet.travel('undo');
+  }
+
   endEdit() {
+    this.fresh = false;
     this.sheet.input.hidden = true;
     this.sheet.editing = null;
     this.sheet.drawing.clashing = new Set();

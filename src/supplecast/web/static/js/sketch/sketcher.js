@@ -12,6 +12,7 @@ import { Choosing } from './choosing.js';
 import { Bringing } from './bringing.js';
 import { Pointer } from './pointer.js';
 import { Keys } from './keys.js';
+import { Typing } from './typing.js';
 
 export class Sketcher {
   constructor(bench) {
@@ -33,6 +34,7 @@ export class Sketcher {
     this.woken = [];
     this.construct = false;
     this.queue = Promise.resolve();
+    this.typing = new Typing(this);
     this.tool = new ToolInHand(this);
     this.laying = new Laying(this);
     this.sizing = new Sizing(this);

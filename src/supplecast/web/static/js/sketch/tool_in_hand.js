@@ -16,6 +16,7 @@ export class ToolInHand {
     this.sheet.names = [];
     this.sheet.sizes = {};
     this.sheet.guess = null;
+    this.sheet.cursor = null;
     this.sheet.spots = null;
     this.sheet.kind = '';
     this.sheet.drawing.trial([]);
@@ -30,6 +31,7 @@ export class ToolInHand {
     }));
     this.fields();
     this.chips();
+    this.sheet.typing.clicked(false);
     this.prompt();
   }
 
@@ -48,14 +50,16 @@ export class ToolInHand {
   fields() {
     const tool = this.sheet.tools[this.sheet.hand];
     const own = tool
-      ? tool.sizes.map((name) => ({ name, value: '', hint: '', wide: '' }))
+      ? tool.sizes.map((name) => ({ name, value: '', hint: '', wide: '', wait: false, look: '' }))
       : (HANDS[this.sheet.hand].fields || []).map(({ mm, ...field }) => ({
           hint: '',
           wide: '',
+          wait: false,
+          look: '',
           ...(mm === undefined ? {} : { value: preset(mm, this.sheet.unit) }),
           ...field,
         }));
-    if (tool) own.push({ name: 'at', value: '', hint: 'x, y', wide: 'is-wide' });
+    if (tool) own.push({ name: 'at', value: '', hint: 'x, y', wide: 'is-wide', wait: false, look: '' });
     this.sheet.options = { ...(HANDS[this.sheet.hand]?.options || {}) };
     this.sheet.sk.fields = own;
   }
@@ -71,7 +75,7 @@ export class ToolInHand {
       const done = tool.more && this.sheet.picks.length >= 2 ? '; Enter or a double click ends it' : '';
       const chain =
         this.sheet.hand === 'line' && this.sheet.picks.length ? '; A turns into an arc, Esc ends the chain' : '';
-      this.sheet.tell(`click ${click}${done}${chain}${tool.sizes.length ? ', or type numbers' : ''}`, {
+      this.sheet.tell(`click ${click}${this.sheet.typing.words()}${done}${chain}`, {
         lead: `${this.sheet.hand[0].toUpperCase()}${this.sheet.hand.slice(1)}:`,
       });
     } else
@@ -86,7 +90,8 @@ export class ToolInHand {
   chips() {
     if (!this.sheet.sk.on) return;
     const chips = [];
-    const chip = (id, words, on = false) => chips.push({ id, words, state: on ? 'is-on' : '' });
+    const chip = (id, words, on = false) =>
+      chips.push({ id, words, state: on ? 'is-on' : '', option: id.startsWith('option:') ? 'yes' : null });
     const slot = BELT.find((entry) => entry.hands.includes(this.sheet.hand));
     if (this.sheet.areas) {
       /* areas are picked in the view */
@@ -94,6 +99,7 @@ export class ToolInHand {
       for (const hand of slot.hands) chip(`hand:${hand}`, shortOf(hand), hand === this.sheet.hand);
     if (this.sheet.hand === 'choose' || this.sheet.hand === 'fix')
       for (const { id, words } of this.sheet.choosing.possible()) chip(`hold:${id}`, words);
+    if (this.sheet.choosing.twoWays()) chip('way:other', 'other way B');
     for (const [option, choices] of Object.entries(HANDS[this.sheet.hand]?.choices || {}))
       for (const choice of choices) chip(`option:${option}:${choice}`, choice, this.sheet.options[option] === choice);
     if (this.sheet.hand === 'size' && this.sheet.names.length)
@@ -106,6 +112,7 @@ export class ToolInHand {
     const [what, first, second] = id.split(':');
     if (what === 'hand') this.use(first);
     if (what === 'hold') this.sheet.choosing.hold(first);
+    if (what === 'way') this.sheet.choosing.otherWay();
     if (what === 'option' && first === 'photo') {
       if (!this.sheet.bringing.photo)
         this.sheet.tell('bring in a photo first: the panel at the right does', { tone: 'fault' });
@@ -187,15 +194,9 @@ export class ToolInHand {
     await job;
   }
 
-  typeInto(text) {
-    const field = this.sheet.box.closest('main').parentElement.querySelector('.belt-field');
-    if (!field) return;
-    field.focus();
-    field.value = text;
-    field.dispatchEvent(new Event('input', { bubbles: true }));
-  }
-
   typed() {
+    this.sheet.typing.moved = false;
+    this.sheet.typing.mark();
     if (this.sheet.tools[this.sheet.hand]) {
       if (this.sheet.cursor) this.sheet.laying.guessAt(this.sheet.cursor);
     } else this.preview();
