@@ -235,6 +235,7 @@ declare namespace Wire {
     driven: boolean;
     on: Array<string>;
     at: [number, number];
+    placed: boolean;
     lines: Array<[number, number, number, number]>;
     arcs: Array<[number, number, number, number, number]>;
     arrows: Array<[number, number, number, number]>;

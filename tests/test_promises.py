@@ -80,7 +80,8 @@ def holds(snap: Snap, at: Point2, start: Point2 | None, drawing: Drawing, made: 
             return reaches(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2))
         case "level" | "plumb":
             axis = 1 if snap.type == "level" else 0
-            return reaches(at) and abs(at[axis] - _seen(snap, drawing)[axis]) < 1e-5
+            seen = _seen(snap, drawing) if snap.on else start
+            return seen is not None and reaches(at) and abs(at[axis] - seen[axis]) < 1e-5
         case _:
             lines = [e for name in made if isinstance(e := drawing.entities[name], Line)]
             return any(_goes(snap, line, drawing) for line in lines)
@@ -117,8 +118,9 @@ def test_what_the_tag_says_holds_afterwards(tool: str) -> None:
         rng = np.random.default_rng(seed)
         drawing = scenery(rng)
         sights, picks, lined = Sights(drawing), list[Pick](), hand.family in ("Line", "Spline", "Rectangle", "Slot")
+        begun = lined or hand.family == "Arc"
         for _ in hand.clicks:
-            start = picks[-1] if picks and lined else None
+            start = picks[-1] if picks and begun else None
             picks.append(
                 sights.guess(near_something(rng, drawing), _UNIT, start, woken=list(drawing.points)[:3], lined=lined).pick
             )

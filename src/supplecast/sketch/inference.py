@@ -21,7 +21,7 @@ from supplecast.sketch.sizing import radii_of
 
 # Tolerances in pixels, and classes: the lower, the more it is meant.
 _POINT, _CURVE, _DIRECTION, _EQUAL, _ALIGNED, _TOUCH, _SHORTEST = 8.0, 6.0, 5.0, 5.0, 3.0, 12.0, 12.0
-_NEIGHBOUR = 400.0
+_NEIGHBOUR, _FAR = 400.0, 20.0
 _CLASS = {
     "coincident": 0.0,
     "midpoint": 0.3,
@@ -119,7 +119,7 @@ class Sights:
     ) -> Guess:
         """What the pointer at `cursor` means, with `unit` mm to a pixel.
 
-        `start` is where the line being drawn begins; `woken` names points and lines that the pointer has rested on; `skip` what
+        `start` is where what is drawn begins; `woken` names points and lines that the pointer has rested on; `skip` what
         is not to be snapped to. Without `lined` what is drawn is no straight line: only places count.
         """
         if unit <= 0 or not math.isfinite(unit):
@@ -128,7 +128,9 @@ class Sights:
         candidates = self._places(p, unit, skip) + self._curves(p, unit, skip)
         if start is not None and lined:
             candidates += self._directions(p, unit, start, woken) + self._touches(p, unit, start)
-        candidates += self._alignments(p, unit, woken, skip)
+        candidates += self._alignments(p, unit, woken, skip) + self._beside(p, unit, skip)
+        if start is not None and not lined:
+            candidates += _from_start(p, unit, start)
         return _chosen(candidates, cursor, unit, start)
 
     # --- candidates ------------------------------------------------------------------------------------------------
@@ -256,6 +258,30 @@ class Sights:
                     candidates.append(_on_locus(kind, name, off / _ALIGNED, Straight(at, direction), seen_from=at))
         return candidates
 
+    def _beside(self, p: Floats, unit: float, skip: Collection[str]) -> list[_Candidate]:
+        """Level or plumb with any point: the nearest of each."""
+        candidates = []
+        for kind, axis, direction in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
+            off = np.abs(self.at[:, axis] - p[axis]) / unit
+            along = np.abs(self.at[:, 1 - axis] - p[1 - axis]) / unit
+            near = np.where((off <= _ALIGNED) & (along > _FAR) & (along < _NEIGHBOUR), along, np.inf)
+            index = int(near.argmin())
+            if np.isfinite(near[index]) and self.points[index] not in skip:
+                at = _tuple(self.at[index])
+                nearness = 0.5 + off[index] / _ALIGNED / 2  # what was rested on goes first
+                candidates.append(_on_locus(kind, self.points[index], nearness, Straight(at, direction), seen_from=at))
+        return candidates
+
+
+def _from_start(p: Floats, unit: float, start: Pick) -> list[_Candidate]:
+    """Level or plumb with where an arc begins."""
+    candidates = []
+    for kind, axis, direction in (("level", 1, (1.0, 0.0)), ("plumb", 0, (0.0, 1.0))):
+        off = abs(float(p[axis]) - start.at[axis]) / unit
+        if off <= _DIRECTION and abs(float(p[1 - axis]) - start.at[1 - axis]) / unit > _SHORTEST:
+            candidates.append(_on_locus(kind, "", off / _DIRECTION, Straight(start.at, direction), seen_from=start.at))
+    return candidates
+
 
 def _tuple(p: Floats) -> Point2:
     return (float(p[0]), float(p[1]))
@@ -316,9 +342,10 @@ def _guessed(at: Point2, chosen: Sequence[_Candidate], start: Pick | None) -> Gu
 
 def told(snaps: Sequence[Snap]) -> str:
     """What holds at a click, as the tag at the pointer says it."""
-    return " · ".join(_WORDS[snap.type] for snap in snaps)
+    return " · ".join(_WORDS[snap.type] if snap.on or snap.type not in _START else _START[snap.type] for snap in snaps)
 
 
+_START = {"level": "level with its start", "plumb": "plumb with its start"}
 _WORDS = {
     "coincident": "on the point",
     "midpoint": "midpoint",
@@ -330,5 +357,5 @@ _WORDS = {
     "tangent": "tangent",
     "equal": "equal length",
     "level": "level with a point",
-    "plumb": "in line with a point",
+    "plumb": "plumb with a point",
 }

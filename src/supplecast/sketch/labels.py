@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from supplecast.geometry import Floats, Point2
-from supplecast.sketch.model import Arc, Circle, Constraint, Drawing, Ellipse, Line
+from supplecast.sketch.model import Arc, Circle, Constraint, Drawing, Ellipse, Line, stands_on
 from supplecast.sketch.sizing import radii_of
 
 _SIGNS = {"radius": "R ", "diameter": "⌀ ", "across": "⌀ ", "arc length": "⌒ "}
@@ -46,6 +46,27 @@ def labels(drawing: Drawing) -> dict[str, Label]:
             label.sign = _SIGNS.get(held.type, "")
             by_name[name] = label
     return by_name
+
+
+def followed(before: Drawing, after: Drawing) -> Drawing:
+    """A drawing that has moved, its labels put by hand moved with the middle of what they measure."""
+    moved = dict(after.constraints)
+    for name, held in after.constraints.items():
+        old = before.constraints.get(name)
+        if held.label is None or old is None or old.label != held.label or old.on != held.on:
+            continue
+        dx, dy = (b - a for a, b in zip(_middle(held, before), _middle(held, after), strict=True))
+        if math.hypot(dx, dy) > 1e-9:
+            moved[name] = held.model_copy(update={"label": (held.label[0] + dx, held.label[1] + dy)})
+    return after.model_copy(update={"constraints": moved})
+
+
+def _middle(held: Constraint, drawing: Drawing) -> Point2:
+    points: list[str] = []
+    for part in held.on:
+        points += sorted(stands_on(drawing.entities[part])) if part in drawing.entities else [part]
+    x, y = np.mean([drawing.place(p) for p in points], axis=0)
+    return (float(x), float(y))
 
 
 class _Drawer:

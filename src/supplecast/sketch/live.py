@@ -16,6 +16,7 @@ from supplecast.sketch.banded import Band
 from supplecast.sketch.diagnosis import measured
 from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.inference import Sights
+from supplecast.sketch.labels import followed
 from supplecast.sketch.model import ORIGIN, Arc, Circle, Drawing, Ellipse, stands_on
 from supplecast.sketch.newton import newton
 from supplecast.sketch.reach import turned_over, turns
@@ -79,6 +80,7 @@ class Live:
             del self.__dict__["system"]  # it says the refused value by now
             return None
         there = self.drawing.model_copy(update={"constraints": {**self.drawing.constraints, name: held}})
+        there = followed(self.drawing, there.model_copy(update={"points": {p: points[p] for p in there.points}}))
         driven = {k: measured(there.constraints[k], points, radii, there) for k in self.solution.driven}
         solution = replace(self.solution, points=points, radii=radii, misfit=misfit, driven=driven)
         live = Live(there, self._size, solution)

@@ -26,7 +26,8 @@ class Snap(BaseModel):
     """One thing that holds at a click.
 
     coincident (point), midpoint (line) and on (curve) speak of the place; horizontal, vertical, parallel, perpendicular, equal
-    (line) and tangent (round) of the line that ends there; level and plumb (point) only guide.
+    (line) and tangent (round) of the line that ends there; level and plumb (point) only guide, those of no point hold with
+    where the curve begins.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)

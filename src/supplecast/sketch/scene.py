@@ -15,7 +15,7 @@ from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope
 from supplecast.sketch import regions
 from supplecast.sketch.called import measured_line, numbered, said
-from supplecast.sketch.labels import labels
+from supplecast.sketch.labels import followed, labels
 from supplecast.sketch.live import Live, Motion
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, Spline, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
@@ -70,7 +70,7 @@ class TrialShape(Shape):
 
 @dataclass(frozen=True)
 class DrawnSize:
-    """A size with its label and what belongs to it, as `sketch.labels.Label` gives it."""
+    """A size with its label and what belongs to it, as `sketch.labels.Label` gives it; `placed` if a hand has put it there."""
 
     id: str
     type: str
@@ -80,6 +80,7 @@ class DrawnSize:
     driven: bool
     on: Sequence[str]
     at: Point2
+    placed: bool
     lines: Sequence[tuple[float, float, float, float]]
     arcs: Sequence[tuple[float, float, float, float, float]]
     arrows: Sequence[tuple[float, float, float, float]]
@@ -217,7 +218,7 @@ def _nearby(drawing: Drawing) -> float:
 
 def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], scope: Scope) -> MovedScene:
     """What a drag changes of the scene."""
-    there = laid(live.drawing, points, radii)
+    there = followed(live.drawing, laid(live.drawing, points, radii))
     curves = _curves(there)
     marks = [] if len(curves) > _FEW else _marks(there, curves)
     return MovedScene(**_placed(there, live.solution, scope, curves, numbered(there)), marks=marks)
@@ -283,6 +284,7 @@ def _sizes(drawing: Drawing, scope: Scope, driven: Mapping[str, float], numbers:
                 driven=held.driven,
                 on=held.on,
                 at=label.at,
+                placed=held.label is not None,
                 lines=label.lines,
                 arcs=label.arcs,
                 arrows=label.arrows,
@@ -303,6 +305,7 @@ def _count(drawing: Drawing, name: str) -> DrawnSize:
     return DrawnSize(
         id=name, type="count", title=f"how many in the {series.kind}", value=str(series.count), text=f"{series.count} ×",
         driven=False, on=(*series.of, *(made for copy in series.copies for made in copy)), at=series.label or at,
+        placed=series.label is not None,
         lines=(), arcs=(), arrows=(),
     )  # fmt: skip
 

@@ -14,6 +14,7 @@ from supplecast.quantities import Scope
 from supplecast.sketch import diagnosis
 from supplecast.sketch.acts import Act
 from supplecast.sketch.called import said
+from supplecast.sketch.labels import followed
 from supplecast.sketch.model import SIZED, Drawing, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.sizing import size_of
@@ -87,7 +88,8 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     before = solve(drawing, size).freedoms if told else after
     moving = [pen.name(name) for name in changed.entities if solution.loose & {name, *stands_on(changed.entities[name])}]
     words = report.sentence(before, after, moving)
-    return Done(laid(changed, solution.points, solution.radii), solution, words, tuple(pen.made))
+    lying = laid(changed, solution.points, solution.radii)
+    return Done(followed(drawing, lying), solution, words, tuple(pen.made))
 
 
 def _without_inferred(changed: Drawing, pen: Pen, fault: SketchError, fresh: Sequence[str], scope: Scope) -> Solution:

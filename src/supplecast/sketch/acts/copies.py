@@ -17,11 +17,12 @@ from supplecast.geometry import Floats, Point2
 from supplecast.sketch.acts import Act, Text
 from supplecast.sketch.acts.draw import Names
 from supplecast.sketch.belongings import Id, Series
-from supplecast.sketch.model import ORIGIN, Arc, Circle, Ellipse, Shape, Spline, ends_of, stands_on
+from supplecast.sketch.model import ORIGIN, Arc, Circle, Ellipse, Line, Shape, Spline, ends_of, stands_on
 from supplecast.sketch.pen import Pen, restood
 
 _SAME = 1e-5  # mm
 _MOST = 200
+_AXES = {"ox": (1.0, 0.0), "oy": (0.0, 1.0)}
 
 
 @dataclass
@@ -126,13 +127,27 @@ def _signature(entity: Shape, at: Callable[[str], Point2]) -> Floats:
     return np.array([*ends, *rest]).ravel()
 
 
+def _axis(pen: Pen, axis: str) -> str:
+    """An axis of the sheet as a construction line from the origin, fixed; the one there is, if it was used before."""
+    x, y = _AXES[axis]
+    for name, entity in pen.drawing.entities.items():
+        if isinstance(entity, Line) and entity.construction and entity.a == ORIGIN:
+            at = pen.at(entity.b)
+            if abs(at[0] * y - at[1] * x) < _SAME and any(held.type == "fix" for _, held in pen.holding(entity.b)):
+                return name
+    reach = max((math.hypot(*place) for place in pen.drawing.points.values()), default=0.0) or 20.0
+    end = pen.point((x * reach, y * reach))
+    pen.hold("fix", end)
+    return pen.put(Line(a=ORIGIN, b=end, construction=True))
+
+
 def _refuse_nothing(made: Iterable[str]) -> None:
     if not list(made):
         raise SketchError("Everything that would be drawn lies there already.", "Pick other curves, or another place.")
 
 
 class Mirror(Act):
-    """Copy curves to the other side of a line; the copies follow."""
+    """Copy curves to the other side of a line, or of an axis of the sheet, `ox` or `oy`; the copies follow."""
 
     words = "Mirror"
     do: Literal["mirror"] = "mirror"
@@ -141,7 +156,8 @@ class Mirror(Act):
     axis: Id
 
     def on(self, pen: Pen) -> None:
-        axis = pen.line(self.axis)
+        name = _axis(pen, self.axis) if self.axis in _AXES else self.axis
+        axis = pen.line(name)
         a, b = pen.at(axis.a), pen.at(axis.b)
         length = math.dist(a, b)
         if length < 1e-9:
@@ -160,9 +176,9 @@ class Mirror(Act):
         _refuse_nothing(done.made)
         for point, twin in done.points.items():
             if twin != point:
-                pen.link("symmetric", point, twin, self.axis)
+                pen.link("symmetric", point, twin, name)
             elif point not in (axis.a, axis.b, ORIGIN):
-                pen.link("on", point, self.axis)
+                pen.link("on", point, name)
 
 
 class Row(Act):

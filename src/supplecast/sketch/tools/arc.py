@@ -87,6 +87,9 @@ def _by_three(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]
         centre = ((a[0] + b[0]) / 2 - u[1] * away, (a[1] + b[1]) / 2 + u[0] * away)
     else:
         centre, radius = through(a, b, middle)
+    for snap in picks[1].snaps:
+        if snap.type in ("level", "plumb") and not snap.on:
+            pen.hold(snap.type, start, end, inferred=True)
     left = (b[0] - a[0]) * (middle[1] - a[1]) - (b[1] - a[1]) * (middle[0] - a[0]) > 0
     arc = pen.put(Arc(c=pen.point(centre), a=start, b=end, cw=left))
     if "radius" in sizes:
@@ -140,6 +143,9 @@ def _tangent(pen: Pen, picks: Sequence[Pick], sizes: Sizes) -> dict[str, float]:
     end = stand(pen, picks[1], q if typed else None)
     arc = pen.put(Arc(c=pen.point(centre), a=start, b=end, cw=signed < 0))
     pen.hold("tangent", before, arc, start)
+    for snap in picks[1].snaps:
+        if snap.type in ("level", "plumb") and not snap.on and not typed:
+            pen.hold(snap.type, start, end, inferred=True)
     if typed:
         pen.hold("radius", arc, value=sizes["radius"])
     return {"radius": abs(signed)}

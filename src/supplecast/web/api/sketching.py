@@ -187,12 +187,17 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
     tool = tools().get(asked.tool or "")
     picks = [pick.placed(document.scope) for pick in _read_picks(asked.picks)]
     if asked.typed:
-        guess, pick = None, Pick(x=0, y=0, typed=asked.typed).placed(document.scope)
+        try:
+            guess, pick = None, Pick(x=0, y=0, typed=asked.typed).placed(document.scope)
+        except SketchError as fault:  # while one types, a refusal is an answer like any other
+            refusal = said(f"{fault.message} {fault.hint}", habits.voice(document.unit))
+            return GuessAnswer({}, "", (), (), {}, refusal)
     elif asked.free:
         guess, pick = None, Pick(x=asked.cursor[0], y=asked.cursor[1])
     else:
         lined = tool is not None and tool.family in ("Line", "Spline", "Rectangle", "Slot")
-        start = picks[-1] if picks and lined else None
+        begun = lined or (tool is not None and tool.family == "Arc")
+        start = picks[-1] if picks and begun else None
         guess = hand.live.sights.guess(asked.cursor, asked.unit, start, woken=asked.woken[:40], lined=lined)
         pick = guess.pick
     words, guides = (guess.words, guess.guides) if guess else ("", ())

@@ -47,8 +47,9 @@ const DRAWING = [
       ['Shift 1 to 0', 'those of the second row'],
       ['same key again', 'the next kind of that tool'],
       ['numbers', 'the size of what is being drawn'],
-      ['Tab', 'the next size'],
-      ['A', 'arc or line in a chain'],
+      ['Tab', 'where a place or a size is typed; the next size'],
+      ['Enter', 'takes what is typed, goes to what is needed next'],
+      ['A', 'in a chain: line, arc that runs on, free arc'],
       ['G', 'construction'],
     ],
   ],
@@ -57,6 +58,7 @@ const DRAWING = [
     [
       ['letters in the foot', 'fix what is chosen'],
       ['Shift click', 'choose more'],
+      ['B', 'the other way of an arc or a spline'],
       ['Del', 'erase what is chosen'],
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z', 'redo'],
@@ -70,6 +72,8 @@ const DRAWING = [
       ['W or F', 'fit'],
       ['C', 'cut away what lies in front'],
       ['D', 'how each loose point can move'],
+      ['T', 'all tags of what is held'],
+      ['L', 'the outline alone'],
     ],
   ],
 ];

@@ -1,5 +1,6 @@
 // What stands beside the curves: sizes, how loose points can still move, marks of what is held, open ends.
 
+import { Ground, about, run } from './layout.js';
 import { make } from './svg.js';
 
 // Our own marks, drawn in a box of 16 by 12.
@@ -21,15 +22,24 @@ const MARKS = {
   coincident: 'M8 4A2 2 0 1 0 8 8A2 2 0 1 0 8 4',
 };
 
-export function drawSizes(drawing) {
-  if (drawing.plain) return;
-  for (const size of drawing.scene.sizes || []) {
+// What is drawn so far, as ground that labels and tags keep off.
+export function groundOf(drawing) {
+  const ground = new Ground();
+  for (const entity of drawing.scene.entities || []) ground.line(run(entity).map((place) => drawing.px(place)));
+  return ground;
+}
+
+export function drawSizes(drawing, ground) {
+  if (drawing.plain || drawing.bare) return;
+  const sizes = drawing.scene.sizes || [];
+  const wide = (size) => size.text.length * 7.6 + 10;
+  for (const size of sizes) if (size.placed) ground.box(...drawing.px(size.at), wide(size), 20);
+  for (const size of sizes) {
     const group = make(
       'g',
       { class: `d-size ${size.driven ? 'is-driven' : ''} ${drawing._state(size.id)}`, 'data-size': size.id },
       drawing.layers.sizes,
     );
-    const [x, y] = drawing.px(size.at);
     let d = '';
     for (const [x1, y1, x2, y2] of size.lines) d += drawing.path({ kind: 'line', a: [x1, y1], b: [x2, y2] });
     for (const [cx, cy, r, from, to] of size.arcs) {
@@ -49,8 +59,10 @@ export function drawSizes(drawing) {
         group,
       );
     }
-    const wide = size.text.length * 7.6 + 10;
-    make('rect', { x: x - wide / 2, y: y - 11, width: wide, height: 22, class: 'd-size-back' }, group);
+    const own = drawing.px(size.at);
+    const [x, y] = size.placed ? own : ground.settle(about(own, 14), wide(size), 20);
+    drawing.stands.set(size.id, [x, y]);
+    make('rect', { x: x - wide(size) / 2, y: y - 11, width: wide(size), height: 22, class: 'd-size-back' }, group);
     const text = make('text', { x, y: y + 5, class: 'd-size-text' }, group);
     text.textContent = size.text;
   }
@@ -63,7 +75,7 @@ export function drawMotions(drawing) {
     const at = (along, aside) => `${tip[0] + along * ux - aside * uy} ${tip[1] + along * uy + aside * ux}`;
     return `M${x + 7 * ux} ${y + 7 * uy}L${at(0, 0)}M${at(4, 0)}L${at(-5, 4)}L${at(-5, -4)}Z`;
   };
-  if (drawing.plain) return;
+  if (drawing.plain || drawing.bare) return;
   for (const { point, along } of drawing.scene.directions || []) {
     if (!drawing.showWays && point !== drawing.hover && !drawing.chosen.has(point)) continue;
     const at = drawing.px(drawing.scene.points[point]);
@@ -79,38 +91,44 @@ export function drawMotions(drawing) {
   }
 }
 
-export function drawMarks(drawing) {
-  const taken = new Map();
-  const crowded = (drawing.scene.marks || []).length > 40;
-  const near = new Set([...drawing.chosen, ...drawing.lit, drawing.hover]);
-  for (const mark of drawing.plain ? [] : drawing.scene.marks || []) {
-    if (!MARKS[mark.type]) continue;
-    if (
-      crowded &&
-      !near.has(mark.id) &&
-      !drawing.clashing.has(mark.id) &&
-      !(drawing.scene.constraints || []).some(
-        (row) => row.ids.includes(mark.id) && row.on.some((part) => near.has(part)),
-      )
-    )
-      continue;
-    const [x, y] = drawing.px(mark.at);
-    const key = `${Math.round(x / 12)}|${Math.round(y / 12)}`;
-    const count = taken.get(key) || 0;
-    taken.set(key, count + 1);
-    const [mx, my] = [x + mark.direction[0] * 16 + count * 24, y - mark.direction[1] * 16];
-    const group = make(
-      'g',
-      {
-        class: `d-mark ${drawing._state(mark.id)}`,
-        transform: `translate(${(mx - 11).toFixed(1)} ${(my - 9).toFixed(1)})`,
-        'data-constraint': mark.id,
-      },
-      drawing.layers.marks,
+// Tags of what is held: quiet by default, they show for what is hovered, chosen, just made or in conflict; all by a key.
+export function drawMarks(drawing, ground) {
+  if (drawing.plain || drawing.bare) return;
+  const near = new Set([...drawing.chosen, ...drawing.lit, ...drawing.fresh, drawing.hover]);
+  const parts = new Map((drawing.scene.constraints || []).flatMap((row) => row.ids.map((id) => [id, row.on])));
+  const speaks = (id) =>
+    near.has(id) || drawing.clashing.has(id) || (parts.get(id) || []).some((part) => near.has(part));
+  const places = new Map();
+  for (const mark of drawing.scene.marks || []) {
+    if (!MARKS[mark.type] || !(drawing.showTags || speaks(mark.id))) continue;
+    const key = mark.at.map((c) => Math.round(c / drawing.unit)).join();
+    if (!places.has(key)) places.set(key, []);
+    places.get(key).push(mark);
+  }
+  for (const marks of places.values()) {
+    const gathered = marks.length > 3 && !marks.some((mark) => speaks(mark.id));
+    const wide = gathered ? 40 : marks.length * 24 - 2;
+    const [x, y] = drawing.px(marks[0].at);
+    const [dx, dy] = [marks[0].direction[0], -marks[0].direction[1]];
+    const spots = [0, 1, -1, 2, -2].flatMap((k) =>
+      [18, -18].map((off) => [x + dx * off - dy * k * 26, y + dy * off + dx * k * 26]),
     );
-    make('rect', { width: 22, height: 18, rx: 3 }, group);
-    make('path', { d: MARKS[mark.type], transform: 'translate(3 3)' }, group);
-    make('title', {}, group).textContent = mark.type;
+    const [mx, my] = ground.settle(spots, wide, 18);
+    for (const [index, mark] of (gathered ? marks.slice(0, 1) : marks).entries()) {
+      const group = make(
+        'g',
+        {
+          class: `d-mark ${drawing._state(mark.id)}`,
+          transform: `translate(${(mx - wide / 2 + index * 24).toFixed(1)} ${(my - 9).toFixed(1)})`,
+          'data-constraint': mark.id,
+        },
+        drawing.layers.marks,
+      );
+      make('rect', { width: gathered ? wide : 22, height: 18, rx: 3 }, group);
+      make('path', { d: MARKS[mark.type], transform: 'translate(3 3)' }, group);
+      if (gathered) make('text', { x: 29, y: 13, class: 'd-mark-count' }, group).textContent = String(marks.length);
+      make('title', {}, group).textContent = gathered ? marks.map((one) => one.type).join(', ') : mark.type;
+    }
   }
 }
 

@@ -160,10 +160,10 @@ export const HANDS = {
   bevel: { lead: 'Corner:', say: 'type the setback, then click corners', ...corner('chamfer', 'setback', 2) },
   mirror: {
     lead: 'Mirror:',
-    say: 'choose curves, then the line to mirror about last',
+    say: 'choose curves, then the line or axis to mirror about last',
     ready: 'Enter keeps the mirrored copies',
     build: ({ names, sketcher }) =>
-      names.length > 1 && sketcher.entity(names.at(-1)).type === 'line'
+      names.length > 1 && (/^o[xy]$/.test(names.at(-1)) || sketcher.entity(names.at(-1)).type === 'line')
         ? [{ do: 'mirror', names: names.slice(0, -1), axis: names.at(-1) }]
         : null,
   },

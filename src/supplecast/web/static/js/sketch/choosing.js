@@ -8,7 +8,7 @@ export class Choosing {
   }
 
   chosenCurves() {
-    return [...this.sheet.drawing.chosen].filter((id) => this.sheet.entity(id));
+    return [...this.sheet.drawing.chosen].filter((id) => this.sheet.entity(id) || id === 'ox' || id === 'oy');
   }
 
   choose(id, more) {
@@ -24,10 +24,21 @@ export class Choosing {
     this.sheet.tool.preview();
   }
 
+  // Other points that lie where one lies.
+  alike(id) {
+    const at = this.sheet.scene?.points[id];
+    if (!at) return [];
+    const { unit, scene } = this.sheet.drawing;
+    return Object.entries(scene.points)
+      .filter(([other, p]) => other !== id && Math.hypot(p[0] - at[0], p[1] - at[1]) < 0.5 * unit)
+      .map(([other]) => other);
+  }
+
   // Which constraints suit what is chosen: {id, word, key, words, acts}.
   possible() {
     const chosen = [...this.sheet.drawing.chosen];
     const points = chosen.filter((id) => this.sheet.scene.points[id]);
+    if (points.length === 1 && chosen.length === 1) points.push(...this.alike(points[0]).slice(0, 1)); // one click means both
     const curves = chosen.map((id) => this.sheet.entity(id)).filter(Boolean);
     return Object.entries(CONSTRAINTS)
       .map(([id, entry]) => ({ ...entry, id, acts: entry.acts(points, curves) }))

@@ -1,6 +1,7 @@
 // Draws a sketch's scene into an SVG: areas, curves, points, sizes, marks, guides. Knows nothing of tools; places come in mm.
 
-import { drawGaps, drawMarks, drawMotions, drawSizes } from './annotations.js';
+import { drawGaps, drawMarks, drawMotions, drawSizes, groundOf } from './annotations.js';
+import { run } from './layout.js';
 import { make } from './svg.js';
 
 export class Drawing {
@@ -8,7 +9,7 @@ export class Drawing {
     this.svg = svg;
     this.photosAt = ''; // the path of the photos' blobs
     this.shifted = null; // a photo under way: {id, at}
-    this.showWays = true; // the marks of directions
+    this.showWays = false; // the marks of all directions, not only of what is pointed at
     this.plain = false; // areas are chosen: no sizes, no marks
     this.measure();
     this.unit = 0.25; // mm to a pixel
@@ -33,6 +34,10 @@ export class Drawing {
     this.lit = new Set();
     this.hover = null;
     this.clashing = new Set();
+    this.fresh = new Set(); // what the last act has made
+    this.showTags = false; // all tags, not only those of what is pointed at
+    this.bare = false; // no tags, arrows, labels
+    this.stands = new Map(); // where the labels of sizes stand, in pixels
   }
 
   // Asked for only when the sheet changes its size: read while drawing, they would make the browser lay everything out again.
@@ -66,9 +71,7 @@ export class Drawing {
   extent() {
     const places = Object.values(this.scene?.points || {}).slice();
     for (const entity of this.scene?.entities || []) {
-      if (entity.r && entity.c)
-        places.push([entity.c[0] - entity.r, entity.c[1] - entity.r], [entity.c[0] + entity.r, entity.c[1] + entity.r]);
-      if (entity.points) places.push(...entity.points);
+      places.push(...run(entity));
     }
     for (const size of this.scene?.sizes || []) places.push(size.at);
     for (const { at, width, pixels } of places.length > 1 ? [] : this.scene?.photos || []) {
@@ -126,16 +129,22 @@ export class Drawing {
     this._axes();
     this._areas();
     this._curves();
-    drawSizes(this);
+    this.stands.clear();
+    const ground = groundOf(this);
+    drawSizes(this, ground);
     this._points();
     drawMotions(this);
-    drawMarks(this);
+    drawMarks(this, ground);
     drawGaps(this);
   }
 
   _axes() {
     const [x, y] = this.px([0, 0]);
-    make('path', { d: `M0 ${y}H${this.width}M${x} 0V${this.height}`, class: 'd-axis' }, this.layers.axes);
+    for (const [id, d] of [
+      ['ox', `M0 ${y}H${this.width}`],
+      ['oy', `M${x} 0V${this.height}`],
+    ])
+      make('path', { d, class: `d-axis ${this._state(id)}` }, this.layers.axes);
   }
 
   // Pictures are kept between drawings, so that they do not flicker.
@@ -262,8 +271,12 @@ export class Drawing {
         { d: this.path(shape), class: `d-trial ${shape.construction ? 'is-construction' : ''} ${kind}` },
         this.layers.trial,
       );
-    for (const guide of guides)
+    for (const guide of guides) {
       make('path', { d: this.path({ kind: 'line', a: guide.a, b: guide.b }), class: 'd-guide' }, this.layers.guides);
+      if (!guide.words) continue;
+      const [x, y] = this.px([(guide.a[0] + guide.b[0]) / 2, (guide.a[1] + guide.b[1]) / 2]);
+      make('text', { x, y: y - 5, class: 'd-guide-text' }, this.layers.guides).textContent = guide.words;
+    }
     if (at) {
       const [cx, cy] = this.px(at);
       make('circle', { cx, cy, r: 3.5, class: 'd-aim' }, this.layers.trial);
@@ -299,7 +312,7 @@ export class Drawing {
   }
 
   // What lies under a pixel: {point} before {size}, {constraint} and {curve}; with `regions`, only {region}.
-  at(px, py, { curves = true, sizes = true, regions = false, marks = true, points = true } = {}) {
+  at(px, py, { curves = true, sizes = true, regions = false, marks = true, points = true, axes = false } = {}) {
     if (regions) {
       const box = this.svg.getBoundingClientRect();
       const under = document
@@ -314,6 +327,11 @@ export class Drawing {
       if (gap < 9 && (!best || gap < best.gap)) best = { point: id, id, gap };
     }
     if (best) return best;
+    const [x0, y0] = this.px([0, 0]);
+    if (axes && !this._nearCurve(px, py)) {
+      const id = Math.abs(py - y0) < 6 ? 'ox' : Math.abs(px - x0) < 6 ? 'oy' : null;
+      if (id) return { axis: id, id };
+    }
     const box = this.svg.getBoundingClientRect();
     const under = document.elementsFromPoint(box.left + px, box.top + py);
     const has = (name) =>

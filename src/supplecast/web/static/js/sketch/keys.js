@@ -48,6 +48,14 @@ export class Keys {
     this.sheet.tell('nothing is chosen; Enter or Finish closes the sheet');
   }
 
+  // What is shown on the sheet besides the outline.
+  show(what, words) {
+    const { drawing } = this.sheet;
+    drawing[what] = !drawing[what];
+    drawing.draw();
+    this.sheet.tell(`${drawing[what] ? 'shown' : 'no longer shown'}: ${words}`);
+  }
+
   // A tool in hand with which nothing is begun and nothing typed.
   idle() {
     return !this.sheet.picks.length && this.sheet.sk.fields.every((field) => !field.value.trim());
@@ -87,12 +95,8 @@ export class Keys {
       this.sheet.choosing.erase();
       return true;
     }
-    if (
-      event.key === 'Tab' &&
-      !event.shiftKey &&
-      this.sheet.tools[this.sheet.hand] &&
-      event.target === this.sheet.svg
-    ) {
+    const elsewhere = event.target.closest?.('button, a');
+    if (event.key === 'Tab' && !event.shiftKey && !elsewhere && this.sheet.tools[this.sheet.hand]) {
       return Boolean(this.sheet.typing.focus(this.sheet.picks.length ? this.sheet.typing.waiting() : 'at'));
     }
     const digit = /^Digit(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : null);
@@ -121,11 +125,9 @@ export class Keys {
       f: () => this.sheet.fit(),
       w: () => this.sheet.fit(),
       c: () => this.sheet.toggleCut(),
-      d: () => {
-        this.sheet.waysOn = !this.sheet.drawing.showWays;
-        this.sheet.drawing.showWays = this.sheet.waysOn;
-        this.sheet.drawing.draw();
-      },
+      d: () => this.show('showWays', 'the ways in which what is loose can move'),
+      t: () => this.show('showTags', 'the tags of all that is held'),
+      l: () => this.show('bare', 'the outline alone, without sizes, tags and arrows'),
       '?': () => this.sheet.bench.showKeys(),
     }[letter];
     if (act) act();

@@ -1,6 +1,8 @@
 // Drawing with a tool, click by click: what the pointer means on the way, typed places, chains that go on.
 
-import { placed } from '../numbers.js';
+import { fixed, placed } from '../numbers.js';
+import { UNITS } from '../facts.js';
+import { shortOf } from './belt.js';
 import { Problem, post } from '../api.js';
 
 export class Laying {
@@ -48,11 +50,13 @@ export class Laying {
         return;
       this.sheet.guess = answer;
       this._wake(answer.pick);
-      this.sheet.drawing.trial(answer.preview, answer.guides, [answer.pick.x, answer.pick.y]);
+      this.sheet.drawing.trial(answer.preview, this._guides(answer, picks.at(-1)), [answer.pick.x, answer.pick.y]);
       for (const field of this.sheet.sk.fields) if (field.name !== 'at') field.hint = answer.measures[field.name] || '';
       const measured = Object.entries(answer.measures).map(([name, value]) => `${name} ${value}`);
       this.sheet.pointer.showTag(
-        [...measured, answer.words].filter(Boolean).join(' · '),
+        [this.sheet.chain && hand !== 'line' ? shortOf(hand) : '', ...measured, answer.words]
+          .filter(Boolean)
+          .join(' · '),
         ...this.sheet.drawing.px([answer.pick.x, answer.pick.y]),
       );
       this.sheet.sk.place = placed([answer.pick.x, answer.pick.y], this.sheet.unit);
@@ -62,6 +66,14 @@ export class Laying {
       if (problem instanceof Problem) this.sheet.tell(problem.message, { tone: 'fault' });
       else throw problem;
     }
+  }
+
+  // Guides from other points tell how far those are.
+  _guides({ guides }, last) {
+    const { unit } = this.sheet;
+    const own = ({ a }) => last && Math.hypot(a[0] - last.x, a[1] - last.y) < 1e-6;
+    const far = ({ a, b }) => `${fixed(Math.hypot(b[0] - a[0], b[1] - a[1]) / UNITS[unit], 2)} ${unit}`;
+    return guides.map((guide) => ({ ...guide, words: own(guide) ? '' : far(guide) }));
   }
 
   // Points that the pointer has been on offer alignment for a while.

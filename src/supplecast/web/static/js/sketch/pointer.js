@@ -61,7 +61,9 @@ export class Pointer {
       .addEventListener('change', (event) => this.sheet.bringing.bringIn(event.target));
     new ResizeObserver(() => {
       this.sheet.drawing.measure();
-      if (this.sheet.opened) this.sheet.redraw();
+      if (!this.sheet.opened) return;
+      if (this.sheet.touched) this.sheet.redraw();
+      else this.sheet.fit(); // the sheet has come to its own size only now
     }).observe(svg);
     const over = (event) => {
       const row = event.target.closest?.('[data-ids]');
@@ -133,6 +135,7 @@ export class Pointer {
       marks: this.sheet.hand === 'choose' && !event.shiftKey,
       points: !onlyCurves,
       sizes: !onlyCurves,
+      axes: this.sheet.hand === 'mirror',
     };
   }
 
@@ -199,11 +202,9 @@ export class Pointer {
     this.sheet.drawing.draw();
     const size = id && this.sheet.scene.sizes.find((one) => one.id === id);
     const held = id && this.sheet.scene.constraints.find((row) => row.ids.includes(id));
-    this.showTag(
-      size ? size.title : held ? held.words : (id && this.sheet.scene.names[id]) || '',
-      this.at?.[0],
-      this.at?.[1],
-    );
+    const others = this.sheet.choosing.alike(id).length;
+    const point = others ? `${others + 1} points here: click, then C joins them` : this.sheet.scene.names[id];
+    this.showTag(size ? size.title : held ? held.words : (id && point) || '', this.at?.[0], this.at?.[1]);
   }
 
   async _trimHover(place) {
@@ -233,13 +234,9 @@ export class Pointer {
       const size = this.sheet.scene.sizes.find((one) => one.id === held.hit.size);
       const place = this.sheet.drawing.mm(...at);
       held.label = place;
-      const shift = [place[0] - size.at[0], place[1] - size.at[1]];
+      const [x, y] = this.sheet.drawing.stands.get(size.id);
       const node = this.sheet.svg.querySelector(`[data-size="${CSS.escape(size.id)}"]`);
-      if (node)
-        node.setAttribute(
-          'transform',
-          `translate(${shift[0] / this.sheet.drawing.unit} ${-shift[1] / this.sheet.drawing.unit})`,
-        );
+      if (node) node.setAttribute('transform', `translate(${at[0] - x} ${at[1] - y})`);
     } else if (id && id !== 'o') this.drag(id, held, this.sheet.drawing.mm(...at));
     else {
       held.box = at;

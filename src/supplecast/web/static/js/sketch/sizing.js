@@ -92,7 +92,7 @@ export class Sizing {
       this.sheet.input.hidden = true;
       return;
     }
-    const [x, y] = this.sheet.drawing.px(size.at);
+    const [x, y] = this.sheet.drawing.stands.get(size.id) || this.sheet.drawing.px(size.at);
     Object.assign(this.sheet.input.style, { left: `${x}px`, top: `${y}px` });
   }
 

@@ -29,7 +29,6 @@ export class Sketcher {
     this.hand = 'choose';
     this.picks = [];
     this.names = [];
-    this.waysOn = null; // the marks of directions: as the drawing is, until someone says
     this.sizes = {};
     this.woken = [];
     this.construct = false;
@@ -165,6 +164,17 @@ export class Sketcher {
     this.redraw();
   }
 
+  // What has outgrown the sheet, or begins far smaller than it, is fitted; never under a hand that has moved it aside.
+  keepInView(before) {
+    const now = this.drawing.extent();
+    if (!now) return;
+    const { width, height, unit } = this.drawing;
+    const [low, high] = [this.drawing.mm(0, height), this.drawing.mm(width, 0)];
+    const inside = (box) => !box || [0, 1].every((i) => box[0][i] >= low[i] && box[1][i] <= high[i]);
+    const tiny = !before && Math.max(now[1][0] - now[0][0], now[1][1] - now[0][1]) < 60 * unit;
+    if (inside(before) && (!inside(now) || tiny)) this.fit();
+  }
+
   // How far the model reaches in the plane of the sheet: an empty one begins as large as that.
   modelExtent() {
     if (!this.frame || this.sk.plain) return null;
@@ -188,16 +198,21 @@ export class Sketcher {
 
   take(scene) {
     this.drawing.clashing = new Set();
+    const held = new Set((this.scene?.constraints || []).flatMap((row) => row.ids));
+    this.drawing.fresh = new Set(
+      this.scene ? scene.constraints.flatMap((row) => row.ids).filter((id) => !held.has(id)) : [],
+    );
     const known = new Set([
       ...Object.keys(scene.points),
       ...scene.entities.map((e) => e.id),
       ...scene.sizes.map((s) => s.id),
+      'ox',
+      'oy',
       ...(scene.regions || []).map((r) => r.key),
       ...scene.constraints.flatMap((row) => row.ids),
     ]);
     this.drawing.chosen = new Set([...this.drawing.chosen].filter((id) => known.has(id)));
     this.drawing.scene = null;
-    this.drawing.showWays = !this.areas && (this.waysOn ?? scene.directions.length <= 10);
     this.drawing.plain = Boolean(this.areas);
     this.drawing.show(scene);
     const closed = scene.regions.filter((region) => region.filled).length;
@@ -276,7 +291,9 @@ export class Sketcher {
         /** @type {Wire.ActsAnswer} */
         const answer = await post(this.path('/acts'), { base: this.bench.revision, acts });
         this.bench.take(answer);
+        const before = this.drawing.extent();
         this.take(answer.scene);
+        this.keepInView(before);
         if (answer.words) this.tell(answer.words);
         return answer;
       } catch (problem) {

@@ -23,6 +23,7 @@ export class ToolInHand {
     this.sheet.drawing.stroke(null);
     const tool = this.sheet.tools[hand];
     this.sheet.svg.classList.toggle('is-choosing', !tool);
+    this.sheet.svg.classList.toggle('is-drawing', Boolean(tool));
     this.sheet.sk.empty = hand === 'choose' && !this.sheet.scene.entities.length;
     this.sheet.sk.belt = (this.sheet.areas ? [] : BELT).map((slot) => ({
       ...slot,

@@ -29,7 +29,8 @@ export class Typing {
   // The field that what is typed goes into.
   waiting() {
     if (!this.tool) return this.sheet.sk.fields[0]?.name;
-    if (this.places && !this.sizes().some((size) => size.value)) return 'at';
+    const chained = ['Line', 'Spline'].includes(this.tool.family);
+    if (this.places && chained && !this.sizes().some((size) => size.value)) return 'at';
     const open = this.sizes().find((size) => !size.value);
     return open?.name || this.sizes()[0]?.name || 'at';
   }
@@ -146,6 +147,10 @@ export class Typing {
         free: true,
         typed,
       });
+      if (answer.refusal) {
+        this.sheet.tell(answer.refusal, { tone: 'fault' });
+        return;
+      }
       const { x, y } = answer.pick;
       const same = Object.entries(this.sheet.scene.points).find(([, p]) => Math.hypot(p[0] - x, p[1] - y) < 1e-6);
       const snaps = same ? [{ type: 'coincident', on: [same[0]] }] : [];
