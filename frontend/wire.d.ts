@@ -781,6 +781,10 @@ declare namespace Wire {
     curves: Array<Record<string, any>>;
   };
 
+  type TraceRequest = {
+    photo: string;
+  };
+
   type TrialShape = {
     kind: 'line' | 'arc' | 'circle' | 'chain' | 'spline';
     a?: [number, number] | null;

@@ -58,7 +58,9 @@ class Series(Part):
 
 
 class Photo(Part):
-    """A picture under the sketch: the file it is kept in, its pixels, its middle, its width (mm), turn (degrees) and fade."""
+    """A picture under the sketch: the file it is kept in, its pixels, its middle, its width (mm), turn (degrees) and fade. Its
+    height is as its pixels say, `stretch` times.
+    """
 
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
     name: Annotated[str, StringConstraints(max_length=120)] = ""
@@ -66,6 +68,7 @@ class Photo(Part):
     at: tuple[Coordinate, Coordinate] = (0.0, 0.0)
     width: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)] = 100.0
     turn: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    stretch: Annotated[float, Field(ge=0.01, le=100, allow_inf_nan=False)] = 1.0
     fade: Annotated[float, Field(ge=0.05, le=1)] = 0.5
     locked: bool = False
 

@@ -212,6 +212,12 @@ class GuessRequest(Request):
     typed: tuple[Text, Text] | None = None
 
 
+class TraceRequest(Request):
+    """Which photo under the sketch is to be traced."""
+
+    photo: str
+
+
 class TakeRequest(Request):
     """What to lay into the sketch's plane."""
 

@@ -128,3 +128,11 @@ class Draw:
 @dataclass(frozen=True)
 class ReadFile:
     path: str
+
+
+@dataclass(frozen=True)
+class TracePhoto:
+    """A photo's file, and how it lies under the sketch."""
+
+    path: str
+    photo: Mapping[str, Any]

@@ -41,6 +41,7 @@ COMPARE = Verb("compare", options.Compare, results.Comparison, aside=True, deadl
 EXPORT = Verb("export", options.Export, results.WrittenFile, deadline=180)
 PICTURE = Verb("picture", options.Draw, results.Picture)
 CHECK_FILE = Verb("check file", options.ReadFile, results.FileBodies)
+TRACE_PHOTO = Verb("trace photo", options.TracePhoto, results.OutlineCurves, deadline=60)
 READ_OUTLINE = Verb("read outline", options.ReadFile, results.OutlineCurves, deadline=30)
 
 VERBS: tuple[Verb[Any, Any], ...] = tuple(value for value in list(globals().values()) if isinstance(value, Verb))

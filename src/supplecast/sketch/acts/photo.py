@@ -58,28 +58,54 @@ class SetPhoto(Act):
 
 
 class SizePhoto(Act):
-    """Size a photo so that two places on it lie a distance apart; the first stays where it is."""
+    """Size a photo so that two places on it lie a distance apart, or one across and another up, which may stretch it; the first
+    stays where it is.
+    """
 
     words = "Size a tracing photo"
     do: Literal["size photo"] = "size photo"
     name: Id
     a: Place
     b: Place
-    distance: Text
+    distance: Text = ""
+    across: Text = ""
+    up: Text = ""
 
     def on(self, pen: Pen) -> None:
         photo = _photo(pen, self.name)
         if photo.locked:
             raise SketchError("The photo is locked.", "Unlock it first.")
-        distance, apart = pen.mm(self.distance, "distance"), math.dist(self.a, self.b)
-        if apart < _CLOSE:
+        if math.dist(self.a, self.b) < _CLOSE:
             raise SketchError("Both clicks lie in one place.", "Click two places far apart on the photo.")
-        factor = distance / apart
-        width: Coordinate = photo.width * factor
-        if not 0.01 <= width <= 1e5:
-            raise SketchError("The photo would be too small or too large.", "Check the distance and its unit.")
-        at = tuple(self.a[i] + (photo.at[i] - self.a[i]) * factor for i in (0, 1))
-        pen.drawing.photos[self.name] = photo.model_copy(update={"width": width, "at": at})
+        cos, sin = math.cos(math.radians(photo.turn)), math.sin(math.radians(photo.turn))
+
+        def along(p: Place, q: Place) -> tuple[float, float]:  # from one place to another, as the photo lies
+            dx, dy = q[0] - p[0], q[1] - p[1]
+            return (dx * cos + dy * sin, dy * cos - dx * sin)
+
+        fx, fy = self._factors(pen, along(self.a, self.b))
+        width: Coordinate = photo.width * fx
+        stretch = photo.stretch * fy / fx
+        if not (0.01 <= width <= 1e5 and 0.01 <= stretch <= 100):
+            raise SketchError("The photo would be too small, too large or too narrow.", "Check the distance and its unit.")
+        x, y = along(self.a, photo.at)
+        at = (self.a[0] + x * fx * cos - y * fy * sin, self.a[1] + x * fx * sin + y * fy * cos)
+        pen.drawing.photos[self.name] = photo.model_copy(update={"width": width, "at": at, "stretch": stretch})
+
+    def _factors(self, pen: Pen, apart: tuple[float, float]) -> tuple[float, float]:
+        """How much wider and how much higher the photo is to be."""
+        if self.distance.strip():
+            factor = pen.mm(self.distance, "distance") / math.hypot(*apart)
+            return factor, factor
+        factors: list[float | None] = []
+        for label, text, span in (("across", self.across, abs(apart[0])), ("up", self.up, abs(apart[1]))):
+            if text.strip() and span < 0.02 * math.hypot(*apart):
+                raise SketchError(f"Both places lie too near to each other {label}.", "Click two places on a slant.")
+            factors.append(pen.mm(text, label) / span if text.strip() else None)
+        fx, fy = factors
+        if fx is None and fy is None:
+            raise SketchError("No distance is typed.", "Type how far apart the two places are.")
+        return fx or fy or 1.0, fy or fx or 1.0
 
 
 class RemovePhoto(Act):

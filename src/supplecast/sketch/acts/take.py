@@ -16,8 +16,10 @@ from supplecast.sketch.acts.draw import Names, Place
 from supplecast.sketch.belongings import Coordinate, Taken
 from supplecast.sketch.model import Arc, Circle, Drawing, Line, Shape, Spline, stands_on
 from supplecast.sketch.pen import Pen
+from supplecast.sketch.tools.arc import leaving
 
 _SAME = 1e-6
+_LEVEL, _SMOOTH = 0.02, 0.3  # what a traced line may lean, and a traced joint may turn (sines), to be held straight
 
 
 class PlacedCurve(BaseModel):
@@ -93,6 +95,30 @@ class BringIn(Act):
             pen.put(shape)
         if twice:
             pen.report.notes.append(f"{twice} drawn twice left out")
+
+
+class Trace(BringIn):
+    """Put the guess of an outline into the sketch: what is nearly level, upright or smooth is held so."""
+
+    words = "Trace a photo"
+    do: Literal["trace"] = "trace"  # type: ignore[assignment]
+
+    def on(self, pen: Pen) -> None:
+        super().on(pen)
+        lines = [name for name in pen.made if isinstance(pen.shape(name), Line)]
+        for name in lines:
+            held = pen.line(name)
+            dx, dy = (abs(b - a) for a, b in zip(pen.at(held.a), pen.at(held.b), strict=True))
+            if min(dx, dy) < _LEVEL * max(dx, dy):
+                pen.hold("horizontal" if dy < dx else "vertical", name, inferred=True)
+        for name in pen.made:
+            arc = pen.shape(name)
+            for end in (arc.a, arc.b) if isinstance(arc, Arc) else ():
+                for other in pen.ending(end):
+                    if other in lines:
+                        u, v = leaving(pen, other, end), leaving(pen, name, end)
+                        if abs(u[0] * v[1] - u[1] * v[0]) < _SMOOTH and u[0] * v[0] + u[1] * v[1] < 0:
+                            pen.hold("tangent", other, name, end, inferred=True)
 
 
 class _Places:

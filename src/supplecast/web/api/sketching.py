@@ -45,12 +45,20 @@ from supplecast.web.answers import (
     Started,
     TrimAnswer,
 )
-from supplecast.web.requests import ActsRequest, DragRequest, GuessRequest, SketchFileQuery, TakeRequest, TrimRequest
+from supplecast.web.requests import (
+    ActsRequest,
+    DragRequest,
+    GuessRequest,
+    SketchFileQuery,
+    TakeRequest,
+    TraceRequest,
+    TrimRequest,
+)
 from supplecast.web.routing import api
 from supplecast.web.spoken import said
 from supplecast.wire import options
 from supplecast.wire.results import OutlineCurves, TakenCurves
-from supplecast.wire.verbs import READ_OUTLINE, TAKE
+from supplecast.wire.verbs import READ_OUTLINE, TAKE, TRACE_PHOTO
 
 _KEPT = 24
 _WRITERS = {"dxf": (write_dxf, "image/vnd.dxf"), "svg": (write_svg, "image/svg+xml")}
@@ -247,6 +255,17 @@ def sketch_photos(document_id: str, step: str) -> PhotoAnswer:
     _, width, height = read_photo(content)
     asset = context.library().add_asset(name or "photo", content)
     return PhotoAnswer(KeptPhoto(asset, (name or "photo")[:120], (width, height)))
+
+
+@api.post("/documents/<document_id>/sketches/<step>/trace")
+def sketch_trace(document_id: str, step: str, asked: TraceRequest) -> Started[OutlineCurves]:
+    """Start looking for the outline in a photo under the sketch; the job's result holds its curves."""
+    photo = _drawing(context.library().head(document_id).document, step).photos.get(asked.photo)
+    path = context.library().assets / (photo.asset if photo else "none")
+    if photo is None or not path.is_file():
+        raise StoreError("That photo is no longer under the sketch.", "Bring it in again.")
+    wanted = options.TracePhoto(str(path), photo.model_dump(mode="json"))
+    return Started(context.engine().submit(TRACE_PHOTO, f"{photo.asset} {step}", context.task(Document()), wanted).id)
 
 
 @api.get("/documents/<document_id>/sketches/<step>/photos/<asset>")

@@ -15,10 +15,13 @@ from supplecast.exchange import handoff, outlines
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
+from supplecast.sketch.acts.take import as_taken
+from supplecast.sketch.belongings import Photo
 from supplecast.wire import options
 from supplecast.wire.results import FileBodies, OutlineCurves, Picture, WrittenFile
 from supplecast.wire.task import Task
-from supplecast.wire.verbs import CHECK_FILE, EXPORT, PICTURE, READ_OUTLINE
+from supplecast.wire.verbs import CHECK_FILE, EXPORT, PICTURE, READ_OUTLINE, TRACE_PHOTO
+from supplecast.wording import brief
 from supplecast.workers.opened import built_of
 from supplecast.workers.registry import does
 
@@ -74,6 +77,15 @@ def picture(task: Task, asked: options.Draw) -> Picture:
 def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
     """Read an imported file, to refuse it before it enters the document."""
     return FileBodies([one.name for one in kernel.step_files.read_bodies(Path(asked.path).read_bytes())])
+
+
+@does(TRACE_PHOTO)
+def trace_photo(task: Task, asked: options.TracePhoto) -> OutlineCurves:
+    """A first guess of the outline in a photo."""
+    from supplecast.exchange import tracing  # what finds edges in pictures would add half a second to every worker's start
+
+    traced = tracing.trace(Path(asked.path).read_bytes(), Photo.model_validate(dict(asked.photo)))
+    return OutlineCurves([as_taken(curve) for curve in traced.curves], [f"within {brief(traced.off)} mm of the photo's edges"])
 
 
 @does(READ_OUTLINE)

@@ -33,6 +33,10 @@ export function drawSizes(drawing, ground) {
   if (drawing.plain || drawing.bare) return;
   const sizes = drawing.scene.sizes || [];
   const wide = (size) => size.text.length * 7.6 + 10;
+  const lines = (size, weight) => {
+    for (const [x1, y1, x2, y2] of size.lines) ground.line([drawing.px([x1, y1]), drawing.px([x2, y2])], weight);
+  };
+  for (const size of sizes) lines(size, 1);
   for (const size of sizes) if (size.placed) ground.box(...drawing.px(size.at), wide(size), 20);
   for (const size of sizes) {
     const group = make(
@@ -60,7 +64,9 @@ export function drawSizes(drawing, ground) {
       );
     }
     const own = drawing.px(size.at);
+    lines(size, -1); // its own go through it
     const [x, y] = size.placed ? own : ground.settle(about(own, 14), wide(size), 20);
+    lines(size, 1);
     drawing.stands.set(size.id, [x, y]);
     make('rect', { x: x - wide(size) / 2, y: y - 11, width: wide(size), height: 22, class: 'd-size-back' }, group);
     const text = make('text', { x, y: y + 5, class: 'd-size-text' }, group);

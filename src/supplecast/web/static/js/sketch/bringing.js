@@ -31,22 +31,43 @@ export class Bringing {
     }
   }
 
+  // The photo in hand: the one clicked last, else the one brought in last.
   get photo() {
-    return this.sheet.scene.photos?.at(-1);
+    const { photos = [] } = this.sheet.scene;
+    return photos.find((photo) => photo.id === this.held) || photos.at(-1);
+  }
+
+  // The first guess of what the photo shows, as curves to be corrected.
+  async trace() {
+    if (!this.photo) {
+      this.sheet.tell('bring in a photo first: the panel at the right does', { tone: 'fault' });
+      return;
+    }
+    this.sheet.tell('looking for the outline …');
+    try {
+      /** @type {Wire.Started_OutlineCurves} */
+      const answer = await post(this.sheet.path('/trace'), { photo: this.photo.id });
+      const job = await finished(answer.job);
+      if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+      const { curves, notes } = job.result;
+      const done = await this.sheet.act({ do: 'trace', curves });
+      if (done.refused) return;
+      this.sheet.tool.use('choose');
+      this.sheet.tell([`${curves.length} curves guessed, ${notes.join('; ')}: correct and size them`].join(''));
+    } catch (problem) {
+      this.sheet.fail(problem);
+    }
   }
 
   photoActs(field) {
     if (!this.photo) return null;
     const acts = [];
     const name = this.photo.id;
-    if (field('distance') && this.sheet.spots?.length === 2)
-      acts.push({
-        do: 'size photo',
-        name,
-        a: this.sheet.spots[0],
-        b: this.sheet.spots[1],
-        distance: field('distance'),
-      });
+    const [distance, across, up] = ['distance', 'across', 'up'].map(field);
+    if ((distance || across || up) && this.sheet.spots?.length === 2) {
+      const [a, b] = this.sheet.spots;
+      acts.push({ do: 'size photo', name, a, b, distance, across, up });
+    }
     const set = {
       ...(field('turn') ? { turn: field('turn') } : {}),
       ...(field('fade %') ? { fade: Math.min(1, Math.max(0.05, Number(field('fade %')) / 100 || 0.5)) } : {}),
@@ -56,7 +77,13 @@ export class Bringing {
   }
 
   // Two places on the photo, for its size.
-  spot(place) {
+  spot(place, at) {
+    const under = this.sheet.drawing.photoAt(...at);
+    if (under && under.id !== this.photo?.id && !this.sheet.spots?.length) {
+      this.held = under.id;
+      this.sheet.tell(`${under.name || 'this photo'} is in hand; click two places on it to size it`);
+      return;
+    }
     this.sheet.spots = this.sheet.spots?.length === 1 ? [...this.sheet.spots, place] : [place];
     this.sheet.drawing.trial(
       this.sheet.spots.length === 2 ? [{ kind: 'line', a: this.sheet.spots[0], b: this.sheet.spots[1] }] : [],
@@ -64,7 +91,9 @@ export class Bringing {
       place,
     );
     this.sheet.tell(
-      this.sheet.spots.length === 2 ? 'type how far apart these two places are, then Enter' : 'click the second place',
+      this.sheet.spots.length === 2
+        ? 'type how far apart they are, or how far across and up; then Enter'
+        : 'click the second place',
     );
     if (this.sheet.spots.length === 2) document.querySelector('.belt-field')?.focus();
   }

@@ -74,8 +74,8 @@ export class Drawing {
       places.push(...run(entity));
     }
     for (const size of this.scene?.sizes || []) places.push(size.at);
-    for (const { at, width, pixels } of places.length > 1 ? [] : this.scene?.photos || []) {
-      const half = [width / 2, (width * pixels[1]) / pixels[0] / 2];
+    for (const { at, width, pixels, stretch } of places.length > 1 ? [] : this.scene?.photos || []) {
+      const half = [width / 2, (width * stretch * pixels[1]) / pixels[0] / 2];
       places.push([at[0] - half[0], at[1] - half[1]], [at[0] + half[0], at[1] + half[1]]);
     }
     if (places.length < 2) return null;
@@ -161,7 +161,7 @@ export class Drawing {
       there.delete(photo.id);
       const [x, y] = this.px(this.shifted?.id === photo.id ? this.shifted.at : photo.at);
       const w = photo.width / this.unit;
-      const h = (w * photo.pixels[1]) / photo.pixels[0];
+      const h = ((w * photo.pixels[1]) / photo.pixels[0]) * photo.stretch;
       for (const [key, value] of Object.entries({
         x: x - w / 2,
         y: y - h / 2,
@@ -182,7 +182,10 @@ export class Drawing {
       const turn = (-photo.turn * Math.PI) / 180;
       const [dx, dy] = [place[0] - photo.at[0], place[1] - photo.at[1]];
       const [x, y] = [dx * Math.cos(turn) - dy * Math.sin(turn), dx * Math.sin(turn) + dy * Math.cos(turn)];
-      return Math.abs(x) <= photo.width / 2 && Math.abs(y) <= (photo.width * photo.pixels[1]) / photo.pixels[0] / 2;
+      return (
+        Math.abs(x) <= photo.width / 2 &&
+        Math.abs(y) <= (photo.width * photo.stretch * photo.pixels[1]) / photo.pixels[0] / 2
+      );
     });
   }
 

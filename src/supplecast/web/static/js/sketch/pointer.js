@@ -347,7 +347,7 @@ export class Pointer {
       return;
     }
     if (this.sheet.hand === 'photo') {
-      this.sheet.bringing.spot(place);
+      this.sheet.bringing.spot(place, held.at);
       return;
     }
     if (HANDS[this.sheet.hand].takes) {

@@ -114,6 +114,10 @@ export class ToolInHand {
     if (what === 'hand') this.use(first);
     if (what === 'hold') this.sheet.choosing.hold(first);
     if (what === 'way') this.sheet.choosing.otherWay();
+    if (what === 'option' && second === 'find the outline') {
+      this.sheet.bringing.trace();
+      return;
+    }
     if (what === 'option' && first === 'photo') {
       if (!this.sheet.bringing.photo)
         this.sheet.tell('bring in a photo first: the panel at the right does', { tone: 'fault' });
