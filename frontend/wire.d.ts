@@ -506,6 +506,7 @@ declare namespace Wire {
   type OutlineCurves = {
     curves: Array<Record<string, any>>;
     notes?: Array<string>;
+    off?: number;
   };
 
   type PastRevision = {

@@ -59,6 +59,7 @@ ROUTES = [
     "POST /api/documents/{document_id}/sketches/{step}/photos",
     "GET /api/documents/{document_id}/sketches/{step}/photos/{asset}",
     "POST /api/documents/{document_id}/sketches/{step}/take",
+    "POST /api/documents/{document_id}/sketches/{step}/trace",
     "POST /api/documents/{document_id}/sketches/{step}/trims",
     "GET /api/jobs/{job_id}", "DELETE /api/jobs/{job_id}", "GET /api/openapi.json",
 ]  # fmt: skip

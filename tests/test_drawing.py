@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import math
 from collections.abc import Iterator
 
 import pytest
+from PIL import Image, ImageDraw
 from playwright.sync_api import Page
 
 from tests.referee.browser import Hands, SketchHands
@@ -51,6 +53,45 @@ class Sheet(SketchHands):
 
     def hand(self) -> str:
         return str(self.page.evaluate("bench.sketcher.hand"))
+
+    def touches(self) -> int:
+        return int(self.page.evaluate("bench.sketcher.scene.constraints.filter((row) => row.type === 'tangent').length"))
+
+    def on(self, name: str) -> tuple[float, float]:
+        """A place on a curve, off its middle."""
+        x, y = self.page.evaluate(
+            "id => { const path = document.querySelector(`[data-curve='${id}']`); const { left, top } ="
+            " document.getElementById('drawing').getBoundingClientRect(); const at = path.getPointAtLength("
+            "path.getTotalLength() * 0.35); return [left + at.x, top + at.y]; }",
+            name,
+        )
+        return (x, y)
+
+    def choose(self, *names: str) -> None:
+        """Choose curves by clicks."""
+        self.let_go()
+        for name in names:
+            place = self.on(name)
+            self.page.keyboard.down("Shift")
+            self.page.mouse.click(*place)
+            self.page.keyboard.up("Shift")
+            self.page.wait_for_function("id => bench.sketcher.drawing.chosen.has(id)", arg=name)
+
+    def put(self, name: str, value: float) -> None:
+        """A size of a round, or of a line from the origin."""
+        self.let_go()
+        self.take("7", "size")
+        line = self.page.evaluate("id => bench.sketcher.entity(id).type === 'line'", name)
+        place = self.on(name)
+        self.page.mouse.click(*place)
+        if line:
+            self.page.mouse.click(*self.spot(0, 0))
+        self.page.mouse.click(place[0] + 25, place[1] + 25)
+        self.page.wait_for_function("() => !bench.sketcher.input.hidden")
+        self.page.keyboard.type(str(value))
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_function("() => bench.sketcher.input.hidden")
+        self.quiet()
 
 
 @pytest.fixture
@@ -156,3 +197,141 @@ def test_the_count_of_a_row_is_typed_where_it_stands(sheet: Sheet) -> None:
     sheet.page.locator(".row", has_text="how many in the row").locator(".number").click()
     sheet.write("9")
     assert sheet.area() == pytest.approx(9 * 2.4**2 * math.pi) and sheet.freedoms() == 0
+
+
+# --- whole outlines, drawn from nothing ------------------------------------------------------------------------------
+
+
+def trim(sheet: Sheet, *places: tuple[float, float]) -> None:
+    sheet.let_go()
+    sheet.take("9", "trim")
+    for place in places:
+        sheet.click(place)
+        sheet.acts += 1
+
+
+def test_a_ring_of_two_arcs_with_a_stem(sheet: Sheet) -> None:
+    """Ring 40 and 30 about the origin, a stem 8 wide down to −40: what of the stem lies outside the ring is 320 less the strip
+    under the circle, 4·√384 + 400·asin(1/5).
+    """
+    for diameter in ("40", "30"):
+        sheet.keys("3", "Tab")
+        sheet.write("0, 0")
+        sheet.write(diameter)
+        sheet.keys("Escape")
+    sheet.keys("2", "Tab")
+    sheet.write("-4, -40")
+    sheet.write("8", "Tab")
+    sheet.write("30")
+    trim(sheet, (0, -10), (-4, -12), (-4, -17), (4, -12), (4, -17), (0, -20))
+    assert sheet.freedoms() == 0, sheet.say()
+    stem = 320 - 4 * math.sqrt(384) - 400 * math.asin(0.2)
+    assert sheet.area() == pytest.approx(math.pi * (400 - 225) + stem, rel=1e-9)
+    assert sheet.page.evaluate("bench.sketcher.scene.gaps") == [] and sheet.acts <= 40
+
+
+def test_a_clip_in_inches_with_four_tangents(page: Page) -> None:
+    """Circles of 1 and 0.5 in, 2 in apart, and the two lines that touch both from outside: with a = asin(0.25 / 2) and the
+    tangents' length √(4 − 1/16) the area is 0.75·√(4 − 1/16) + (π/2 + a)/4 + (π/2 − a)/16 in².
+    """
+    hands = Hands(page)
+    hands.begin("Inches")
+    with page.expect_navigation():
+        page.locator("[data-unit-field]").select_option("in")
+    page.wait_for_selector("html[data-ready]", state="attached")
+    hands.add("sketch")
+    page.wait_for_selector("html[data-sketching]", state="attached")
+    page.wait_for_function("() => bench.sketcher.scene && bench.sketcher.frame")
+    page.evaluate("atRest()")
+    sheet = Sheet(page)
+    for place, diameter in (("0, 0", "1"), ("2, 0", "0.5")):
+        sheet.keys("3", "Tab")
+        sheet.write(place)
+        sheet.write(diameter)
+        sheet.keys("Escape")
+    a = math.asin(0.125)
+    inch = 25.4
+    for side in (1, -1):
+        ends = [(inch * (x + r * math.sin(a)), inch * side * r * math.cos(a)) for x, r in ((0, 0.5), (2, 0.25))]
+        sheet.keys("1")
+        sheet.click(*ends)
+        sheet.let_go()
+        # Its end was snapped to where it touches; the second line, by a guess as long as the first, touches at its start too.
+        if sheet.freedoms():
+            sheet.fix("t", (sum(x for x, _ in ends) / 2, sum(y for _, y in ends) / 2), (-inch * 0.5, 0))
+    assert sheet.touches() >= 3 and sheet.freedoms() == 0, sheet.say()
+    trim(sheet, (inch * 0.5, 0), (inch * 1.75, 0))
+    area = 0.75 * math.sqrt(4 - 1 / 16) + (math.pi / 2 + a) / 4 + (math.pi / 2 - a) / 16
+    assert sheet.freedoms() == 0, sheet.say()
+    assert sheet.area() == pytest.approx(area * inch**2, rel=1e-9)
+
+
+def notched() -> bytes:
+    """A housing of 120 × 70 mm with corners of 6 and four notches of 12 × 8 in each long side, eight pixels to a mm: 36 lines
+    and four arcs.
+    """
+    ground, part, more = (240, 240, 236), (52, 66, 74), 4
+    image = Image.new("RGB", (1120 * more, 720 * more), ground)
+    pen = ImageDraw.Draw(image)
+
+    def box(x0: float, y0: float, x1: float, y1: float) -> tuple[float, ...]:
+        return tuple(more * (560 + 8 * v if k % 2 == 0 else 360 - 8 * v) for k, v in enumerate((x0, y1, x1, y0)))
+
+    pen.rounded_rectangle(box(-60, -35, 60, 35), 6 * 8 * more, fill=part)
+    for x in (-42, -18, 6, 30):
+        pen.rectangle(box(x, 27, x + 12, 40), fill=ground)
+        pen.rectangle(box(x, -40, x + 12, -27), fill=ground)
+    file = io.BytesIO()
+    image.resize((1120, 720), Image.Resampling.LANCZOS).save(file, "PNG")
+    return file.getvalue()
+
+
+def test_a_housing_of_forty_pieces_is_traced_from_a_photo_and_fixed(sheet: Sheet) -> None:
+    page = sheet.page
+    count = page.evaluate("bench.sketcher.counted")
+    page.locator("#bring-photo").set_input_files({"name": "housing.png", "mimeType": "image/png", "buffer": notched()})
+    page.wait_for_function("c => bench.sketcher.counted > c && bench.sketcher.hand === 'photo'", arg=count)
+    photo = page.evaluate("bench.sketcher.scene.photos[0]")
+    scale = photo["width"] / 1120
+    left, right = ((photo["at"][0] + x * 8 * scale, photo["at"][1]) for x in (-60, 60))
+    for place in (left, right):
+        page.mouse.click(*sheet.spot(*place))
+    page.evaluate("document.querySelector('.belt-field').focus()")
+    count = page.evaluate("bench.sketcher.counted")
+    page.keyboard.type("120")
+    page.keyboard.press("Enter")
+    page.wait_for_function("c => bench.sketcher.counted > c", arg=count)
+    x, y = page.evaluate("bench.sketcher.scene.photos[0].at")  # it is drawn by hand to where its middle is the origin
+    count = page.evaluate("bench.sketcher.counted")
+    page.mouse.move(*sheet.spot(x, y))
+    page.mouse.down()
+    page.mouse.move(*sheet.spot(0, 0), steps=4)
+    page.mouse.up()
+    page.wait_for_function("c => bench.sketcher.counted > c", arg=count)
+    count = page.evaluate("bench.sketcher.counted")
+    page.get_by_role("button", name="find the outline").click()
+    page.wait_for_function("c => bench.sketcher.counted > c && bench.sketcher.hand === 'choose'", arg=count)
+    assert page.evaluate("bench.sketcher.scene.entities.length") == 40 and "of the photo's edges" in sheet.say()
+    rough = 120 * 70 - (4 - math.pi) * 36 - 8 * 96
+    assert sheet.area() == pytest.approx(rough, rel=0.01)
+
+    lines = [e for e in page.evaluate("bench.sketcher.scene.entities") if e["type"] == "line"]
+    level = [e for e in lines if abs(e["a"][1] - e["b"][1]) < 1e-6]
+    plumb = [e for e in lines if abs(e["a"][0] - e["b"][0]) < 1e-6]
+    assert len(level) == 18 and len(plumb) == 18
+    groups: dict[int, list[str]] = {}
+    for line in level:
+        groups.setdefault(round(line["a"][1]), []).append(line["id"])
+    assert sorted(groups) == [-35, -27, 27, 35]
+    arcs = [e["id"] for e in page.evaluate("bench.sketcher.scene.entities") if e["type"] == "arc"]
+    for names, key in [*((group, "l") for group in groups.values()), (arcs, "e")]:
+        sheet.choose(*names)
+        before = sheet.freedoms()
+        page.keyboard.press(key)
+        page.wait_for_function("f => bench.sketcher.scene.freedoms < f", arg=before)
+    sizes = [(line["id"], abs(round(line["a"][0]))) for line in plumb]
+    sizes += [(names[0], abs(y)) for y, names in groups.items()]
+    for name, value in [*sizes, (arcs[0], 6)]:
+        sheet.put(name, value)
+    assert sheet.freedoms() == 0, sheet.say()
+    assert sheet.area() == pytest.approx(rough, rel=1e-9)

@@ -100,7 +100,7 @@ def _fitted(run: Floats) -> tuple[list[_Piece], float]:
     # Where the first piece began was chosen blindly: begun again at a joint, the cover is the best there is.
     marks = _marks(np.roll(run, -cover[0][1], axis=0))
     run = np.roll(run, -cover[0][1], axis=0)
-    cover = _cover(run, marks)
+    cover = _settled(run, _settled(run, _cover(run, marks)))
     ends = _joints(run, cover)
     pieces = []
     worst = 0.0
@@ -115,25 +115,66 @@ def _fitted(run: Floats) -> tuple[list[_Piece], float]:
     return pieces, worst
 
 
+def _is_straight(part: Floats) -> bool:
+    return _off_line(part, part[0], part[-1]) < _OFF and not _bends(part)
+
+
+def _settled(run: Floats, cover: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """The same pieces, each joint moved to where the two beside it lie nearest to the places in the mean."""
+    count, step = len(cover), len(run) // _PLACES + 1
+    starts = [start for start, _ in cover]
+    ends = [end for _, end in cover]
+    straight = [_is_straight(_part(run, *span)) for span in cover]
+    for k in range(1, count):
+        low, high = max(starts[k] - step, starts[k - 1] + 3), min(starts[k] + step, ends[k] - 3)
+        tried = [
+            (_rest(_part(run, starts[k - 1], at), straight[k - 1]) + _rest(_part(run, at, ends[k]), straight[k]), at)
+            for at in range(low, high + 1)
+        ]
+        if tried:
+            starts[k] = ends[k - 1] = min(tried)[1]
+    return list(zip(starts, ends, strict=True))
+
+
+def _rest(part: Floats, straight: bool) -> float:
+    """What is left between some places and their line or circle: the sum of squares."""
+    if straight:
+        return float(np.linalg.svd(part - part.mean(axis=0), compute_uv=False)[1] ** 2)
+    centre, radius, _ = _circle(part)
+    return float(np.sum((np.hypot(part[:, 0] - centre[0], part[:, 1] - centre[1]) - radius) ** 2))
+
+
 def _joints(run: Floats, cover: Sequence[tuple[int, int]]) -> Floats:
-    """Where pieces meet: of two straight ones where their lines cross, if that is near."""
+    """Where pieces meet: two lines where they cross, a line and a circle that touch at the foot of its centre, if near."""
     ends = np.array([run[start % len(run)] for start, _ in cover])
-    lines = []
-    for start, end in cover:
-        part = _part(run, start, end)
-        inner = part[len(part) // 8 : len(part) - len(part) // 8]
-        straight = len(inner) > 3 and _off_line(part, part[0], part[-1]) < _OFF and not _bends(part)
-        lines.append((inner.mean(axis=0), np.linalg.svd(inner - inner.mean(axis=0))[2][0]) if straight else None)
-    for k, line in enumerate(lines):
-        last = lines[k - 1]
-        if line is None or last is None:
-            continue
-        (p, u), (q, v) = last, line
-        cross = float(u[0] * v[1] - u[1] * v[0])
-        if abs(cross) > 0.1:
-            at = p + u * float((q - p)[0] * v[1] - (q - p)[1] * v[0]) / cross
-            ends[k] = at if float(np.hypot(*(at - ends[k]))) < 4 * _OFF else ends[k]
+    held: list[tuple[Floats, Floats] | Floats] = []
+    for span in cover:
+        part = _part(run, *span)
+        inner = part[len(part) // 8 : len(part) - len(part) // 8] if len(part) > 10 else part
+        if _is_straight(part):
+            held.append((inner.mean(axis=0), np.linalg.svd(inner - inner.mean(axis=0))[2][0]))
+        else:
+            centre, radius, _ = _circle(part)
+            held.append(np.array([*centre, radius]))
+    for k, one in enumerate(held):
+        met = _meeting(held[k - 1], one)
+        if met is not None and float(np.hypot(*(met - ends[k]))) < 6 * _OFF:
+            ends[k] = met
     return ends
+
+
+def _meeting(last: tuple[Floats, Floats] | Floats, this: tuple[Floats, Floats] | Floats) -> Floats | None:
+    if isinstance(last, tuple) and isinstance(this, tuple):
+        (p, u), (q, v) = last, this
+        cross = float(u[0] * v[1] - u[1] * v[0])
+        if abs(cross) < 0.1:
+            return None
+        return np.asarray(p + u * float((q - p)[0] * v[1] - (q - p)[1] * v[0]) / cross)
+    for line, ring in ((last, this), (this, last)):
+        if isinstance(line, tuple) and not isinstance(ring, tuple):
+            foot = line[0] + line[1] * float((ring[:2] - line[0]) @ line[1])
+            return np.asarray(foot) if abs(float(np.hypot(*(foot - ring[:2]))) - ring[2]) < 2 * _OFF else None
+    return None
 
 
 def _marks(run: Floats) -> list[int]:

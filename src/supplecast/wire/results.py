@@ -375,7 +375,8 @@ class FileBodies:
 
 @dataclass(frozen=True)
 class OutlineCurves:
-    """Curves of a file, as the act `bring in` reads them, and notes on what was left out."""
+    """Curves of a file, as the act `bring in` reads them, notes on what was left out, and how far (mm) they may be off."""
 
     curves: Sequence[Mapping[str, Any]]
     notes: Sequence[str] = field(default=())
+    off: float = 0.0

@@ -98,10 +98,13 @@ class BringIn(Act):
 
 
 class Trace(BringIn):
-    """Put the guess of an outline into the sketch: what is nearly level, upright or smooth is held so."""
+    """Put the guess of an outline, which may be `off` so many mm, into the sketch: what is nearly level, upright or smooth is
+    held so.
+    """
 
     words = "Trace a photo"
     do: Literal["trace"] = "trace"  # type: ignore[assignment]
+    off: Annotated[Coordinate, Field(ge=0)] = 0.0
 
     def on(self, pen: Pen) -> None:
         super().on(pen)
@@ -109,7 +112,7 @@ class Trace(BringIn):
         for name in lines:
             held = pen.line(name)
             dx, dy = (abs(b - a) for a, b in zip(pen.at(held.a), pen.at(held.b), strict=True))
-            if min(dx, dy) < _LEVEL * max(dx, dy):
+            if min(dx, dy) < max(_LEVEL * max(dx, dy), min(3 * self.off, 0.1 * max(dx, dy))):
                 pen.hold("horizontal" if dy < dx else "vertical", name, inferred=True)
         for name in pen.made:
             arc = pen.shape(name)

@@ -85,7 +85,9 @@ def trace_photo(task: Task, asked: options.TracePhoto) -> OutlineCurves:
     from supplecast.exchange import tracing  # what finds edges in pictures would add half a second to every worker's start
 
     traced = tracing.trace(Path(asked.path).read_bytes(), Photo.model_validate(dict(asked.photo)))
-    return OutlineCurves([as_taken(curve) for curve in traced.curves], [f"within {brief(traced.off)} mm of the photo's edges"])
+    return OutlineCurves(
+        [as_taken(curve) for curve in traced.curves], [f"within {brief(traced.off)} mm of the photo's edges"], traced.off
+    )
 
 
 @does(READ_OUTLINE)

@@ -49,8 +49,8 @@ export class Bringing {
       const answer = await post(this.sheet.path('/trace'), { photo: this.photo.id });
       const job = await finished(answer.job);
       if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
-      const { curves, notes } = job.result;
-      const done = await this.sheet.act({ do: 'trace', curves });
+      const { curves, notes, off } = job.result;
+      const done = await this.sheet.act({ do: 'trace', curves, off });
       if (done.refused) return;
       this.sheet.tool.use('choose');
       this.sheet.tell([`${curves.length} curves guessed, ${notes.join('; ')}: correct and size them`].join(''));

@@ -134,7 +134,7 @@ export class Pointer {
       regions: Boolean(this.sheet.areas),
       marks: this.sheet.hand === 'choose' && !event.shiftKey,
       points: !onlyCurves,
-      sizes: !onlyCurves,
+      sizes: this.sheet.hand === 'choose', // a label lies over what it measures: it is meant only when choosing
       axes: this.sheet.hand === 'mirror',
     };
   }
