@@ -335,6 +335,7 @@ declare namespace Wire {
     preview: Array<TrialShape>;
     measures: Record<string, string>;
     refusal: string;
+    takes?: Array<[number, string]>;
   };
 
   type GuessRequest = {
@@ -346,6 +347,7 @@ declare namespace Wire {
     woken?: Array<string>;
     free?: boolean;
     typed?: [string, string] | null;
+    ghosts?: Array<string>;
   };
 
   type Guide = {
@@ -774,7 +776,7 @@ declare namespace Wire {
   };
 
   type TakeRequest = {
-    how: 'edge' | 'section' | 'silhouette';
+    how: 'edge' | 'section' | 'silhouette' | 'all';
     picked: PickedRequest;
   };
 

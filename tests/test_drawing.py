@@ -10,7 +10,7 @@ import pytest
 from PIL import Image, ImageDraw
 from playwright.sync_api import Page
 
-from tests.referee.browser import Hands, SketchHands
+from tests.referee.browser import FLAT_TOP, Hands, SketchHands
 
 
 class Sheet(SketchHands):
@@ -335,3 +335,53 @@ def test_a_housing_of_forty_pieces_is_traced_from_a_photo_and_fixed(sheet: Sheet
         sheet.put(name, value)
     assert sheet.freedoms() == 0, sheet.say()
     assert sheet.area() == pytest.approx(rough, rel=1e-9)
+
+
+def test_the_models_own_corners_and_edges_are_snapped_to_and_sized_from(page: Page) -> None:
+    """On the top of a block of 60 × 40: a line from its corner to the middle of an edge, a hole sized from two of its edges;
+    what was used of the model is taken, fixed, and follows it.
+    """
+    hands = Hands(page)
+    hands.begin("Model")
+    outline = hands.sketch("rectangle")
+    hands.type(outline, "figures.f1.width", "60 mm")
+    hands.type(outline, "figures.f1.height", "40 mm")
+    raised = hands.add("extrude")
+    hands.type(raised, "distance", "10 mm")
+    hands.settle()
+    page.evaluate("document.activeElement.blur()")
+    top = hands.find(raised, "face", 6, FLAT_TOP)
+    page.mouse.click(top["x"], top["y"])
+    hands.add("sketch")
+    page.wait_for_selector("html[data-sketching]", state="attached")
+    page.wait_for_function("() => bench.sketcher.frame && bench.sketcher.model.laid.length === 1")
+    sheet = Sheet(page)
+    corners = sorted(
+        tuple(round(c, 6) for c in p) for p in page.evaluate("bench.sketcher.model.curves.map((c) => c.places[0])")
+    )
+    left, low = corners[0]
+    right, high = corners[-1]
+    sheet.keys("1")
+    page.mouse.move(*sheet.spot(left + 0.4, low + 0.4), steps=3)
+    page.locator("#aim", has_text="on the point of the model").wait_for()
+    sheet.click((left + 0.4, low + 0.4), ((left + right) / 2 + 0.3, high - 0.3))
+    sheet.let_go()
+    lines = [e for e in page.evaluate("bench.sketcher.scene.entities") if not e["taken"]]
+    assert [*lines[0]["a"], *lines[0]["b"]] == pytest.approx([left, low, (left + right) / 2, high]) and sheet.freedoms() == 0
+    sheet.keys("3")
+    sheet.click((left + 12, low + 11), (left + 15, low + 11))
+    sheet.let_go()
+    taken = page.evaluate("bench.sketcher.scene.entities.filter((e) => e.taken).length")
+    for edge, label in (((left, high - 6), (left + 6, high - 8)), ((left + 42, low), (left + 46, low + 6))):
+        sheet.keys("7")
+        sheet.click((left + 12, low + 11))
+        sheet.click(edge)
+        sheet.click(label)
+        page.wait_for_function("() => !bench.sketcher.input.hidden")
+        page.keyboard.type("9")
+        page.keyboard.press("Enter")
+        page.wait_for_function("() => bench.sketcher.input.hidden")
+        sheet.let_go()
+    hole = next(e for e in page.evaluate("bench.sketcher.scene.entities") if e["type"] == "circle")
+    assert hole["c"] == pytest.approx([left + 9, low + 9]) and sheet.freedoms() == 1  # its diameter
+    assert page.evaluate("bench.sketcher.scene.entities.filter((e) => e.taken).length") >= taken

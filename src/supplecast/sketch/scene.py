@@ -341,13 +341,27 @@ def _number(value: float, unit: float, angle: bool) -> str:
     return f"{show(math.degrees(value), 2)}°" if angle else show(value / unit, 3)
 
 
+def _of_copies(drawing: Drawing) -> dict[frozenset[str], str]:
+    """Each source with each of its copies, and whether these are a row or a ring: that they are equal goes without saying."""
+    return {
+        frozenset((source, made)): series.kind
+        for series in drawing.series.values()
+        for copy in series.copies
+        for source in series.of
+        for made in copy
+    }
+
+
 def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[ConstraintRow]:
     """The list of constraints: sizes aside; what links copies and offsets is one row for each of its kinds."""
     rows: list[ConstraintRow] = []
     links: dict[str, list[str]] = {}
     twice = set(doubled)
+    copied = _of_copies(drawing)
     for name, held in drawing.constraints.items():
-        if held.type in _SILENT:
+        if held.type == "equal" and frozenset(held.on) in copied:
+            links.setdefault(copied[frozenset(held.on)], []).append(name)
+        elif held.type in _SILENT:
             links.setdefault({"shifted": "row", "turned": "ring"}.get(held.type, "offset"), []).append(name)
         elif held.value is None:
             rows.append(ConstraintRow([name], held.type, said(drawing, name, names), held.on, name in twice))
@@ -361,8 +375,9 @@ def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) ->
 def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[Mark]:
     """Small tags beside what is held."""
     marks = []
+    copied = _of_copies(drawing)
     for name, held in drawing.constraints.items():
-        if held.value is not None or held.type in _SILENT:
+        if held.value is not None or held.type in _SILENT or (held.type == "equal" and frozenset(held.on) in copied):
             continue
         for at, direction in _anchors(held, drawing, curves):
             marks.append(Mark(name, held.type, at, direction))

@@ -176,7 +176,9 @@ class ActsAnswer:
 
 @dataclass(frozen=True)
 class GuessAnswer:
-    """What the pointer means, in words and with dotted lines; what would be drawn, how its sizes lie, and what is wrong."""
+    """What the pointer means, in words and with dotted lines; what would be drawn, how its sizes lie, and what is wrong.
+    `takes` are rows of the model's edges to be taken first, each with the name that the pick has for its curve.
+    """
 
     pick: Mapping[str, Any]
     words: str
@@ -184,6 +186,7 @@ class GuessAnswer:
     preview: Sequence[TrialShape]
     measures: Mapping[str, str]
     refusal: str
+    takes: Sequence[tuple[int, str]] = ()
 
 
 @dataclass(frozen=True)

@@ -199,7 +199,8 @@ class ActsRequest(Request):
 
 class GuessRequest(Request):
     """What the pointer means: where it is, how many mm a pixel is, which tool draws with which clicks and typed sizes, which
-    entities were woken by resting on them, and whether it is to be free of all; or the place that was `typed`.
+    entities were woken by resting on them, and whether it is to be free of all; or the place that was `typed`. `ghosts` are
+    jobs that have laid the model's edges into the plane.
     """
 
     cursor: Place
@@ -210,6 +211,7 @@ class GuessRequest(Request):
     woken: list[str] = Field(default_factory=list, max_length=400)
     free: bool = False
     typed: tuple[Text, Text] | None = None
+    ghosts: list[str] = Field(default_factory=list, max_length=8)
 
 
 class TraceRequest(Request):
@@ -221,7 +223,7 @@ class TraceRequest(Request):
 class TakeRequest(Request):
     """What to lay into the sketch's plane."""
 
-    how: Literal["edge", "section", "silhouette"]
+    how: Literal["edge", "section", "silhouette", "all"]
     picked: PickedRequest
 
 

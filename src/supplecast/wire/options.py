@@ -65,11 +65,13 @@ class Units:
 
 @dataclass(frozen=True)
 class Take:
-    """What to lay into the plane of a sketch: an edge or all edges of a face, or a body's section or silhouette."""
+    """What to lay into the plane of a sketch: an edge or all edges of a face, a body's section or silhouette, or all its
+    edges to be snapped to.
+    """
 
     sketch: str
     picked: PickedThing
-    how: Literal["edge", "section", "silhouette"]
+    how: Literal["edge", "section", "silhouette", "all"]
 
 
 @dataclass(frozen=True)

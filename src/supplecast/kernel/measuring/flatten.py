@@ -47,6 +47,13 @@ def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
     return curve
 
 
+def lies_in(solid: Solid, index: int, frame: Frame) -> bool:
+    """Whether an edge lies in a plane, by a few of its places."""
+    curve = BRepAdaptor_Curve(solid.nth_edge(index))
+    places = (xyz(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5))
+    return all(abs(frame.over(place)) < _SHORT for place in places)
+
+
 def section(solid: Solid, frame: Frame) -> list[Curve2]:
     """The outline in which the plane cuts a body. KernelError if it misses it."""
     maker = BRepAlgoAPI_Section(solid.shape, plane(frame))

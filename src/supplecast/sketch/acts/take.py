@@ -56,7 +56,7 @@ class Take(Act):
     def on(self, pen: Pen) -> None:
         places = _Places(pen, [name for taken in pen.drawing.taken for name in _points(pen.shape(taken))])
         there = {_key(pen.shape(name)) for name in pen.drawing.taken}
-        before = set(pen.drawing.points)
+        before, made = set(pen.drawing.points), len(pen.made)
         for curve in self.curves:
             shape = _shape(curve, places.stand)
             if _key(shape) in there:
@@ -65,7 +65,7 @@ class Take(Act):
             name = pen.put(shape.model_copy(update={"construction": not self.real}))
             pen.drawing.taken[name] = curve.source
         pen.drop_unused_points(set(pen.drawing.points) - before)
-        if not pen.made:
+        if len(pen.made) == made:
             raise SketchError("That is taken already.", "Click another edge, or use the curve that lies there.")
 
 

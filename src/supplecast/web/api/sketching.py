@@ -6,6 +6,7 @@ that the pointer is answered within milliseconds.
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, field, replace
@@ -23,6 +24,7 @@ from supplecast.exchange.photos import read_photo
 from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.acts.fix import Retype
+from supplecast.sketch.ghosts import Ghosts, seen
 from supplecast.sketch.inference import told
 from supplecast.sketch.live import Live
 from supplecast.sketch.model import Drawing
@@ -74,6 +76,20 @@ class _InHand:
     live: Live
     lock: threading.Lock = field(default_factory=threading.Lock)
     grab: Any = None
+    ghosts: tuple[list[str], Ghosts] | None = None
+
+    def seen(self, jobs: list[str]) -> Ghosts | None:
+        """The sketch with the model's edges over it, as jobs have laid them into its plane; None where there are none."""
+        if not jobs:
+            return None
+        if self.ghosts is None or self.ghosts[0] != jobs:
+            rows: list[Any] = []
+            for name in jobs:
+                with contextlib.suppress(StoreError):
+                    result = context.engine().job(name).result
+                    rows += result.curves if isinstance(result, TakenCurves) else []
+            self.ghosts = (jobs, seen(self.live.drawing, rows))
+        return self.ghosts[1]
 
 
 class _Hands:
@@ -193,6 +209,7 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
     """What the pointer means while a tool draws, what would be drawn, and how its sizes lie."""
     document, _, hand = _opened(document_id, step)
     tool = tools().get(asked.tool or "")
+    ghosts: Ghosts | None = None
     picks = [pick.placed(document.scope) for pick in _read_picks(asked.picks)]
     if asked.typed:
         try:
@@ -206,17 +223,22 @@ def sketch_guess(document_id: str, step: str, asked: GuessRequest) -> GuessAnswe
         lined = tool is not None and tool.family in ("Line", "Spline", "Rectangle", "Slot")
         begun = lined or (tool is not None and tool.family == "Arc")
         start = picks[-1] if picks and begun else None
-        guess = hand.live.sights.guess(asked.cursor, asked.unit, start, woken=asked.woken[:40], lined=lined)
+        ghosts = hand.seen(asked.ghosts)
+        sights = ghosts.sights if ghosts else hand.live.sights
+        guess = sights.guess(asked.cursor, asked.unit, start, woken=asked.woken[:40], lined=lined)
         pick = guess.pick
     words, guides = (guess.words, guess.guides) if guess else ("", ())
+    takes = ghosts.takes(hand.live.drawing, pick.snaps) if ghosts and guess else ()
+    there = ghosts.drawing if takes and ghosts else hand.live.drawing
     pick_json = pick.model_dump(mode="json")
     if tool is None:
-        return GuessAnswer(pick_json, words, guides, (), {}, "")
+        return GuessAnswer(pick_json, words, guides, (), {}, "", takes)
     sizes = {name: text for name, text in asked.sizes.items() if isinstance(text, str)}
-    trial = laid_trial(hand.live.drawing, document.scope, tool, [*picks, pick], sizes)
+    trial = laid_trial(there, document.scope, tool, [*picks, pick], sizes)
     voice = habits.voice(document.unit)
     measures = {name: voice.typed(measure) for name, measure in trial.measures.items()}
-    return GuessAnswer(pick_json, told(trial.snaps), guides, trial.shapes, measures, said(trial.refusal, voice))
+    words = f"{told(trial.snaps)}{' of the model' if takes and trial.snaps else ''}"
+    return GuessAnswer(pick_json, words, guides, trial.shapes, measures, said(trial.refusal, voice), takes)
 
 
 @api.post("/documents/<document_id>/sketches/<step>/take")

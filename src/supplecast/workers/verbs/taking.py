@@ -6,7 +6,8 @@ from typing import Any
 
 from supplecast import kernel
 from supplecast.errors import SuppleError
-from supplecast.naming import FaceRef, reference_edge
+from supplecast.geometry import Frame
+from supplecast.naming import Body, FaceRef, reference_edge
 from supplecast.sketch.acts.take import as_taken
 from supplecast.wire import options
 from supplecast.wire.results import TakenCurves
@@ -15,6 +16,25 @@ from supplecast.wire.verbs import TAKE
 from supplecast.workers.opened import built_of
 from supplecast.workers.registry import does
 from supplecast.workers.verbs.picking import find, plain
+
+_MANY = 300
+"""Edges of a body beyond which only those in the plane itself are offered: more are in each other's way."""
+
+
+def _all_edges(body: Body, name: str, frame: Frame) -> TakenCurves:
+    solid = body.solid
+    indices = [index for index in range(solid.number_of_edges) if not solid.degenerate_edges[index]]
+    if len(indices) > _MANY:
+        indices = [index for index in indices if kernel.flatten.lies_in(solid, index, frame)][:_MANY]
+    rows = []
+    for index in indices:
+        try:
+            curve = kernel.flatten.flattened(solid, index, frame)
+        except SuppleError:
+            continue  # what stands square on the plane is a point, and an end of others
+        edge = plain(reference_edge(body, index, name))
+        rows.append({**as_taken(curve), "source": {"how": "edge", "edge": edge}})
+    return TakenCurves(rows)
 
 
 @does(TAKE)
@@ -27,6 +47,8 @@ def take(task: Task, asked: options.Take) -> TakenCurves:
     picked = asked.picked
     if picked.body not in built.state.bodies:
         raise SuppleError("The picked body is not there before this sketch.", "Pick another.")
+    if asked.how == "all":
+        return _all_edges(built.state.bodies[picked.body].body, picked.body, sketch.frame)
     if asked.how != "edge":
         lay = kernel.flatten.section if asked.how == "section" else kernel.flatten.silhouette
         source: dict[str, Any] = {"how": asked.how, "body": picked.body}

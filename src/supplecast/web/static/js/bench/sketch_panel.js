@@ -3,7 +3,7 @@
 /** @type {ThisType<any> & Record<string, any>} */
 export const sketchPanel = {
   get frameRows() {
-    return this.sk.on ? 'grid-rows-[64px_minmax(0,1fr)_92px]' : 'grid-rows-[64px_minmax(0,1fr)_40px]';
+    return this.sk.on ? 'grid-rows-[64px_minmax(0,1fr)_minmax(92px,auto)]' : 'grid-rows-[64px_minmax(0,1fr)_40px]';
   },
 
   get skSay() {

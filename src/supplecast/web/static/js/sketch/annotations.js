@@ -112,7 +112,8 @@ export function drawMarks(drawing, ground) {
     places.get(key).push(mark);
   }
   for (const marks of places.values()) {
-    const gathered = marks.length > 3 && !marks.some((mark) => speaks(mark.id));
+    const gathered =
+      marks.length > 3 && !marks.some((mark) => drawing.hover === mark.id || drawing.clashing.has(mark.id));
     const wide = gathered ? 40 : marks.length * 24 - 2;
     const [x, y] = drawing.px(marks[0].at);
     const [dx, dy] = [marks[0].direction[0], -marks[0].direction[1]];

@@ -303,7 +303,7 @@ export const HANDS = {
       { name: 'fade %', value: '', hint: '50' },
     ],
     options: {},
-    choices: { photo: ['find the outline', 'lock', 'unlock', 'remove'] },
+    choices: { photo: ['find the outline', 'lock', 'unlock', 'remove'] }, // one of lock and unlock is shown
     build: ({ field, sketcher }) => sketcher.bringing.photoActs(field),
   },
   figure: { lead: 'Typed figure:', say: 'choose which; its sizes are then typed in the panel', figures: true },

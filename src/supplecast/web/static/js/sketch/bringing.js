@@ -33,7 +33,7 @@ export class Bringing {
 
   // The photo in hand: the one clicked last, else the one brought in last.
   get photo() {
-    const { photos = [] } = this.sheet.scene;
+    const { photos = [] } = this.sheet.scene || {};
     return photos.find((photo) => photo.id === this.held) || photos.at(-1);
   }
 

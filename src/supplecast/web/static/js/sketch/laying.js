@@ -40,6 +40,7 @@ export class Laying {
         sizes,
         woken: this.sheet.woken,
         free,
+        ghosts: this.sheet.model.jobs,
       });
       if (
         asked !== this.asked ||

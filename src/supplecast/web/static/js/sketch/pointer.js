@@ -310,7 +310,7 @@ export class Pointer {
   }
 
   async _click(held, place, event) {
-    const { hit } = held;
+    let { hit } = held;
     if (this.sheet.areas) {
       if (hit?.region) {
         this.sheet.choosing.choose(hit.region, true);
@@ -320,9 +320,11 @@ export class Pointer {
     if (this.sheet.tools[this.sheet.hand]) {
       this.sheet.aimed = null;
       await this.sheet.laying.guessAt(place, event.altKey);
-      if (this.sheet.guess) await this.sheet.laying.click(this.sheet.guess.pick);
+      const pick = this.sheet.guess && (await this.sheet.model.real(this.sheet.guess));
+      if (pick) await this.sheet.laying.click(pick);
       return;
     }
+    if (['size', 'fix'].includes(this.sheet.hand)) hit ||= await this.sheet.model.at(...held.at);
     if (this.sheet.hand === 'size') {
       await this.sheet.sizing.sizeClick(hit, place);
       return;

@@ -13,6 +13,7 @@ import { Bringing } from './bringing.js';
 import { Pointer } from './pointer.js';
 import { Keys } from './keys.js';
 import { Typing } from './typing.js';
+import { ModelEdges } from './model_edges.js';
 
 export class Sketcher {
   constructor(bench) {
@@ -34,6 +35,7 @@ export class Sketcher {
     this.construct = false;
     this.queue = Promise.resolve();
     this.typing = new Typing(this);
+    this.model = new ModelEdges(this);
     this.tool = new ToolInHand(this);
     this.laying = new Laying(this);
     this.sizing = new Sizing(this);
@@ -89,6 +91,7 @@ export class Sketcher {
     this.opened = true;
     this.frame = null;
     this.touched = false; // no hand has been on the sheet yet
+    this.model.laid = [];
     try {
       /** @type {Wire.SketchAnswer} */
       const answer = await call(this.path());
@@ -141,6 +144,7 @@ export class Sketcher {
     this.sk.cut = false;
     if (!this.scene.entities.length && !this.touched) this.fit(); // never under a hand that draws already
     this.follow();
+    this.model.look(result.bodies.filter((body) => body.role !== 'surface').map((body) => body.id));
     const moved = Object.entries(result.taken[this.step] || {}).filter(
       ([id, [x, y]]) =>
         this.scene.points[id] && Math.hypot(x - this.scene.points[id][0], y - this.scene.points[id][1]) > 1e-6,
@@ -155,7 +159,7 @@ export class Sketcher {
   }
 
   fit() {
-    const extent = this.drawing.extent() || this.modelExtent();
+    const extent = this.drawing.extent() || this.model.extent();
     if (extent) this.drawing.fit(...extent);
     else {
       this.drawing.unit = 0.2;
@@ -173,15 +177,6 @@ export class Sketcher {
     const inside = (box) => !box || [0, 1].every((i) => box[0][i] >= low[i] && box[1][i] <= high[i]);
     const tiny = !before && Math.max(now[1][0] - now[0][0], now[1][1] - now[0][1]) < 60 * unit;
     if (inside(before) && (!inside(now) || tiny)) this.fit();
-  }
-
-  // How far the model reaches in the plane of the sheet: an empty one begins as large as that.
-  modelExtent() {
-    if (!this.frame || this.sk.plain) return null;
-    const at = (corner, axis) =>
-      axis.reduce((sum, c, k) => sum + c * (corner.getComponent(k) - this.frame.origin[k]), 0);
-    const places = this.bench.viewer.corners().map((corner) => [at(corner, this.frame.x), at(corner, this.frame.y)]);
-    return [Math.min, Math.max].map((pick) => [0, 1].map((k) => pick(...places.map((place) => place[k]))));
   }
 
   redraw() {

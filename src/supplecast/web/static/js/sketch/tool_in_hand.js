@@ -96,13 +96,15 @@ export class ToolInHand {
     const slot = BELT.find((entry) => entry.hands.includes(this.sheet.hand));
     if (this.sheet.areas) {
       /* areas are picked in the view */
-    } else if (slot && slot.hands.length > 1)
+    } else if (slot && slot.hands.length > 1 && this.sheet.hand !== 'photo')
+      // a photo has choices enough of its own
       for (const hand of slot.hands) chip(`hand:${hand}`, shortOf(hand), hand === this.sheet.hand);
     if (this.sheet.hand === 'choose' || this.sheet.hand === 'fix')
       for (const { id, words } of this.sheet.choosing.possible()) chip(`hold:${id}`, words);
     if (this.sheet.choosing.twoWays()) chip('way:other', 'other way B');
     for (const [option, choices] of Object.entries(HANDS[this.sheet.hand]?.choices || {}))
-      for (const choice of choices) chip(`option:${option}:${choice}`, choice, this.sheet.options[option] === choice);
+      for (const choice of choices.filter((one) => one !== (this.sheet.bringing.photo?.locked ? 'lock' : 'unlock')))
+        chip(`option:${option}:${choice}`, choice, this.sheet.options[option] === choice);
     if (this.sheet.hand === 'size' && this.sheet.names.length)
       for (const kind of this.sheet.sizing.kinds()) chip(`kind:${kind}`, kind, this.sheet.kind === kind);
     if (HANDS[this.sheet.hand]?.build) chip('do', 'do it');

@@ -105,7 +105,7 @@ export class Typing {
       this.sheet.tell(`type the ${open[0].name}${others}, or move the pointer there`, { tone: typed ? '' : 'fault' });
       return;
     }
-    const pick = this._aimed() ? this.sheet.guess.pick : this._apart();
+    const pick = this._aimed() ? await this.sheet.model.real(this.sheet.guess) : this._apart();
     if (!pick) {
       this.focus('at');
       this.sheet.tell(`click ${tool.clicks[picks.length]}, or type its place as x, y`, { tone: 'fault' });
