@@ -17,15 +17,14 @@ from supplecast.sketch import regions
 from supplecast.sketch.called import measured_line, numbered, said
 from supplecast.sketch.labels import followed, labels
 from supplecast.sketch.live import Live, Motion
-from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Line, Spline, ends_of, stands_on
+from supplecast.sketch.marks import SILENT, Mark, marks_of, of_copies
+from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Spline, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.solver import Solution, laid
 from supplecast.wording import show
 
 _FEW = 80
 """In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""
-
-_SILENT = frozenset({"shifted", "turned", "square off", "in line", "radius apart"})
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,16 +83,6 @@ class DrawnSize:
     lines: Sequence[tuple[float, float, float, float]]
     arcs: Sequence[tuple[float, float, float, float, float]]
     arrows: Sequence[tuple[float, float, float, float]]
-
-
-@dataclass(frozen=True)
-class Mark:
-    """A small tag beside what is held; `direction` is where it may step aside to."""
-
-    id: str
-    type: str
-    at: Point2
-    direction: Point2
 
 
 @dataclass(frozen=True)
@@ -191,7 +180,7 @@ def scene(live: Live, scope: Scope) -> Scene:
     filled = {region.key for region in areas.filled}
     return Scene(
         **_placed(drawing, solution, scope, curves, names),
-        marks=_marks(drawing, curves),
+        marks=marks_of(drawing, curves),
         photos=[{"id": name, **photo.model_dump(mode="json")} for name, photo in drawing.photos.items()],
         freedoms=solution.freedoms,
         loose=sorted(solution.loose),
@@ -220,7 +209,7 @@ def moved(live: Live, points: Mapping[str, Point2], radii: Mapping[str, float], 
     """What a drag changes of the scene."""
     there = followed(live.drawing, laid(live.drawing, points, radii))
     curves = _curves(there)
-    marks = [] if len(curves) > _FEW else _marks(there, curves)
+    marks = [] if len(curves) > _FEW else marks_of(there, curves)
     return MovedScene(**_placed(there, live.solution, scope, curves, numbered(there)), marks=marks)
 
 
@@ -341,27 +330,16 @@ def _number(value: float, unit: float, angle: bool) -> str:
     return f"{show(math.degrees(value), 2)}°" if angle else show(value / unit, 3)
 
 
-def _of_copies(drawing: Drawing) -> dict[frozenset[str], str]:
-    """Each source with each of its copies, and whether these are a row or a ring: that they are equal goes without saying."""
-    return {
-        frozenset((source, made)): series.kind
-        for series in drawing.series.values()
-        for copy in series.copies
-        for source in series.of
-        for made in copy
-    }
-
-
 def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) -> list[ConstraintRow]:
     """The list of constraints: sizes aside; what links copies and offsets is one row for each of its kinds."""
     rows: list[ConstraintRow] = []
     links: dict[str, list[str]] = {}
     twice = set(doubled)
-    copied = _of_copies(drawing)
+    copied = of_copies(drawing)
     for name, held in drawing.constraints.items():
         if held.type == "equal" and frozenset(held.on) in copied:
             links.setdefault(copied[frozenset(held.on)], []).append(name)
-        elif held.type in _SILENT:
+        elif held.type in SILENT:
             links.setdefault({"shifted": "row", "turned": "ring"}.get(held.type, "offset"), []).append(name)
         elif held.value is None:
             rows.append(ConstraintRow([name], held.type, said(drawing, name, names), held.on, name in twice))
@@ -370,46 +348,3 @@ def _rows(drawing: Drawing, doubled: Iterable[str], names: Mapping[str, str]) ->
         words = {"row": "copies in a row", "ring": "copies round a centre", "offset": "offset of its source"}[kind]
         rows.append(ConstraintRow(held_by, kind, words, on, twice=False))
     return rows
-
-
-def _marks(drawing: Drawing, curves: Mapping[str, Curve2]) -> list[Mark]:
-    """Small tags beside what is held."""
-    marks = []
-    copied = _of_copies(drawing)
-    for name, held in drawing.constraints.items():
-        if held.value is not None or held.type in _SILENT or (held.type == "equal" and frozenset(held.on) in copied):
-            continue
-        for at, direction in _anchors(held, drawing, curves):
-            marks.append(Mark(name, held.type, at, direction))
-    return marks
-
-
-def _anchors(held: Constraint, drawing: Drawing, curves: Mapping[str, Curve2]) -> list[tuple[Point2, Point2]]:
-    def middle(part: str) -> tuple[Point2, Point2]:
-        curve = curves[part]
-        if isinstance(curve, Line2):
-            (ax, ay), (bx, by) = curve.a, curve.b
-            length = max(math.hypot(bx - ax, by - ay), 1e-12)
-            return ((ax + bx) / 2, (ay + by) / 2), ((ay - by) / length, (bx - ax) / length)
-        if isinstance(curve, (Arc2, Circle2)):
-            turn = (curve.start if isinstance(curve, Arc2) else 0.0) + curve.sweep / 2
-            out = (math.cos(turn), math.sin(turn))
-            c, r = curve.centre, curve.radius
-            return (c[0] + out[0] * r, c[1] + out[1] * r), out
-        (x, y), (ahead_x, ahead_y) = curve.at(np.array([0.5, 0.501]))
-        dx, dy = ahead_x - x, ahead_y - y
-        length = max(math.hypot(dx, dy), 1e-12)
-        return (float(x), float(y)), (float(-dy / length), float(dx / length))
-
-    points = [part for part in held.on if part not in drawing.entities]
-    up = (0.0, 1.0)
-    if held.type == "tangent" and len(held.on) == 3:
-        return [(drawing.place(held.on[2]), up)]
-    if held.type == "symmetric":
-        return [(drawing.place(part), up) for part in held.on[:2]]
-    if held.type in ("midpoint", "on", "fix", "level", "plumb") and points:
-        return [(drawing.place(points[0]), up)]
-    if held.type == "tangent":
-        rounds = [part for part in held.on if not isinstance(drawing.entities[part], Line)]
-        return [middle(rounds[0])]
-    return [middle(part) for part in held.on if part in drawing.entities]
