@@ -133,7 +133,7 @@ GUESSES = [
     ((15.2, 27.7), None, {"midpoint": "S"}, (15, 27.5)),
     ((70.2, 50.2), (50, 50), {"horizontal": None}, (70.2, 50)),
     ((50.3, 80.0), (50, 50), {"vertical": None}, (50, 80.0)),
-    ((12 + 20 * math.cos(SLANT), 50 + 20 * math.sin(SLANT) + 0.2), (12, 50), {"parallel": "S"}, None),
+    ((12 + 23 * math.cos(SLANT), 50 + 23 * math.sin(SLANT) + 0.2), (12, 50), {"parallel": "S"}, None),
     ((12 - 20 * math.sin(SLANT) + 0.2, 50 + 20 * math.cos(SLANT)), (12, 50), {"perpendicular": "S"}, None),
     ((90.2, -40.1), (50, -40), {"horizontal": None, "equal": "L"}, (90, -40)),
     ((20.0, 30.2), (20, -20), {"vertical": None, "on": "S"}, (20, 30)),
@@ -159,7 +159,9 @@ def test_a_line_that_leaves_an_arc_is_taken_tangent_and_alignment_is_woken() -> 
     start = Pick(x=0, y=10, snaps=(Snap(type="coincident", on=(held.b,)),))
     guess = sights.guess((-12.0, 10.4), 0.2, start)
     assert {snap.type for snap in guess.snaps} >= {"tangent"} and guess.at[1] == pytest.approx(10)
-    assert sights.guess((30, 10.3), 0.2).snaps == ()
+    assert sights.guess((30, 12.3), 0.2).snaps == ()
+    (level,) = sights.guess((30, 10.3), 0.2).guides  # with any point: a guide that tells how far it is
+    assert (level.a, level.b) == ((0.0, 10.0), (30.0, 10.0))
     aligned = sights.guess((30, 10.3), 0.2, woken=[held.b])
     assert [snap.type for snap in aligned.snaps] == ["level"] and aligned.at[1] == pytest.approx(10)
     over = Sights(SCENE).guess((20.3, 60), 0.2, woken=["L"])

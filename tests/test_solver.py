@@ -146,7 +146,7 @@ CLASHES = [
     (
         "rectangle 40 and 41 wide",
         drawing(CORNERS, SIDES, *UPRIGHT, ("distance", "a b", "40"), ("distance", "d c", "41")),
-        ["distance 41", "distance 40"],
+        ["length 41", "length 40"],
         1.0,
     ),
     (
@@ -158,7 +158,7 @@ CLASHES = [
             ("vertical", "L"),
             ("distance", "p q", "9"),
         ),
-        ["distance 9", "vertical"],
+        ["length 9", "vertical"],
         None,
     ),
     (

@@ -3,6 +3,8 @@
 
 import { Problem, post } from '../api.js';
 
+const PLACE = /^[^;()]+(;|,\s)[^;()]+$/;
+
 export class Typing {
   constructor(sheet) {
     this.sheet = sheet;
@@ -83,6 +85,7 @@ export class Typing {
 
   // Enter.
   async accept() {
+    this._placeElsewhere();
     if (this.text('at')) {
       await this._place();
       return;
@@ -112,6 +115,15 @@ export class Typing {
       return;
     }
     await this._take(pick, false);
+  }
+
+  // A place typed where a size is waited for is a place all the same.
+  _placeElsewhere() {
+    const { fields } = this.sheet.sk;
+    const place = fields.find((field) => field.name !== 'at' && PLACE.test(field.value));
+    if (!place) return;
+    fields.find((field) => field.name === 'at').value = place.value;
+    place.value = '';
   }
 
   // Whether the pointer has said anything since the last click.
