@@ -10,7 +10,9 @@ from supplecast.document.model import step_dict
 from supplecast.document.step import Step
 
 # Drawn geometry has ids of its own; the surroundings of a pick only help to tell it from others.
-_NOT_NEEDED = frozenset({"points", "entities", "constraints", "figures", "name", "id", "has", "lacks", "near", "also", "order"})
+_NOT_NEEDED = frozenset(
+    ("points", "entities", "constraints", "figures", "series", "numbers", "name", "id", "has", "lacks", "near", "also", "order")
+)
 
 
 def mentions(step: Step, ids: Sequence[str]) -> set[str]:
