@@ -175,6 +175,9 @@ def test_the_scene_holds_what_the_sheet_shows_and_a_drag_shows_the_same_parts() 
     assert resting.freedoms == 3 and resting.area == pytest.approx(600) and len(resting.regions) == 1
     (size,) = resting.sizes
     assert (size.text, size.title) == ("30", "length of line 1") and len(size.arrows) == 2
+    for typed, text in (("2,5", "2.5"), ("2.5 mm", "2.5"), ("2 * 1.5", "3 = 2 * 1.5")):
+        sized = drawn("rectangle by corners", pick(0, 0), pick(30, 20), width=typed)
+        assert scene(Live(sized.drawing, SIZE), SCOPE).sizes[0].text == text
     assert resting.constraints[0].words == "horizontal of line 1"
     shown = moved(live, live.drawing.points, {}, SCOPE)
     assert shown.entities == resting.entities and shown.sizes == resting.sizes

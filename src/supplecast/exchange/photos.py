@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import io
 
-from PIL import Image, UnidentifiedImageError
+from PIL import ExifTags, Image, UnidentifiedImageError
 
 from supplecast.errors import SuppleError
 
 _LARGEST = 24 * 2**20
+_ON_ITS_SIDE = 5  # of the orientations a camera notes: from here on the picture is shown turned by a quarter
 _MOST_PIXELS = 100_000_000
 _TOO_MANY = "Save it with at most 100 million."
 
@@ -20,6 +21,8 @@ def read_photo(content: bytes) -> tuple[str, int, int]:
     try:
         with Image.open(io.BytesIO(content), formats=("PNG", "JPEG")) as image:
             kind, (width, height) = image.get_format_mimetype(), image.size
+            if image.getexif().get(ExifTags.Base.Orientation, 1) >= _ON_ITS_SIDE:
+                width, height = height, width
     except Image.DecompressionBombError as fault:
         raise SuppleError("The photo has too many pixels.", _TOO_MANY) from fault
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as fault:

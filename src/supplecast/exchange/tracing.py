@@ -14,15 +14,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageOps
 from scipy.ndimage import gaussian_filter
 from skimage.filters import threshold_otsu
 from skimage.measure import find_contours
 
+from supplecast import kernel
 from supplecast.curves import Arc2, Circle2, Curve2, Line2
-from supplecast.errors import SuppleError
+from supplecast.errors import SketchError, SuppleError
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.belongings import Photo
+from supplecast.sketch.tools.circle import through
 
 _LARGEST = 1600  # pixels along the longer side: more tells nothing of an edge that is soft
 _SOFT = 1.0  # pixels
@@ -45,7 +47,7 @@ def trace(content: bytes, photo: Photo) -> Traced:
     """The outline of what a photo shows, where the photo lies. SuppleError where nothing stands off its ground."""
     with Image.open(io.BytesIO(content), formats=("PNG", "JPEG")) as image:
         image.draft("RGB", (_LARGEST, _LARGEST))
-        small = image.convert("RGB")
+        small = ImageOps.exif_transpose(image).convert("RGB")  # as browsers show it
         small.thumbnail((_LARGEST, _LARGEST))
     pixels = np.asarray(small, dtype=float)
     rim = np.concatenate([pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1]])
@@ -95,28 +97,24 @@ def _fitted(run: Floats) -> tuple[list[_Piece], float]:
     centre, radius, off = _circle(run)
     if off < _OFF:
         return [_Piece((centre[0] + radius, centre[1]), (centre[0] - radius, centre[1]), whole=True)], off
-    marks = _marks(run)
-    cover = _cover(run, marks)
-    # Where the first piece began was chosen blindly: begun again at a joint, the cover is the best there is.
-    marks = _marks(np.roll(run, -cover[0][1], axis=0))
-    run = np.roll(run, -cover[0][1], axis=0)
-    cover = _settled(run, _settled(run, _cover(run, marks)))
+    # Where the first piece begins is chosen blindly: begun again at a joint, the cover is the best there is.
+    run = np.roll(run, -_cover(run)[0][1], axis=0)
+    cover = _settled(run, _settled(run, _cover(run)))
     ends = _joints(run, cover)
     pieces = []
     worst = 0.0
     for k, (start, end) in enumerate(cover):
         part = _part(run, start, end)
         a, b = _tuple(ends[k]), _tuple(ends[(k + 1) % len(cover)])
-        straight = _off_line(part, part[0], part[-1])
-        by = None if straight < _OFF and not _bends(part) else _middle(part)
-        off = straight if by is None else _off_arc(part, by)
+        by = None if _is_straight(part) else _middle(part)
+        off = _off_line(part) if by is None else _off_arc(part, by)
         worst = max(worst, off)
         pieces.append(_Piece(a, b, by))
     return pieces, worst
 
 
 def _is_straight(part: Floats) -> bool:
-    return _off_line(part, part[0], part[-1]) < _OFF and not _bends(part)
+    return _off_line(part) < _OFF and not _bends(part)
 
 
 def _settled(run: Floats, cover: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
@@ -195,9 +193,9 @@ def _part(run: Floats, start: int, end: int) -> Floats:
     return run[np.arange(start, end + 1) % len(run)]
 
 
-def _cover(run: Floats, marks: Sequence[int]) -> list[tuple[int, int]]:
+def _cover(run: Floats) -> list[tuple[int, int]]:
     """The fewest pieces from the first place once round, and of those the ones that lie nearest, as spans of places."""
-    places = [*marks, len(run)]
+    places = [*_marks(run), len(run)]
     count = len(places)
     best = np.full(count, np.inf)
     best[0] = 0.0
@@ -206,7 +204,7 @@ def _cover(run: Floats, marks: Sequence[int]) -> list[tuple[int, int]]:
         misses = 0
         for i in range(j - 1, -1, -1):
             part = _part(run, places[i], places[j])
-            off = min(_off_line(part, part[0], part[-1]), _off_arc(part, _middle(part)) if len(part) > 4 else np.inf)
+            off = min(_off_line(part), _off_arc(part, _middle(part)) if len(part) > 4 else np.inf)
             if off >= _OFF and i < j - 1:
                 misses += 1
                 if misses > 3:  # what is too long for a piece does not fit by growing
@@ -223,24 +221,23 @@ def _cover(run: Floats, marks: Sequence[int]) -> list[tuple[int, int]]:
     return spans[::-1]
 
 
-def _off_line(part: Floats, a: Floats, b: Floats) -> float:
-    u = b - a
+def _aside(part: Floats) -> Floats:
+    """How far some places lie to the left of the line between their ends, (n,); infinitely where there is none."""
+    u = part[-1] - part[0]
     length = float(np.hypot(*u))
-    if length < 1e-9:
-        return math.inf
-    off = part - a
-    return float(np.abs(off[:, 0] * u[1] - off[:, 1] * u[0]).max()) / length
+    return (part - part[0]) @ np.array([-u[1], u[0]]) / length if length > 1e-9 else np.full(len(part), math.inf)
+
+
+def _off_line(part: Floats) -> float:
+    return float(np.abs(_aside(part)).max())
 
 
 def _circle(part: Floats) -> tuple[Point2, float, float]:
-    """The circle nearest to some places in the mean (Kåsa's linear fit, from memory), and how far they lie off it at most."""
-    middle = part.mean(axis=0)
-    x, y = (part - middle).T
-    solved, *_ = np.linalg.lstsq(np.column_stack([x, y, np.ones(len(part))]), x * x + y * y, rcond=None)
-    cx, cy = solved[0] / 2, solved[1] / 2
-    radius = math.sqrt(max(float(solved[2]) + cx * cx + cy * cy, 0.0))
-    off = float(np.abs(np.hypot(x - cx, y - cy) - radius).max())
-    return (float(middle[0] + cx), float(middle[1] + cy)), radius, off
+    """The circle nearest to some places in the mean, and how far they lie off it at most."""
+    found = kernel.forms.round_through(part, math.inf, math.inf)
+    assert found is not None  # neither its size nor its misfit is limited
+    centre, radius = found
+    return _tuple(centre), radius, float(np.abs(np.hypot(*(part - centre).T) - radius).max())
 
 
 def _middle(part: Floats) -> Point2:
@@ -275,21 +272,15 @@ def _off_arc(part: Floats, by: Point2) -> float:
 
 def _bends(part: Floats) -> bool:
     """Whether some places that a line would do for bend to one side so clearly that they are meant as an arc."""
-    a, b = part[0], part[-1]
-    u = b - a
-    length = float(np.hypot(*u))
-    s = (part - a) @ np.array([-u[1], u[0]]) / max(length, 1e-9)
-    return bool(abs(np.median(s)) > 0.6 * _OFF and _off_arc(part, _middle(part)) < 0.5 * _OFF)
+    return bool(abs(np.median(_aside(part))) > 0.6 * _OFF and _off_arc(part, _middle(part)) < 0.5 * _OFF)
 
 
 def _through(a: Point2, by: Point2, b: Point2) -> tuple[Point2, float] | None:
-    d = 2 * (a[0] * (by[1] - b[1]) + by[0] * (b[1] - a[1]) + b[0] * (a[1] - by[1]))
-    if abs(d) < 1e-9:
+    """The circle through three places; None where they lie in a line."""
+    try:
+        return through(a, by, b)
+    except SketchError:
         return None
-    sa, sm, sb = (p[0] ** 2 + p[1] ** 2 for p in (a, by, b))
-    x = (sa * (by[1] - b[1]) + sm * (b[1] - a[1]) + sb * (a[1] - by[1])) / d
-    y = (sa * (b[0] - by[0]) + sm * (a[0] - b[0]) + sb * (by[0] - a[0])) / d
-    return (x, y), math.dist((x, y), a)
 
 
 def _tuple(p: Floats) -> Point2:

@@ -13,7 +13,7 @@ from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch.acts.take import Take, TakenCurve
 from supplecast.sketch.inference import Sights
-from supplecast.sketch.model import Drawing, stands_on
+from supplecast.sketch.model import ORIGIN, Drawing, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Snap
 from supplecast.sketch.work import copied
@@ -36,7 +36,7 @@ class Ghosts:
         wanted: dict[str, int] = {}
         for snap in snaps:
             for part in snap.on if snap.type not in ("level", "plumb") else ():
-                if part in real.points or part in real.entities or part == "o":
+                if part in real.points or part in real.entities or part == ORIGIN:
                     continue
                 standing = (name for name in self.owner if part in stands_on(self.drawing.entities[name]))
                 name = part if part in self.owner else next(standing, "")

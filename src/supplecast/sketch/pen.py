@@ -53,7 +53,7 @@ class Report:
         words += [f"{text}." for text in (*self.weakened, *self.notes)]
         if self.lost or self.weakened or before != after:
             words.append(f"Freedoms {before} → {after}.")
-        if moving and not before:
+        if moving:
             words.append(f"No longer fully fixed: {', '.join(moving[:4])}{' and others' if len(moving) > 4 else ''}.")
         return " ".join(words)
 

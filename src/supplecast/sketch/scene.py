@@ -21,7 +21,7 @@ from supplecast.sketch.marks import SILENT, Mark, marks_of, of_copies
 from supplecast.sketch.model import ANGLES, ORIGIN, Constraint, Drawing, Spline, ends_of, stands_on
 from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.solver import Solution, laid
-from supplecast.wording import show
+from supplecast.wording import show, with_points
 
 _FEW = 80
 """In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""
@@ -321,7 +321,9 @@ def _text(held: Constraint, scope: Scope, measured: float | None) -> str:
     except QuantityError:
         return held.value or ""
     plain = _number(value, unit, angle)
-    bare = (held.value or "").strip().removesuffix("mm").removesuffix("deg").strip()
+    bare = with_points(held.value or "").strip()
+    for unit_word in (scope.unit, "mm", "deg"):
+        bare = bare.removesuffix(unit_word).strip()
     is_plain = bare.replace(".", "", 1).lstrip("-").isdigit()
     return plain if is_plain else f"{plain} = {held.value}"
 

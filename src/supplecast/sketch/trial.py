@@ -10,14 +10,12 @@ from supplecast.curves import Circle2, Curve2
 from supplecast.errors import SuppleError
 from supplecast.geometry import Point2
 from supplecast.quantities import LENGTH_UNITS, Scope
-from supplecast.sketch import regions
 from supplecast.sketch.acts.pieces import distance_to, laid
 from supplecast.sketch.acts.trim import span_at
-from supplecast.sketch.model import ORIGIN, Drawing, Line, stands_on
+from supplecast.sketch.model import Drawing, Line, stands_on
 from supplecast.sketch.pen import Pen
 from supplecast.sketch.picks import Pick, Snap
 from supplecast.sketch.scene import TrialShape, trial_shape
-from supplecast.sketch.sizing import radii_of
 from supplecast.sketch.tools import Sizes, Tool
 from supplecast.sketch.work import copied
 from supplecast.wording import show
@@ -57,11 +55,8 @@ def laid_trial(drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick]
         measures = tool.lay(trial, padded, {k: v for k, v in sizes.items() if isinstance(v, str) and v.strip()})
     except SuppleError as fault:
         return Trial(_rubber(picks), picks[-1].snaps, refusal="" if short else fault.message)
-    places, radii = {**trial.drawing.points, ORIGIN: (0.0, 0.0)}, radii_of(trial.drawing)
-    shapes = [
-        trial_shape(regions.curve(name, trial.drawing, places, radii), construction=trial.drawing.entities[name].construction)
-        for name in trial.made
-    ]
+    drawn = laid(trial, trial.made)
+    shapes = [trial_shape(curve, construction=trial.drawing.entities[name].construction) for name, curve in drawn.items()]
     if short:
         return Trial(shapes, picks[-1].snaps)
     return Trial(shapes, _kept(trial, picks), {label: _text(label, value, scope) for label, value in measures.items()})
@@ -70,7 +65,7 @@ def laid_trial(drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick]
 def _kept(pen: Pen, picks: Sequence[Pick]) -> tuple[Snap, ...]:
     """What the last click was snapped to and what was drawn keeps: a tool, or a typed size, may take it elsewhere."""
     drawing, pick = pen.drawing, picks[-1]
-    curves = laid(pen)
+    curves = laid(pen, {*pen.made, *(snap.on[0] for snap in pick.snaps if snap.type == "on")})
     points = [pen.at(p) for name in pen.made for p in stands_on(drawing.entities[name])] or [pick.at]
 
     def reached(place: Point2) -> bool:

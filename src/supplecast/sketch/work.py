@@ -13,7 +13,7 @@ from supplecast.errors import SketchError
 from supplecast.quantities import Scope
 from supplecast.sketch import diagnosis
 from supplecast.sketch.acts import Act
-from supplecast.sketch.called import said
+from supplecast.sketch.called import numbered, said
 from supplecast.sketch.labels import followed
 from supplecast.sketch.model import SIZED, Drawing, stands_on
 from supplecast.sketch.pen import Pen
@@ -73,7 +73,8 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
         spare = [name for name in pen.inferred + pen.links if name in solution.doubled and name in changed.constraints]
         if not spare and pen.reshaped:
             # Pieces brought together may be tied by what tied others before: one of the two is enough.
-            spare = [name for name in solution.doubled if name not in solve(drawing, size).doubled]
+            known = solve(drawing, size).doubled
+            spare = [name for name in solution.doubled if name not in known]
         if not spare:
             break
         for name in spare:
@@ -86,10 +87,15 @@ def perform(drawing: Drawing, acts: Sequence[Act], scope: Scope) -> Done:
     after = solution.freedoms
     told = report.lost or report.weakened or any(act.reshapes for act in acts)
     before = solve(drawing, size).freedoms if told else after
-    moving = [pen.name(name) for name in changed.entities if solution.loose & {name, *stands_on(changed.entities[name])}]
-    words = report.sentence(before, after, moving)
+    words = report.sentence(before, after, _moving(changed, solution) if after and not before else ())
     lying = laid(changed, solution.points, solution.radii)
     return Done(followed(drawing, lying), solution, words, tuple(pen.made))
+
+
+def _moving(drawing: Drawing, solution: Solution) -> list[str]:
+    """What can move, by name."""
+    names = numbered(drawing)
+    return [names[name] for name, entity in drawing.entities.items() if solution.loose & {name, *stands_on(entity)}]
 
 
 def _without_inferred(changed: Drawing, pen: Pen, fault: SketchError, fresh: Sequence[str], scope: Scope) -> Solution:

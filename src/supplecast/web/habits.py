@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from urllib.parse import parse_qsl, urlencode
 
-from flask import request
+from flask import g, request
 from werkzeug.wrappers import Response
 
 from supplecast.web.spoken import MASS_UNITS, Voice
@@ -18,8 +19,10 @@ _LONGEST = 6
 
 def voice(unit: str = "mm") -> Voice:
     """How to speak to the one who asks, of a document in a unit. What no page of ours has set is left aside."""
-    kept = dict(parse_qsl(request.cookies.get(_COOKIE, "")[:200]))
-    return _voice(kept, unit)
+    if "habits" not in g:  # asked for by every number of a page
+        g.habits = _voice(dict(parse_qsl(request.cookies.get(_COOKIE, "")[:200])), "mm")
+    kept: Voice = g.habits
+    return replace(kept, unit=unit)
 
 
 def facts() -> dict[str, str]:

@@ -24,7 +24,7 @@ from OCP.TopoDS import TopoDS
 
 from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolated
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Frame, Point2, dot
+from supplecast.geometry import Floats, Frame, Point2, Vec, dot
 from supplecast.kernel.measuring import datums, forms, probing
 from supplecast.kernel.shapes.profile import as_dir, as_point, plane
 from supplecast.kernel.shapes.shape import Solid, xyz
@@ -49,9 +49,13 @@ def flattened(solid: Solid, index: int, frame: Frame) -> Curve2:
 
 def lies_in(solid: Solid, index: int, frame: Frame) -> bool:
     """Whether an edge lies in a plane, by a few of its places."""
+    return all(abs(frame.over(place)) < _SHORT for place in _along(solid, index))
+
+
+def _along(solid: Solid, index: int) -> list[Vec]:
+    """Five places of an edge, its ends among them."""
     curve = BRepAdaptor_Curve(solid.nth_edge(index))
-    places = (xyz(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5))
-    return all(abs(frame.over(place)) < _SHORT for place in places)
+    return [xyz(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)]
 
 
 def section(solid: Solid, frame: Frame) -> list[Curve2]:
@@ -91,9 +95,7 @@ def _rims_at_seams(solid: Solid, frame: Frame) -> list[Curve2]:
     for index, faces in enumerate(solid.faces_at_edges):
         if len(set(faces)) != 1 or solid.degenerate_edges[index]:
             continue
-        curve = BRepAdaptor_Curve(solid.nth_edge(index))
-        places = [xyz(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)[1:-1]]
-        normals = [datums.normal_at(solid, faces[0], place)[1] for place in places]
+        normals = [datums.normal_at(solid, faces[0], place)[1] for place in _along(solid, index)[1:-1]]
         if all(abs(dot(normal, frame.normal)) < _TURNS for normal in normals):
             laid = _laid(solid.nth_edge(index), frame)
             rims += [laid] if laid is not None else []

@@ -94,6 +94,8 @@ class SizePhoto(Act):
 
     def _factors(self, pen: Pen, apart: tuple[float, float]) -> tuple[float, float]:
         """How much wider and how much higher the photo is to be."""
+        if self.distance.strip() and (self.across.strip() or self.up.strip()):
+            raise SketchError("Too much is typed.", "Type the distance, or how far across and up, not both.")
         if self.distance.strip():
             factor = pen.mm(self.distance, "distance") / math.hypot(*apart)
             return factor, factor

@@ -6,6 +6,7 @@ A piece of a spline is a spline with the same spans of its parameter, and so the
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -24,11 +25,11 @@ TOUCH = 0.02
 Open = Line | Arc | Ellipse | Spline
 
 
-def laid(pen: Pen) -> dict[str, Curve2]:
-    """Every entity as a curve where it lies."""
+def laid(pen: Pen, names: Iterable[str] | None = None) -> dict[str, Curve2]:
+    """Every entity, or some of them, as a curve where it lies."""
     drawing = pen.drawing
     places, radii = {**drawing.points, ORIGIN: (0.0, 0.0)}, sizing.radii_of(drawing)
-    return {name: as_curve(name, drawing, places, radii) for name in drawing.entities}
+    return {name: as_curve(name, drawing, places, radii) for name in (drawing.entities if names is None else names)}
 
 
 def place_on(curve: Curve2, t: float) -> Point2:

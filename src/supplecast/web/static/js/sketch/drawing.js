@@ -1,7 +1,7 @@
 // Draws a sketch's scene into an SVG: areas, curves, points, sizes, marks, guides. Knows nothing of tools; places come in mm.
 
 import { drawGaps, drawMarks, drawMotions, drawSizes, groundOf } from './annotations.js';
-import { run } from './layout.js';
+import { gapTo, run } from './layout.js';
 import { make } from './svg.js';
 
 export class Drawing {
@@ -367,14 +367,9 @@ export class Drawing {
 function distance(path, px, py, limit) {
   const length = path.getTotalLength();
   const steps = Math.max(2, Math.min(200, Math.ceil(length / limit)));
-  let best = Infinity;
-  let before = path.getPointAtLength(0);
-  for (let i = 1; i <= steps; i += 1) {
-    const after = path.getPointAtLength((length * i) / steps);
-    const [dx, dy] = [after.x - before.x, after.y - before.y];
-    const t = Math.max(0, Math.min(1, ((px - before.x) * dx + (py - before.y) * dy) / (dx * dx + dy * dy || 1)));
-    best = Math.min(best, Math.hypot(before.x + t * dx - px, before.y + t * dy - py));
-    before = after;
-  }
-  return best;
+  const places = Array.from({ length: steps + 1 }, (_, i) => path.getPointAtLength((length * i) / steps));
+  return gapTo(
+    places.map(({ x, y }) => [x, y]),
+    [px, py],
+  );
 }

@@ -1,7 +1,6 @@
 // Drawing with a tool, click by click: what the pointer means on the way, typed places, chains that go on.
 
-import { fixed, placed } from '../numbers.js';
-import { UNITS } from '../facts.js';
+import { inUnit, placed } from '../numbers.js';
 import { shortOf } from './belt.js';
 import { Problem, post } from '../api.js';
 
@@ -73,7 +72,7 @@ export class Laying {
   _guides({ guides }, last) {
     const { unit } = this.sheet;
     const own = ({ a }) => last && Math.hypot(a[0] - last.x, a[1] - last.y) < 1e-6;
-    const far = ({ a, b }) => `${fixed(Math.hypot(b[0] - a[0], b[1] - a[1]) / UNITS[unit], 2)} ${unit}`;
+    const far = ({ a, b }) => inUnit(Math.hypot(b[0] - a[0], b[1] - a[1]), unit);
     return guides.map((guide) => ({ ...guide, words: own(guide) ? '' : far(guide) }));
   }
 

@@ -71,6 +71,18 @@ export function about([x, y], step, rings = 4) {
   return places;
 }
 
+// Least distance from a place to a run of places.
+export function gapTo(places, [x, y]) {
+  let best = Infinity;
+  for (let i = 1; i < places.length; i += 1) {
+    const [[ax, ay], [bx, by]] = [places[i - 1], places[i]];
+    const [dx, dy] = [bx - ax, by - ay];
+    const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
+    best = Math.min(best, Math.hypot(ax + t * dx - x, ay + t * dy - y));
+  }
+  return best;
+}
+
 // A shape of the scene as a run of places, mm.
 export function run(shape) {
   switch (shape.kind) {

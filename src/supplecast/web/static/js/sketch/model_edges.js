@@ -2,7 +2,7 @@
 // first. They are taken by themselves when they are used, and held from then on.
 
 import { Problem, finished, post } from '../api.js';
-import { run } from './layout.js';
+import { gapTo, run } from './layout.js';
 
 const MOST = 4; // bodies
 
@@ -80,7 +80,7 @@ export class ModelEdges {
         if (gap < 0 && (!best || gap < best.gap)) best = { gap, curve, place };
       }
       const pixels = places.map((place) => drawing.px(place));
-      const gap = away(pixels, [px, py]);
+      const gap = gapTo(pixels, [px, py]);
       if (gap < 7 && (!best || gap < best.gap)) best = { gap, curve, place: null };
     }
     if (!best) return null;
@@ -98,16 +98,4 @@ function placesOf({ kind, places, r, ccw }) {
   if (kind !== 'arc') return places.slice(0, -2);
   const radius = Math.hypot(second[0] - first[0], second[1] - first[1]);
   return run({ kind, c: first, a: second, b: third, r: radius, ccw: ccw !== false });
-}
-
-// Least distance from a place to a run of places.
-function away(places, [x, y]) {
-  let best = Infinity;
-  for (let i = 1; i < places.length; i += 1) {
-    const [[ax, ay], [bx, by]] = [places[i - 1], places[i]];
-    const [dx, dy] = [bx - ax, by - ay];
-    const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1)));
-    best = Math.min(best, Math.hypot(ax + t * dx - x, ay + t * dy - y));
-  }
-  return best;
 }

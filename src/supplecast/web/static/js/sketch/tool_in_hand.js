@@ -170,7 +170,8 @@ export class ToolInHand {
   async build() {
     const acts = HANDS[this.sheet.hand].build(this.args());
     if (!acts) {
-      this.sheet.tell(HANDS[this.sheet.hand].say, { tone: '' });
+      const nothing = this.args().names.length ? '' : 'nothing is chosen yet: ';
+      this.sheet.tell(`${nothing}${HANDS[this.sheet.hand].say}`, { tone: 'fault' });
       return;
     }
     const answer = await this.sheet.act(...acts);

@@ -90,7 +90,8 @@ export class Typing {
       await this._place();
       return;
     }
-    const { picks, tool } = { picks: this.sheet.picks, tool: this.tool };
+    const { tool } = this;
+    const { picks } = this.sheet;
     if (tool.more && picks.length >= 2) {
       await this.sheet.laying.finish();
       return;
