@@ -655,6 +655,7 @@ declare namespace Wire {
     area: number;
     gaps: Array<OpenEnd>;
     spare: Array<string>;
+    crowded: string;
   };
 
   type Section = {

@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from supplecast import budget, expressions
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.quantities import Scope, check_name
 from supplecast.wording import show
@@ -69,7 +70,11 @@ def test_a_bare_number_takes_the_document_unit() -> None:
         ("1/0", "divides by zero"),
         ("(1", "closing bracket"),
         ("2 2", "cannot be read"),
-        ("1e999", "finite"),
+        ("1e999", "too large"),
+        ("floor(1e308*10)", "too large"),
+        ("ceil(1e999)", "too large"),
+        ("round(1e999-1e999)", "too large"),
+        ("sin(1e999)", "too large"),
         ("a", "circle"),
         ("__import__('os')", "no function"),
         ("(" * 100 + "1" + ")" * 100, "brackets"),
@@ -90,6 +95,43 @@ def test_any_text_gives_a_number_or_a_message(text: str) -> None:
         assert math.isfinite(Scope().evaluate(text, "length"))
     except SuppleError as fault:
         assert fault.message
+
+
+def test_named_values_are_worked_out_once_and_a_chain_may_be_as_long_as_the_list(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+    whole = expressions.Parser.whole
+    monkeypatch.setattr(expressions.Parser, "whole", lambda parser: asked.append(parser.text) or whole(parser))
+    wide = {"a0": "1"} | {f"a{k}": "+".join([f"a{k - 1}"] * 100) for k in range(1, 10)}
+    assert Scope(wide).evaluate("9 + a9", "length") == 9 + 100.0**9
+    assert len(asked) == len(wide) + 1
+    chain = Scope({"v0": "2"} | {f"v{k}": f"v{k - 1} + 1" for k in range(1, 500)})
+    assert chain.evaluate("v499", "length") == 501
+    assert chain.read == set(chain.values)  # what a step depends on, through the whole chain
+    chain.read.clear()
+    assert chain.evaluate("v2", "length") == 4 and chain.read == {"v0", "v1", "v2"}
+
+
+def test_what_is_wrong_with_named_values_does_not_hang_on_what_was_asked_before() -> None:
+    values = {"a": "b + 1", "b": "c", "c": "a", "d": "1 + gone", "e": "d * 2"}
+    fresh = {name: str(_fault(Scope(values), name)) for name in values}
+    for order in (sorted(values), sorted(values, reverse=True)):
+        scope = Scope(values)
+        assert {name: str(_fault(scope, name)) for name in order} == fresh
+    assert "a → b → c → a" in fresh["a"] and "no value named “gone”" in fresh["e"]
+
+
+def _fault(scope: Scope, text: str) -> QuantityError:
+    with pytest.raises(QuantityError) as fault:
+        scope.evaluate(text, "length")
+    return fault.value
+
+
+def test_work_beyond_the_limit_is_refused_before_it_is_done() -> None:
+    budget.begin(50)
+    with pytest.raises(budget.TooMuchWork, match="more work"):
+        Scope().evaluate("1" + "+1" * 150, "length")
+    assert Scope().evaluate("1+1", "length") == 2  # what is small still fits
+    budget.begin(math.inf)
 
 
 def test_names_that_mean_something_else_are_refused() -> None:

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 from supplecast import __version__
 from supplecast.errors import SuppleError
-from supplecast.quantities import quoted
+from supplecast.expressions import quoted
 from supplecast.tooling.resins import RESINS
 
 if TYPE_CHECKING:

@@ -1,301 +1,24 @@
-"""Sizes as people type them: numbers with units, named values and arithmetic, evaluated to mm, radians or plain numbers.
+"""Sizes as people type them: expressions with the named values of a document, evaluated to mm, radians or plain numbers.
 
-An expression is read by a small recursive-descent parser over a fixed list of operators and functions; nothing is ever
-handed to Python's `eval`. A bare number takes the unit of the field it stands in (the document's length unit, degrees,
-percent), also where it is added to or compared with a sized value: `wall + 1` in a mm document is one mm more.
+A bare number takes the unit of the field it stands in (the document's length unit, degrees, percent), also where it is added
+to or compared with a sized value: `wall + 1` in a mm document is one mm more.
 """
 
 from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Literal
 
 from supplecast.errors import QuantityError
-from supplecast.wording import with_points
+from supplecast.expressions import LENGTH_UNITS, LONGEST, RESERVED, Parser, Quantity, quoted, tokens, words
 
 Kind = Literal["length", "angle", "factor", "count", "number"]
 
-# Exact by definition: the inch is 25.4 mm (international yard and pound agreement, 1959).
-LENGTH_UNITS: Mapping[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
-ANGLE_UNITS: Mapping[str, float] = {"deg": math.pi / 180.0, "°": math.pi / 180.0, "rad": 1.0}
-
-_TOKEN = re.compile(r"\s*(?:(\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([A-Za-z_][A-Za-z_0-9]*)|(.))")
 _NAME = re.compile(r"[A-Za-z_][A-Za-z_0-9]*\Z")
-_LONGEST = 400
-_DEEPEST = 40
-_SHOWN = 60  # characters of a text that a message repeats
-
-
-@dataclass(frozen=True)
-class Quantity:
-    """A value in mm^length · rad^angle. `bare` marks numbers typed without a unit, which still take the field's."""
-
-    value: float
-    length: int = 0
-    angle: int = 0
-    bare: bool = False
-
-    @property
-    def dimension(self) -> tuple[int, int]:
-        return (self.length, self.angle)
-
-
-def _words(dimension: tuple[int, int]) -> str:
-    names = {(0, 0): "a plain number", (1, 0): "a length", (0, 1): "an angle", (2, 0): "an area", (3, 0): "a volume"}
-    return names.get(dimension, "a mixed unit")
-
-
-def quoted(text: str) -> str:
-    """What was typed, between quotes; of what is very long only its beginning, and how long it is."""
-    return f"“{text}”" if len(text) <= _SHOWN else f"“{text[: _SHOWN // 2]}…” ({len(text)} characters)"
-
-
-class _Parser:
-    def __init__(self, text: str, scope: Scope, asking: tuple[str, ...]) -> None:
-        if len(text) > _LONGEST:
-            raise QuantityError(f"An expression may have {_LONGEST} characters at most.")
-        self.text = text
-        self.scope = scope
-        self.asking = asking
-        self.tokens: list[tuple[str, str]] = []
-        self.at = 0
-        self.depth = 0
-        for number, name, other in _TOKEN.findall(with_points(text).replace(",", ", ").replace("−", "-").replace("×", "*")):
-            if number:
-                self.tokens.append(("number", number))
-            elif name:
-                self.tokens.append(("name", name))
-            elif other.strip():
-                self.tokens.append(("op", other))
-
-    def peek(self) -> tuple[str, str]:
-        return self.tokens[self.at] if self.at < len(self.tokens) else ("end", "")
-
-    def take(self) -> tuple[str, str]:
-        token = self.peek()
-        self.at += 1
-        return token
-
-    def whole(self) -> Quantity:
-        if not self.tokens:
-            raise QuantityError("Nothing is typed here.", "Type a number, such as 2.2 or 2.2 mm.")
-        value = self.sum()
-        kind, text = self.peek()
-        if kind != "end":
-            raise QuantityError(
-                f"{quoted(self.text)} cannot be read from {quoted(text)} on.", "Type a number, such as 2.2 or 2.2 mm."
-            )
-        if not math.isfinite(value.value):
-            raise QuantityError(f"{quoted(self.text)} is not a finite number.")
-        return value
-
-    def sum(self) -> Quantity:
-        self.depth += 1
-        if self.depth > _DEEPEST:
-            raise QuantityError("Too many brackets inside each other.")
-        value = self.product()
-        while self.peek() in (("op", "+"), ("op", "-")):
-            sign = 1.0 if self.take()[1] == "+" else -1.0
-            left, right = self.alike(value, self.product())
-            value = Quantity(left.value + sign * right.value, left.length, left.angle, left.bare and right.bare)
-        self.depth -= 1
-        return value
-
-    def product(self) -> Quantity:
-        value = self.signed()
-        while self.peek() in (("op", "*"), ("op", "/")):
-            if self.take()[1] == "*":
-                right = self.signed()
-                value = Quantity(
-                    value.value * right.value,
-                    value.length + right.length,
-                    value.angle + right.angle,
-                    value.bare and right.bare,
-                )
-            else:
-                right = self.signed()
-                if right.value == 0.0:
-                    raise QuantityError(f"“{self.text}” divides by zero.")
-                value = Quantity(
-                    value.value / right.value,
-                    value.length - right.length,
-                    value.angle - right.angle,
-                    value.bare and right.bare,
-                )
-        return value
-
-    def signed(self) -> Quantity:
-        negative = False
-        while self.peek() in (("op", "+"), ("op", "-")):
-            negative ^= self.take()[1] == "-"
-        value = self.atom()
-        return Quantity(-value.value, value.length, value.angle, value.bare) if negative else value
-
-    def atom(self) -> Quantity:
-        kind, text = self.take()
-        if kind == "number":
-            return self.with_unit(float(text))
-        if kind == "name":
-            if self.peek() == ("op", "("):
-                return self.call(text)
-            if text == "pi":
-                return Quantity(math.pi, bare=True)
-            return self.scope.named(text, self.asking)
-        if (kind, text) == ("op", "("):
-            value = self.sum()
-            self.close()
-            kind, text = self.peek()
-            if kind == "name" and text in LENGTH_UNITS and value.bare and value.dimension == (0, 0):
-                self.take()  # a unit after brackets gives it to what is in them
-                return Quantity(value.value * LENGTH_UNITS[text], length=1)
-            return value
-        shown = quoted(text) if text else "the end"
-        raise QuantityError(f"{quoted(self.text)} cannot be read at {shown}.", "Type a number, such as 2.2 or 2.2 mm.")
-
-    def with_unit(self, number: float) -> Quantity:
-        number = self.with_fraction(number)
-        kind, text = self.peek()
-        if kind == "name" and text in LENGTH_UNITS:
-            self.take()
-            return Quantity(number * LENGTH_UNITS[text], length=1)
-        if text in ANGLE_UNITS:
-            self.take()
-            return Quantity(number * ANGLE_UNITS[text], angle=1)
-        if (kind, text) == ("op", "%"):
-            self.take()
-            return Quantity(number / 100.0)
-        return Quantity(number, bare=True)
-
-    def with_fraction(self, number: float) -> float:
-        """A number that goes on as `1/2 in` or `1 1/2 in`: there the unit belongs to the whole fraction."""
-        ahead = self.tokens[self.at : self.at + 4]
-        if len(ahead) >= 3 and ahead[0] == ("op", "/") and self._unit_after(ahead[1:]):
-            self.at += 2
-            return self._over(number, ahead[1][1])
-        if len(ahead) == 4 and ahead[0][0] == "number" and ahead[1] == ("op", "/") and self._unit_after(ahead[2:]):
-            self.at += 3
-            return number + self._over(float(ahead[0][1]), ahead[2][1])
-        return number
-
-    @staticmethod
-    def _unit_after(tokens: list[tuple[str, str]]) -> bool:
-        return tokens[0][0] == "number" and tokens[1][0] == "name" and tokens[1][1] in LENGTH_UNITS
-
-    def _over(self, number: float, below: str) -> float:
-        if float(below) == 0:
-            raise QuantityError(f"“{self.text}” divides by zero.")
-        return number / float(below)
-
-    def close(self) -> None:
-        if self.take() != ("op", ")"):
-            raise QuantityError(f"“{self.text}” lacks a closing bracket.")
-
-    def call(self, name: str) -> Quantity:
-        function = _FUNCTIONS.get(name)
-        if function is None:
-            raise QuantityError(f"There is no function “{name}”.", "Known: " + ", ".join(sorted(_FUNCTIONS)) + ".")
-        self.take()
-        arguments = [self.sum()]
-        while self.peek() == ("op", ","):
-            self.take()
-            arguments.append(self.sum())
-        self.close()
-        return function(self, name, arguments)
-
-    def alike(self, a: Quantity, b: Quantity) -> tuple[Quantity, Quantity]:
-        """Give a bare number beside a sized one the sized one's unit; refuse unlike units."""
-        if a.dimension == b.dimension:
-            return a, b
-        if a.bare and a.dimension == (0, 0):
-            return self.scope.dress(a, b.dimension), b
-        if b.bare and b.dimension == (0, 0):
-            return a, self.scope.dress(b, a.dimension)
-        raise QuantityError(f"“{self.text}” mixes {_words(a.dimension)} with {_words(b.dimension)}.")
-
-
-def _extreme(pick: Callable[[list[float]], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
-    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-        sized = next((q for q in arguments if q.dimension != (0, 0)), arguments[0])
-        alike = [parser.alike(q, sized)[0] for q in arguments]
-        return Quantity(pick([q.value for q in alike]), sized.length, sized.angle, all(q.bare for q in arguments))
-
-    return call
-
-
-def _single(name: str, arguments: list[Quantity]) -> Quantity:
-    if len(arguments) != 1:
-        raise QuantityError(f"“{name}” takes one value.")
-    return arguments[0]
-
-
-def _trigonometric(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
-    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-        angle = _single(name, arguments)
-        if angle.bare and angle.dimension == (0, 0):
-            angle = Quantity(math.radians(angle.value), angle=1)
-        if angle.dimension != (0, 1):
-            raise QuantityError(f"“{name}” takes an angle, not {_words(angle.dimension)}.")
-        return Quantity(function(angle.value), bare=True)
-
-    return call
-
-
-def _inverse(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
-    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-        ratio = _single(name, arguments)
-        if ratio.dimension != (0, 0):
-            raise QuantityError(f"“{name}” takes a plain number, not {_words(ratio.dimension)}.")
-        try:
-            return Quantity(function(ratio.value), angle=1)
-        except ValueError as fault:
-            raise QuantityError(f"“{name}” has no value for {ratio.value:g}.") from fault
-
-    return call
-
-
-def _root(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-    inner = _single(name, arguments)
-    if inner.value < 0 or inner.length % 2 or inner.angle % 2:
-        raise QuantityError(f"“{name}” has no value for {_words(inner.dimension)} of {inner.value:g}.")
-    return Quantity(math.sqrt(inner.value), inner.length // 2, inner.angle // 2, inner.bare)
-
-
-def _absolute(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-    inner = _single(name, arguments)
-    return Quantity(abs(inner.value), inner.length, inner.angle, inner.bare)
-
-
-def _rounded(function: Callable[[float], float]) -> Callable[[_Parser, str, list[Quantity]], Quantity]:
-    def call(parser: _Parser, name: str, arguments: list[Quantity]) -> Quantity:
-        inner = _single(name, arguments)
-        return Quantity(float(function(inner.value)), inner.length, inner.angle, inner.bare)
-
-    return call
-
-
-_FUNCTIONS: Mapping[str, Callable[[_Parser, str, list[Quantity]], Quantity]] = {
-    "min": _extreme(min),
-    "max": _extreme(max),
-    "sqrt": _root,
-    "abs": _absolute,
-    "round": _rounded(round),
-    "floor": _rounded(math.floor),
-    "ceil": _rounded(math.ceil),
-    "sin": _trigonometric(math.sin),
-    "cos": _trigonometric(math.cos),
-    "tan": _trigonometric(math.tan),
-    "asin": _inverse(math.asin),
-    "acos": _inverse(math.acos),
-    "atan": _inverse(math.atan),
-}
-
-RESERVED = frozenset(_FUNCTIONS) | frozenset(LENGTH_UNITS) | {"deg", "rad", "pi"}
-
-
 _EXAMPLES: Mapping[Kind, str] = {"length": "2.2 mm", "angle": "1.5 deg", "factor": "0.55 %", "count": "4", "number": "1.02"}
 
 
@@ -308,46 +31,102 @@ def check_name(name: str) -> str:
     return name
 
 
+@dataclass(frozen=True)
+class _Settled:
+    """What a named value came to, or why it came to nothing, and every name that was read for it."""
+
+    quantity: Quantity | None
+    message: str
+    hint: str
+    reads: frozenset[str]
+
+
 @dataclass
 class Scope:
     """The named values of one document and its length unit; evaluates expressions against them.
 
-    `read` collects the names used since it was last cleared, so that a rebuild can tell what a step depends on.
+    `read` collects the names used since it was last cleared, also by other named values, so that a rebuild can tell what a
+    step depends on. Each named value is worked out once, however often it is mentioned.
     """
 
     values: Mapping[str, str] = field(default_factory=dict)
     unit: str = "mm"
     read: set[str] = field(default_factory=set)
+    _settled: dict[str, _Settled] = field(default_factory=dict, init=False, repr=False, compare=False)
 
-    def named(self, name: str, asking: tuple[str, ...]) -> Quantity:
-        if name in asking:
-            raise QuantityError("Named values go round in a circle: " + " → ".join((*asking, name)) + ".")
-        self.read.add(name)  # also when it is missing: once it is there, what failed for want of it is built again
-        text = self.values.get(name)
-        if text is None:
-            known = ", ".join(sorted(self.values)) or "none yet"
-            raise QuantityError(f"There is no value named “{name}”.", f"Named values: {known}.")
-        return _Parser(text, self, (*asking, name)).whole()
+    def named(self, name: str) -> Quantity:
+        """What a named value comes to."""
+        if name not in self._settled:
+            self._settle(name)
+        known = self._settled[name]
+        self.read |= known.reads
+        if known.quantity is None:
+            raise QuantityError(known.message, known.hint)
+        return known.quantity
+
+    def _settle(self, name: str) -> None:
+        """Work out a named value after all that it mentions: step by step, so that a chain of any length can be read."""
+        path = [name]
+        while path:
+            at = path[-1]
+            ahead = self._unsettled_in(self.values.get(at, ""))
+            if ahead in path:
+                self.read.update(path)
+                raise QuantityError("Named values go round in a circle: " + " → ".join((*path, ahead)) + ".")
+            if ahead:
+                path.append(ahead)
+            else:
+                self._settled[at] = self._worked_out(at)
+                path.pop()
+
+    def _unsettled_in(self, text: str) -> str:
+        """The first name in an expression that is still to be worked out; blank if there is none, or one before has failed."""
+        for kind, name in tokens(text) if len(text) <= LONGEST else ():
+            if kind != "name" or name in RESERVED:
+                continue
+            if name not in self._settled:
+                return name
+            if self._settled[name].quantity is None:
+                break
+        return ""
+
+    def _worked_out(self, name: str) -> _Settled:
+        """The value of a name all of whose mentions are settled."""
+        # Read also when it is missing: once it is there, what failed for want of it is built again.
+        outer, self.read = self.read, {name}
+        try:
+            if name not in self.values:
+                known = ", ".join(sorted(self.values)) or "none yet"
+                raise QuantityError(f"There is no value named “{name}”.", f"Named values: {known}.")
+            value = Parser(self.values[name], self).whole()
+            return _Settled(value, "", "", frozenset(self.read))
+        except QuantityError as fault:
+            return _Settled(None, fault.message, fault.hint, frozenset(self.read))
+        finally:
+            self.read = outer
 
     def dress(self, quantity: Quantity, dimension: tuple[int, int]) -> Quantity:
         if dimension == (1, 0):
             return Quantity(quantity.value * LENGTH_UNITS[self.unit], length=1)
         if dimension == (0, 1):
             return Quantity(math.radians(quantity.value), angle=1)
-        raise QuantityError(f"A plain number does not go with {_words(dimension)}.")
+        raise QuantityError(f"A plain number does not go with {words(dimension)}.")
 
     def evaluate(self, text: str, kind: Kind) -> float:
         """Value of `text` in mm, radians, as a ratio (a bare number is percent) or as a whole count."""
-        quantity = _Parser(text, self, ()).whole()
+        quantity = Parser(text, self).whole()
         wanted = {"length": (1, 0), "angle": (0, 1), "factor": (0, 0), "count": (0, 0), "number": (0, 0)}[kind]
         if quantity.dimension == (0, 0) and quantity.bare:
             if kind == "factor":
                 return quantity.value / 100.0
             if kind not in ("count", "number"):
-                quantity = self.dress(quantity, wanted)
+                try:
+                    quantity = self.dress(quantity, wanted)
+                except OverflowError as fault:
+                    raise QuantityError(f"{quoted(text)} comes to a number too large to work with.") from fault
         if quantity.dimension != wanted:
             raise QuantityError(
-                f"{quoted(text)} is {_words(quantity.dimension)}; this field takes {_words(wanted)}.",
+                f"{quoted(text)} is {words(quantity.dimension)}; this field takes {words(wanted)}.",
                 f"Type {_EXAMPLES[kind]}.",
             )
         if kind == "count" and quantity.value != round(quantity.value):

@@ -32,7 +32,7 @@ def steps_ahead(steps: Sequence[Step], step_id: str, kind: str) -> int:
 def value_key(scope: Scope, name: str) -> str:
     """What a named value comes to, as a key: the same number under another spelling changes nothing."""
     try:
-        quantity = scope.named(name, ())
+        quantity = scope.named(name)
     except QuantityError as fault:
         return f"fault {fault.message} {fault.hint}"
     return f"{quantity.value!r} {quantity.length} {quantity.angle} {quantity.bare}"

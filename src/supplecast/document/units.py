@@ -8,7 +8,8 @@ from collections.abc import Callable
 from supplecast.document.fields import row_model, spec_in
 from supplecast.document.model import Document, read_step
 from supplecast.document.step import Step
-from supplecast.quantities import LENGTH_UNITS, restated
+from supplecast.expressions import LENGTH_UNITS
+from supplecast.quantities import restated
 from supplecast.sketch.model import ANGLES, Drawing
 from supplecast.wording import show
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from supplecast import budget
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2
 from supplecast.geometry import Floats
 
@@ -20,6 +21,7 @@ CLOSE = 1e-6
 """Two places nearer than this are one, mm."""
 
 _CHORDS = 48
+_PAIR, _CHORD_PAIR = 0.05, 0.12  # work units: of seeing whether two curves are near, and whether two chords cross
 Indices = NDArray[np.int64]
 
 
@@ -33,6 +35,7 @@ class Cuts:
 
 def cuts(curves: Sequence[Curve2], only: int | None = None) -> Cuts:
     """Every cut of every curve by the others; with `only`, the cuts of that one curve."""
+    budget.spend(_PAIR * len(curves) * (len(curves) if only is None else 1))
     table = _Table(curves)
     first, second = _near_pairs(table, only)
     rows: list[tuple[Indices, Floats]] = []
@@ -194,6 +197,7 @@ def _round_round(table: _Table, i: Indices, k: Indices) -> list[_Found]:
 def _by_chords(first: Curve2, second: Curve2) -> tuple[Floats, Floats]:
     """Parameters where two curves, or one and itself, cross: chords that cross are refined by Newton."""
     t, u = _chord_parameters(first), _chord_parameters(second)
+    budget.spend(_CHORD_PAIR * len(t) * len(u))
     p, q = first.at(t), second.at(u)
     a, da = p[:-1, None], (p[1:] - p[:-1])[:, None]
     b, db = q[None, :-1], (q[1:] - q[:-1])[None]

@@ -17,11 +17,13 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from supplecast import budget
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, green, winding
 from supplecast.geometry import Floats, Point2
 from supplecast.sketch.crossings import CLOSE, Indices, cuts
 
 _SAME_ANGLE = 2e-6
+_CUTTING, _TRACING, _BENT, _HOLE = 5, 50, 400, 2  # work units of a cut, a piece, one of an ellipse or spline, a hole tried
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,8 @@ def arranged(curves: Sequence[Curve2]) -> PlanarMap:
     if not curves:
         return PlanarMap((), ())
     pieces = _cut(curves)
+    bent = sum(not isinstance(piece, (Line2, Arc2, Circle2)) for piece in pieces)
+    budget.spend(_TRACING * (len(pieces) - bent) + _BENT * bent)
     place, tail, head = _vertices(pieces)
     keep = _distinct(pieces, tail, head)
     pieces, tail, head = [pieces[i] for i in keep], tail[keep], head[keep]
@@ -68,6 +72,7 @@ def arranged(curves: Sequence[Curve2]) -> PlanarMap:
 def _cut(curves: Sequence[Curve2]) -> list[Curve2]:
     """The curves cut at all their crossings."""
     crossings = cuts(curves)
+    budget.spend(_CUTTING * len(crossings.at))
     order = np.lexsort((crossings.at, crossings.curve))
     by_curve = np.searchsorted(crossings.curve[order], np.arange(len(curves) + 1))
     pieces: list[Curve2] = []
@@ -162,13 +167,18 @@ def _gaps(pieces: Sequence[Curve2], place: Floats, tail: Indices, head: Indices)
         for vertex in ends
         if degree[vertex] == 1
     ]
-    gaps = []
-    for vertex, entity in loose:
-        others = sorted((math.dist(place[vertex], place[v]), v) for v, _ in loose if v != vertex)
-        width, other = others[0] if others else (math.inf, None)
-        at = (float(place[vertex][0]), float(place[vertex][1]))
-        gaps.append(Gap(at, entity, None if other is None else (float(place[other][0]), float(place[other][1])), width))
-    return tuple(gaps)
+    if len(loose) < 2:
+        return tuple(Gap(_place(place[vertex]), entity, None, math.inf) for vertex, entity in loose)
+    ends = np.array([place[vertex] for vertex, _ in loose])
+    widths, nearest = cKDTree(ends).query(ends, k=2)  # the first is the end itself: no two open ends share a place
+    return tuple(
+        Gap(_place(ends[index]), entity, _place(ends[nearest[index, 1]]), float(widths[index, 1]))
+        for index, (_, entity) in enumerate(loose)
+    )
+
+
+def _place(at: Floats) -> Point2:
+    return float(at[0]), float(at[1])
 
 
 def _faces(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> tuple[Face, ...]:
@@ -207,6 +217,7 @@ def _faces(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> tuple[Face
         point = np.array(ends_of(curve_loops[i][0])[0])
         near = (boxes[:, :2] <= point).all(axis=1) & (boxes[:, 2:] >= point).all(axis=1)
         held = [outers[j] for j in np.nonzero(near)[0] if of_loop[outers[j]] != of_loop[i]]
+        budget.spend(_HOLE * len(held))
         around = [k for k in held if winding(curve_loops[k], point) != 0]
         inside = min(around, key=lambda k: areas[k], default=None)
         parent[of_loop[i]] = inside
@@ -214,8 +225,10 @@ def _faces(pieces: Sequence[Curve2], tail: Indices, head: Indices) -> tuple[Face
             holds[inside].append(i)
 
     def depth(part: int) -> int:
-        inside = parent.get(part)
-        return 0 if inside is None else 1 + depth(of_loop[inside])
+        inside, deep = parent.get(part), 0
+        while inside is not None:
+            inside, deep = parent.get(of_loop[inside]), deep + 1
+        return deep
 
     return tuple(
         Face(

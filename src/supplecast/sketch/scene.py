@@ -9,10 +9,12 @@ from typing import Any, Literal
 
 import numpy as np
 
+from supplecast import budget
 from supplecast.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Loop, Spline2
 from supplecast.errors import QuantityError
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.geometry import Point2
-from supplecast.quantities import LENGTH_UNITS, Scope
+from supplecast.quantities import Scope
 from supplecast.sketch import regions
 from supplecast.sketch.called import measured_line, numbered, said
 from supplecast.sketch.labels import followed, labels
@@ -25,6 +27,8 @@ from supplecast.wording import show, with_points
 
 _FEW = 80
 """In a sketch of more entities than this the marks are left out while something moves: nobody reads them then."""
+
+_CROWDED = "Too much lies here for the areas to be told. Split the sketch into several."
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -131,7 +135,8 @@ class MovedScene:
 @dataclass(frozen=True, kw_only=True)
 class Scene(MovedScene):
     """All that the drawing sheet shows of a sketch; `directions` tell how loose points can still move, `spare` are points that
-    stand alone, `names` what entities and points are called.
+    stand alone, `names` what entities and points are called. `crowded` says why areas are not told, where they are
+    not.
     """
 
     photos: Sequence[dict[str, Any]]
@@ -144,6 +149,7 @@ class Scene(MovedScene):
     area: float
     gaps: Sequence[OpenEnd]
     spare: Sequence[str]
+    crowded: str
 
 
 def shape(curve: Curve2) -> Shape:
@@ -176,7 +182,11 @@ def scene(live: Live, scope: Scope) -> Scene:
     """All that the sheet shows of a sketch."""
     drawing, solution = live.drawing, live.solution
     curves, names = _curves(drawing), numbered(drawing)
-    areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
+    crowded = ""
+    try:
+        areas = regions.areas([curve for name, curve in curves.items() if not drawing.entities[name].construction])
+    except budget.TooMuchWork:
+        areas, crowded = regions.Areas((), (), ()), _CROWDED
     filled = {region.key for region in areas.filled}
     return Scene(
         **_placed(drawing, solution, scope, curves, names),
@@ -196,6 +206,7 @@ def scene(live: Live, scope: Scope) -> Scene:
             for gap in areas.gaps
         ],
         spare=_single_points(drawing),
+        crowded=crowded,
     )
 
 

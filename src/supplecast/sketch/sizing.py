@@ -8,8 +8,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from supplecast.errors import QuantityError, SketchError
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.geometry import Floats, Point2
-from supplecast.quantities import LENGTH_UNITS, Kind, Scope
+from supplecast.quantities import Kind, Scope
 from supplecast.sketch.diagnosis import measured
 from supplecast.sketch.equations import SizeOf
 from supplecast.sketch.model import ANGLES, ORIGIN, Arc, Circle, Constraint, ConstraintType, Drawing, Ellipse, Line

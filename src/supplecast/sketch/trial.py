@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 
 from supplecast.curves import Circle2, Curve2
 from supplecast.errors import SuppleError
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.geometry import Point2
-from supplecast.quantities import LENGTH_UNITS, Scope
+from supplecast.quantities import Scope
 from supplecast.sketch.acts.pieces import distance_to, laid
 from supplecast.sketch.acts.trim import span_at
 from supplecast.sketch.model import Drawing, Line, stands_on

@@ -10,11 +10,12 @@ from typing import Any
 from flask import Flask, Response, abort, g, jsonify, render_template, request, session
 from werkzeug.exceptions import HTTPException
 
+from supplecast import budget
 from supplecast.atomic import write_atomically
 from supplecast.document.step import load_steps
 from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
 from supplecast.exchange.triangles import ROLE_COLOURS
-from supplecast.quantities import LENGTH_UNITS
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.web import context, habits, pages
@@ -24,6 +25,7 @@ from supplecast.workers.engine import Engine
 
 LARGEST_UPLOAD = 64 * 1024 * 1024
 LARGEST_JSON = 4 * 1024 * 1024
+MOST_WORK = 2.5e6  # of one request, in units of `budget`
 _FACTS = {"units": LENGTH_UNITS, "masses": MASS_UNITS, "colours": ROLE_COLOURS}
 """What scripts need to know that the server knows: said once, on every page."""
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
@@ -43,6 +45,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
         ENGINE=engine,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.before_request(lambda: budget.begin(MOST_WORK))
     app.before_request(_guard)
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})

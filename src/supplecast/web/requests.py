@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from supplecast.document.edits import Edit, read_edit
 from supplecast.errors import DocumentError, SuppleError
 from supplecast.exchange.formats import formats
-from supplecast.quantities import LENGTH_UNITS
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.sketch.picks import Text
 from supplecast.tooling.grades import Grade
 from supplecast.wire import options

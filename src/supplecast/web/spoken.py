@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from supplecast.quantities import LENGTH_UNITS
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.wording import show, with_commas
 
 T = TypeVar("T")

@@ -14,9 +14,10 @@ from supplecast.document.keys import order_key, value_key
 from supplecast.document.state import Datum, Effect, Entry, Handle, Role, SketchEntry
 from supplecast.document.words import step_words
 from supplecast.errors import QuantityError, StepError, SuppleError
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.geometry import Vec
 from supplecast.naming.tag import maker
-from supplecast.quantities import LENGTH_UNITS, Kind
+from supplecast.quantities import Kind
 from supplecast.sketch.called import numbered
 from supplecast.sketch.model import Drawing
 from supplecast.sketch.regions import joined, picked

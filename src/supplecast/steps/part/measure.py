@@ -10,7 +10,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Things
 from supplecast.document.step import Before, Step
-from supplecast.quantities import LENGTH_UNITS
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.wording import show
 
 if TYPE_CHECKING:

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import contextlib
 import threading
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from flask import Response, request
 from pydantic import TypeAdapter, ValidationError
 
+from supplecast.budget import TooMuchWork
 from supplecast.document.edits.drawing import SketchActs, sketched
 from supplecast.document.model import Document
 from supplecast.errors import DocumentError, SketchError, StoreError, SuppleError
@@ -57,7 +58,7 @@ from supplecast.web.requests import (
     TrimRequest,
 )
 from supplecast.web.routing import api
-from supplecast.web.spoken import said
+from supplecast.web.spoken import Voice, said
 from supplecast.wire import options
 from supplecast.wire.results import OutlineCurves, TakenCurves
 from supplecast.wire.verbs import READ_OUTLINE, TAKE, TRACE_PHOTO
@@ -76,6 +77,7 @@ class _InHand:
     live: Live
     lock: threading.Lock = field(default_factory=threading.Lock)
     grab: Any = None
+    shown: tuple[Voice, Scene] | None = None
     ghosts: tuple[list[str], Ghosts] | None = None
 
     def seen(self, jobs: list[str]) -> Ghosts | None:
@@ -93,11 +95,13 @@ class _InHand:
 
 
 class _Hands:
-    """The sketches used last, by document and step."""
+    """The sketches used last, by document and step; and those too much to work out, so that it is not tried again."""
 
     def __init__(self) -> None:
         self._held: OrderedDict[tuple[str, str], _InHand] = OrderedDict()
+        self._refused: OrderedDict[tuple[str, int, str], TooMuchWork] = OrderedDict()
         self._lock = threading.Lock()
+        self._making: defaultdict[tuple[str, str], threading.Lock] = defaultdict(threading.Lock)
 
     def known(self, document_id: str, revision: int, step: str) -> _InHand | None:
         with self._lock:
@@ -108,8 +112,21 @@ class _Hands:
             return session
 
     def get(self, document: Document, revision: int, step: str) -> _InHand:
-        session = self.known(document.id, revision, step)
-        return session or self.put(document, revision, step, _live(document, step))
+        with self._making[(document.id, step)]:  # many who ask at once wait for the one who works it out
+            session = self.known(document.id, revision, step)
+            if session is not None:
+                return session
+            refused = self._refused.get((document.id, revision, step))
+            if refused is not None:
+                raise TooMuchWork(refused.message, refused.hint)
+            try:
+                return self.put(document, revision, step, _live(document, step))
+            except TooMuchWork as fault:
+                with self._lock:
+                    self._refused[(document.id, revision, step)] = fault
+                    while len(self._refused) > _KEPT:
+                        self._refused.popitem(last=False)
+                raise
 
     def put(self, document: Document, revision: int, step: str, live: Live) -> _InHand:
         sheet = _InHand(document, revision, live)
@@ -135,10 +152,14 @@ def _live(document: Document, step: str) -> Live:
     return Live(copied(drawing), size_of(document.scope))
 
 
-def _shown(live: Live, document: Document) -> Scene:
+def _shown(hand: _InHand) -> Scene:
     """A sketch as it looks, its sizes with the reader's decimal sign."""
-    voice, drawn = habits.voice(document.unit), scene(live, document.scope)
-    return replace(drawn, sizes=[replace(size, text=voice.typed(size.text)) for size in drawn.sizes])
+    voice = habits.voice(hand.document.unit)
+    with hand.lock:
+        if hand.shown is None or hand.shown[0] != voice:
+            drawn = scene(hand.live, hand.document.scope)
+            hand.shown = (voice, replace(drawn, sizes=[replace(size, text=voice.typed(size.text)) for size in drawn.sizes]))
+        return hand.shown[1]
 
 
 def _opened(document_id: str, step: str) -> tuple[Document, int, _InHand]:
@@ -156,7 +177,7 @@ def sketch(document_id: str, step: str) -> SketchAnswer:
     """A sketch as it looks: its curves, sizes, marks, areas and freedoms."""
     head = context.library().head(document_id)
     document = head.document
-    shown = _shown(_hands.get(document, head.number, step).live, document)
+    shown = _shown(_hands.get(document, head.number, step))
     kit = [DrawingTool(t.name, t.family, t.clicks, t.sizes, t.asks, t.aimed, t.more) for t in tools().values()]
     return SketchAnswer(head.number, head.undo, head.redo, document.step(step).label, document.unit, shown, kit)
 
@@ -172,7 +193,8 @@ def sketch_acts(document_id: str, step: str, asked: ActsRequest) -> ActsAnswer:
         except SketchError as fault:  # nothing was asked for yet: a refusal is an answer like any other
             words = said(f"{fault.message} {fault.hint}".strip(), habits.voice(document.unit))
             return ActsAnswer(head.number, head.undo, head.redo, words, (), None)
-        return _done(done, document, head)
+        tried = Live(done.drawing, size_of(document.scope), done.solution)
+        return _done(done, _InHand(document, head.number, tried), head)
     if asked.base is None:
         raise DocumentError("The request does not say which revision it is based on.", "Reload the page.")
     live = _retyped(_hands.get(document, head.number, step), acts)
@@ -180,8 +202,7 @@ def sketch_acts(document_id: str, step: str, asked: ActsRequest) -> ActsAnswer:
     changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts), known)
     revision = context.library().commit(document_id, asked.base, changed, words)
     live = live or Live(done.drawing, size_of(changed.scope), done.solution)
-    _hands.put(changed, revision.number, step, live)
-    return _done(done, changed, revision, live)
+    return _done(done, _hands.put(changed, revision.number, step, live), revision)
 
 
 def _retyped(sheet: _InHand, acts: list[Any]) -> Live | None:
@@ -198,10 +219,9 @@ def _retyped(sheet: _InHand, acts: list[Any]) -> Live | None:
             return None
 
 
-def _done(done: Done, document: Document, at: Revision, live: Live | None = None) -> ActsAnswer:
-    live = live or Live(done.drawing, size_of(document.scope), done.solution)
-    words = said(done.words, habits.voice(document.unit))
-    return ActsAnswer(at.number, at.undo, at.redo, words, done.made, _shown(live, document))
+def _done(done: Done, hand: _InHand, at: Revision) -> ActsAnswer:
+    words = said(done.words, habits.voice(hand.document.unit))
+    return ActsAnswer(at.number, at.undo, at.redo, words, done.made, _shown(hand))
 
 
 @api.post("/documents/<document_id>/sketches/<step>/guess")

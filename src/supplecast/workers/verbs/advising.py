@@ -9,8 +9,8 @@ from supplecast.document.order import places
 from supplecast.document.project import Project
 from supplecast.document.rebuild import rebuild
 from supplecast.document.units import relabelled, renumbered, with_units
+from supplecast.expressions import LENGTH_UNITS
 from supplecast.molding.plausible import size_warning
-from supplecast.quantities import LENGTH_UNITS
 from supplecast.wire import options
 from supplecast.wire.results import AdviceResult, InUnit, PlacesResult, UnitChange
 from supplecast.wire.task import Task

@@ -222,7 +222,11 @@ export class Sketcher {
             ? 'freedom left'
             : 'freedoms left',
       share: Math.min(100, scene.freedoms * 4),
-      regionWords: scene.regions.length ? `${closed} of ${scene.regions.length}` : 'none closed',
+      regionWords: scene.regions.length
+        ? `${closed} of ${scene.regions.length}`
+        : scene.crowded
+          ? 'not told'
+          : 'none closed',
       area: closed ? `${fixed(scene.area / scale ** 2, 2)}` : '–',
       gapTone: scene.regions.length ? 'text-soft' : 'text-fault',
       areaUnit: closed ? `${this.unit}²` : '',
@@ -242,6 +246,7 @@ export class Sketcher {
 
   _about(scene) {
     if (!scene.entities.length) return 'Nothing is drawn yet: click to draw, and what is still loose shows amber.';
+    if (scene.crowded) return scene.crowded;
     const closed = scene.regions.length
       ? scene.gaps.length
         ? 'What is closed can be used; what is open is left out.'
