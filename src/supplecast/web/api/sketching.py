@@ -12,7 +12,7 @@ from collections import OrderedDict, defaultdict
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from flask import Response, request
+from flask import Response, current_app, request
 from pydantic import TypeAdapter, ValidationError
 
 from supplecast.budget import TooMuchWork
@@ -137,7 +137,11 @@ class _Hands:
         return sheet
 
 
-_hands = _Hands()
+def _hands() -> _Hands:
+    """Those of the running application."""
+    held = current_app.extensions.setdefault("hands", _Hands())
+    assert isinstance(held, _Hands)
+    return held
 
 
 def _drawing(document: Document, step: str) -> Drawing:
@@ -165,11 +169,11 @@ def _shown(hand: _InHand) -> Scene:
 def _opened(document_id: str, step: str) -> tuple[Document, int, _InHand]:
     """The sketch as it stands, without reading the document anew while nothing has changed: the pointer does not wait."""
     number = context.library().head_number(document_id)
-    known = _hands.known(document_id, number, step)
+    known = _hands().known(document_id, number, step)
     if known is not None:
         return known.document, number, known
     head = context.library().head(document_id)
-    return head.document, head.number, _hands.get(head.document, head.number, step)
+    return head.document, head.number, _hands().get(head.document, head.number, step)
 
 
 @api.get("/documents/<document_id>/sketches/<step>")
@@ -177,7 +181,7 @@ def sketch(document_id: str, step: str) -> SketchAnswer:
     """A sketch as it looks: its curves, sizes, marks, areas and freedoms."""
     head = context.library().head(document_id)
     document = head.document
-    shown = _shown(_hands.get(document, head.number, step))
+    shown = _shown(_hands().get(document, head.number, step))
     kit = [DrawingTool(t.name, t.family, t.clicks, t.sizes, t.asks, t.aimed, t.more) for t in tools().values()]
     return SketchAnswer(head.number, head.undo, head.redo, document.step(step).label, document.unit, shown, kit)
 
@@ -197,12 +201,12 @@ def sketch_acts(document_id: str, step: str, asked: ActsRequest) -> ActsAnswer:
         return _done(done, _InHand(document, head.number, tried), head)
     if asked.base is None:
         raise DocumentError("The request does not say which revision it is based on.", "Reload the page.")
-    live = _retyped(_hands.get(document, head.number, step), acts)
+    live = _retyped(_hands().get(document, head.number, step), acts)
     known = Done(live.drawing, live.solution, "", ()) if live is not None else None
     changed, words, done = sketched(document, SketchActs(op="sketch", step=step, acts=acts), known)
     revision = context.library().commit(document_id, asked.base, changed, words)
     live = live or Live(done.drawing, size_of(changed.scope), done.solution)
-    return _done(done, _hands.put(changed, revision.number, step, live), revision)
+    return _done(done, _hands().put(changed, revision.number, step, live), revision)
 
 
 def _retyped(sheet: _InHand, acts: list[Any]) -> Live | None:
