@@ -12,6 +12,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from supplecast.errors import DocumentError
 from supplecast.naming import EdgeRef, FaceRef, Rule
 from supplecast.naming.reference import Order, Tag
+from supplecast.text import Cleaned
 from supplecast.wording import show, with_points
 
 _Picks = TypeVar("_Picks", bound=tuple[Any, ...])
@@ -130,7 +131,7 @@ Numbers = Annotated[
 """Copies by their number, or by row and number: `3, 2-5`."""
 Factor = Annotated[_Expression, FieldSpec("factor", "positive")]
 Percent = Annotated[_Expression, FieldSpec("percent", "zero")]
-Label = Annotated[str, StringConstraints(max_length=80, strip_whitespace=True), FieldSpec("text")]
+Label = Annotated[str, Cleaned, StringConstraints(max_length=80, strip_whitespace=True), FieldSpec("text")]
 StepId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z][A-Za-z0-9]{0,15}$")]
 BodyId = Annotated[str, StringConstraints(max_length=80)]
 
@@ -142,7 +143,7 @@ MetBody = Annotated[BodyId | None, FieldSpec("body", blank="the body it meets")]
 NextBody = Annotated[BodyId | None, FieldSpec("body", blank="whatever is met")]
 BodyPicks = Annotated[tuple[BodyId, ...], FieldSpec("bodies")]
 FurtherBodies = Annotated[tuple[BodyId, ...], FieldSpec("bodies", lead=", also ")]
-FileName = Annotated[str, StringConstraints(min_length=1, max_length=200), FieldSpec("file")]
+FileName = Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=200), FieldSpec("file")]
 
 
 class Row(BaseModel):

@@ -27,8 +27,10 @@ from pydantic import (
 from supplecast.document.fields import LinkPick
 from supplecast.document.step import Step
 from supplecast.errors import DocumentError, QuantityError
+from supplecast.expressions import quoted
 from supplecast.geometry import Vec, unit
 from supplecast.quantities import Scope, check_name
+from supplecast.text import Cleaned, read_json
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS, SOURCE, Resin
 
@@ -47,7 +49,7 @@ class Look(BaseModel):
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    name: Annotated[str, StringConstraints(max_length=80, strip_whitespace=True)] = ""
+    name: Annotated[str, Cleaned, StringConstraints(max_length=80, strip_whitespace=True)] = ""
     since: Annotated[str, StringConstraints(max_length=40)] = ""
     colour: Annotated[str, StringConstraints(pattern=r"^(#[0-9A-Fa-f]{6})?$")] = ""
     hidden: bool = False
@@ -58,7 +60,7 @@ class Cut(BaseModel):
     """A section kept under a name: a point of its plane and the way it looks, mm."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+    name: Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
     origin: tuple[float, float, float]
     normal: tuple[float, float, float]
 
@@ -78,7 +80,7 @@ class Document(BaseModel):
     version: Literal[1] = 1
     id: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,63}$")] = "untitled"
     kind: Kind = "part"
-    name: Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)] = "Untitled"
+    name: Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)] = "Untitled"
     unit: Unit = "mm"
     resin: Annotated[str, StringConstraints(max_length=80)] = "ABS"
     values: dict[str, Annotated[str, StringConstraints(max_length=400)]] = Field(default_factory=dict, max_length=500)
@@ -281,7 +283,9 @@ def read_step(data: Any, path: str = "") -> Step:
     kind = Step.registry.get(str(data.get("type")))
     if kind is None:
         known = ", ".join(sorted(Step.registry))
-        raise DocumentError(f"there is no step type “{data.get('type')}”", f"Known types: {known}.", path=f"{path}.type")
+        raise DocumentError(
+            f"there is no step type {quoted(str(data.get('type')))}", f"Known types: {known}.", path=f"{path}.type"
+        )
     known_step = _known.read(_text_of(data))
     if type(known_step) is kind:
         return known_step
@@ -311,7 +315,7 @@ def read_document(data: Any) -> Document:
     version = data.get("version", VERSION)
     if version != VERSION:
         raise DocumentError(
-            f"version {version!r} cannot be read by this program", f"It reads version {VERSION}.", path="version"
+            f"version {quoted(str(version))} cannot be read by this program", f"It reads version {VERSION}.", path="version"
         )
     steps = data.get("steps", [])
     if not isinstance(steps, list):
@@ -328,12 +332,9 @@ def parse_document(text: str | bytes) -> Document:
     if len(text) > _LARGEST:
         raise DocumentError("The file is too large to be a document.")
     try:
-        data = json.loads(text)
-    except RecursionError as fault:
-        raise DocumentError("The file holds too many things inside each other.", f"No more than {_DEEPEST} levels.") from fault
-    except (ValueError, UnicodeDecodeError) as fault:
-        where = f" (line {fault.lineno})" if isinstance(fault, json.JSONDecodeError) else ""
-        raise DocumentError(f"The file is not sound JSON{where}.", "Open a .supple.json file.") from fault
+        data = read_json(text)
+    except DocumentError as fault:
+        raise DocumentError(f"The file cannot be read: {fault.message}", fault.hint or "Open a .supple.json file.") from fault
     return read_document(data)
 
 

@@ -12,7 +12,6 @@ from __future__ import annotations
 import io
 import math
 import re
-import xml.etree.ElementTree as ET
 from collections.abc import Iterable, Sequence
 from typing import Any
 
@@ -24,6 +23,7 @@ from supplecast.geometry import Point2
 
 _MOST = 2000
 _LARGEST = 16 * 2**20
+_MOST_NUMBERS = 150_000
 _SHORT = 1e-6
 _UNITS = {0: 1.0, 1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 2.54e-5, 9: 0.0254, 13: 1e-3, 14: 100.0}
 _FORMATS = "Save it as DXF or SVG."
@@ -39,7 +39,7 @@ def read_outline(content: bytes) -> tuple[list[Row], list[str]]:
     if len(content) > _LARGEST:
         raise SuppleError("The file is larger than 16 MB.", "Save only the outline that is needed.")
     head = content[:4096].lstrip()
-    is_svg = b"<svg" in content[:65536]
+    is_svg = _is_svg(content[:65536])
     rows, notes = _svg(content) if is_svg else _dxf(content) if _looks_dxf(head) else ([], [])
     if not is_svg and not _looks_dxf(head):
         raise SuppleError("The file is neither DXF nor SVG.", _FORMATS)
@@ -53,6 +53,11 @@ def read_outline(content: bytes) -> tuple[list[Row], list[str]]:
     if not sound:
         raise SuppleError("The file holds no lines, arcs, circles or paths.", _FORMATS)
     return sound, notes
+
+
+def _is_svg(head: bytes) -> bool:
+    wide = head.startswith((b"\xff\xfe", b"\xfe\xff"))
+    return "<svg" in head.decode("utf-16" if wide else "latin-1", "ignore")
 
 
 def _looks_dxf(head: bytes) -> bool:
@@ -195,14 +200,19 @@ def write_dxf(curves: Sequence[Curve2], construction: Sequence[Curve2] = ()) -> 
 
 
 def _svg(content: bytes) -> tuple[list[Row], list[str]]:
+    from defusedxml import DefusedXmlException
+    from defusedxml import ElementTree as ET
     from svgpathtools import Arc, CubicBezier, Line, QuadraticBezier
     from svgpathtools.document import flattened_paths
 
-    if b"<!ENTITY" in content or b"<!DOCTYPE" in content.replace(b"<!DOCTYPE svg PUBLIC", b""):
-        raise SuppleError("The SVG file defines entities of its own.", "Save it as plain SVG.")
+    if len(re.findall(rb"\d+", content)) > _MOST_NUMBERS:  # counted first: taking them apart would take minutes
+        raise SuppleError("The SVG file holds far more than a sketch takes.", "Save only the outline that is needed.")
     try:
         root = ET.fromstring(content)
         flattened = flattened_paths(root)
+        scale = _svg_scale(root)
+    except DefusedXmlException as fault:
+        raise SuppleError("The SVG file defines entities of its own.", "Save it as plain SVG.") from fault
     except (
         ET.ParseError,
         ValueError,
@@ -214,7 +224,6 @@ def _svg(content: bytes) -> tuple[list[Row], list[str]]:
         AssertionError,
     ) as fault:
         raise SuppleError("The SVG file is broken.", "Save it again as plain SVG.") from fault
-    scale = _svg_scale(root)
 
     def at(z: complex) -> Point2:
         return (z.real * scale, -z.imag * scale)
@@ -269,8 +278,8 @@ def _svg_arc(piece: Any, at: Any) -> list[Row]:
     return rows
 
 
-def _svg_scale(root: ET.Element) -> float:
-    """mm to a user unit."""
+def _svg_scale(root: Any) -> float:
+    """mm to a user unit. ValueError for a size that is no number."""
     width = re.fullmatch(r"\s*([\d.eE+-]+)\s*(mm|cm|in|pt|px|)\s*", root.get("width", ""))
     box = [float(part) for part in re.findall(r"[-+\d.eE]+", root.get("viewBox", ""))] if root.get("viewBox") else []
     unit = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "px": 25.4 / 96, "": 25.4 / 96}

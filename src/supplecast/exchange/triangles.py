@@ -14,6 +14,7 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from supplecast.geometry import Floats, Ints
+from supplecast.text import cleaned
 
 if TYPE_CHECKING:
     from supplecast.kernel.meshing.mesh import Mesh
@@ -86,7 +87,7 @@ _RELATIONS = (
 def write_3mf(parts: Sequence[Part]) -> bytes:
     """3MF core package, mm: one object with name and colour for each part."""
     materials = "".join(
-        f"<base name={quoteattr(part.name)} displaycolor={quoteattr(part.colour.upper() + 'FF')}/>" for part in parts
+        f"<base name={quoteattr(cleaned(part.name))} displaycolor={quoteattr(part.colour.upper() + 'FF')}/>" for part in parts
     )
     objects, items = [], []
     for number, part in enumerate(parts):
@@ -94,7 +95,7 @@ def write_3mf(parts: Sequence[Part]) -> bytes:
         vertices = "".join(f'<vertex x="{x:.9g}" y="{y:.9g}" z="{z:.9g}"/>' for x, y, z in points.tolist())
         faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in triangles.tolist())
         objects.append(
-            f'<object id="{number + 2}" type="model" name={quoteattr(part.name)} pid="1" pindex="{number}">'
+            f'<object id="{number + 2}" type="model" name={quoteattr(cleaned(part.name))} pid="1" pindex="{number}">'
             f"<mesh><vertices>{vertices}</vertices><triangles>{faces}</triangles></mesh></object>"
         )
         items.append(f'<item objectid="{number + 2}"/>')
@@ -150,7 +151,7 @@ def write_glb(parts: Sequence[Part], *, with_edges: bool = True) -> bytes:
                         "extras": {"edgeEnds": ends},
                     }
                 )
-        nodes.append({"name": part.name, "mesh": writer.mesh(part.name, primitives)})
+        nodes.append({"name": cleaned(part.name), "mesh": writer.mesh(cleaned(part.name), primitives)})
     return writer.finish(nodes)
 
 

@@ -8,6 +8,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+from supplecast.text import Cleaned
+
 Id = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,24}$")]
 Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 
@@ -27,7 +29,7 @@ class Figure(Part):
     """A figure that was typed: its kind and its sizes, by the name the sheet shows."""
 
     kind: Literal["rectangle", "circle", "polygon", "slot"]
-    note: Annotated[str, StringConstraints(max_length=60)] = ""
+    note: Annotated[str, Cleaned, StringConstraints(max_length=60)] = ""
     sizes: dict[Id, Size]
     entities: tuple[Id, ...]
 
@@ -63,7 +65,7 @@ class Photo(Part):
     """
 
     asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-    name: Annotated[str, StringConstraints(max_length=120)] = ""
+    name: Annotated[str, Cleaned, StringConstraints(max_length=120)] = ""
     pixels: tuple[Annotated[int, Field(gt=0, le=100_000)], Annotated[int, Field(gt=0, le=100_000)]]
     at: tuple[Coordinate, Coordinate] = (0.0, 0.0)
     width: Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)] = 100.0

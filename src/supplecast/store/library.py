@@ -25,6 +25,7 @@ from supplecast.document.model import Document, known_document, new_id
 from supplecast.errors import ConflictError, StoreError
 from supplecast.store.backup import DATABASE
 from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRow, ProjectRow, RevisionRow, now
+from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 
 
@@ -229,7 +230,7 @@ class Library:
             self._revision_row(session, document_id, number)
             chosen = (MilestoneRow.document_id == document_id, MilestoneRow.number == number)
             row = session.scalar(select(MilestoneRow).where(*chosen))
-            text = " ".join(name.split())[:80]
+            text = " ".join(cleaned(name).split())[:80]
             if row is not None and not text:
                 session.delete(row)
             elif row is not None:
@@ -310,7 +311,7 @@ class Library:
             write_atomically(target, content, lasting=True)
         with self._session() as session:
             if session.get(AssetRow, digest) is None:
-                session.add(AssetRow(digest=digest, name=name[:200], size=len(content)))
+                session.add(AssetRow(digest=digest, name=cleaned(name)[:200], size=len(content)))
         return digest
 
 
@@ -344,7 +345,9 @@ def _begin(connection: Any) -> None:
 
 
 def _revision(document: Document, number: int, parent: int | None, change: str) -> RevisionRow:
-    return RevisionRow(document_id=document.id, number=number, parent=parent, content=document.to_json(), change=change[:200])
+    return RevisionRow(
+        document_id=document.id, number=number, parent=parent, content=document.to_json(), change=cleaned(change)[:200]
+    )
 
 
 def _project(row: ProjectRow) -> ProjectCard:
@@ -357,7 +360,7 @@ def _card(row: DocumentRow) -> DocumentCard:
 
 
 def _clean(name: str, what: str) -> str:
-    text = " ".join(name.split())[:120]
+    text = " ".join(cleaned(name).split())[:120]
     if not text:
         raise StoreError(f"The {what} needs a name.", "Type one.")
     return text

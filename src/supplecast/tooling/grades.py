@@ -7,9 +7,10 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
 
+from supplecast.text import Cleaned
 from supplecast.tooling.resins import RESINS, Injection, Resin
 
-Name = Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+Name = Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
 Positive = Annotated[float, Field(gt=0, lt=1e5)]
 Degrees = Annotated[float, Field(ge=-100, le=2000)]
 
@@ -23,7 +24,7 @@ class Grade(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
     name: Name
     like: str
-    source: Annotated[str, StringConstraints(max_length=200, strip_whitespace=True)] = ""
+    source: Annotated[str, Cleaned, StringConstraints(max_length=200, strip_whitespace=True)] = ""
     shrinkage: tuple[float, float]
     density: Positive
     wall: tuple[Positive, Positive, Positive]

@@ -85,7 +85,7 @@ def _guard() -> None:
         abort(413)
     if request.method not in ("GET", "HEAD", "OPTIONS"):
         given = request.headers.get("X-Token") or request.form.get("token", "")
-        if not hmac.compare_digest(given, str(session.get("token", ""))) or not given:
+        if not given or not hmac.compare_digest(given.encode(), str(session.get("token", "")).encode()):
             abort(403, "The page is out of date. Reload it, then try again.")
 
 

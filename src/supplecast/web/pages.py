@@ -14,6 +14,7 @@ from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
 from supplecast.geometry import Vec
+from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import context, demo, habits, sheet
@@ -60,7 +61,7 @@ def create_document(project_id: str) -> Response:
     library = context.library()
     kind = "tool" if request.form.get("kind") == "tool" else "part"
     project = library.project(project_id)
-    name = request.form.get("name", "").strip() or ("New tool" if kind == "tool" else "New part")
+    name = cleaned(request.form.get("name", "")).strip() or ("New tool" if kind == "tool" else "New part")
     document = Document(kind=kind, name=name[:120])
     card = library.add_document(project.id, document)
     return redirect(url_for("pages.document", document_id=card.id))
@@ -78,7 +79,7 @@ def import_document(project_id: str) -> Response:
         raise SuppleError("No file was chosen.", "Choose a .supple.json, STEP, 3MF or STL file.")
     content = upload.read()
     if content.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] != b"{":
-        name = upload.filename.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Import"
+        name = cleaned(upload.filename.rsplit("/", 1)[-1].rsplit(".", 1)[0]).strip()[:120] or "Import"
         document = Document(name=name, steps=[read_step({"id": "m1", **context.keep_bodies_file(upload.filename, content)})])
     else:
         document = parse_document(content)

@@ -32,8 +32,8 @@ class Request(BaseModel):
     model_config = ConfigDict(frozen=True, arbitrary_types_allowed=True)
 
 
-def _a_format(name: str) -> str:
-    if name not in formats():
+def _a_format(name: Any) -> str:
+    if not isinstance(name, str) or name not in formats():
         raise DocumentError("There is no such format.", "Known: " + ", ".join(formats()) + ".")
     return name
 
@@ -47,7 +47,7 @@ def _a_unit(name: str) -> str:
 def _a_tolerance(value: Any) -> float:
     try:
         return float(value or 0.02)
-    except (TypeError, ValueError) as fault:
+    except (TypeError, ValueError, OverflowError) as fault:
         raise SuppleError("The tolerance is not a number.", "Type one such as 0.02.") from fault
 
 

@@ -15,6 +15,7 @@ from flask import Blueprint, Response, request
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from supplecast.errors import DocumentError
+from supplecast.text import read_json
 
 V = TypeVar("V", bound=Callable[..., Any])
 
@@ -33,7 +34,7 @@ class View:
         """What the request holds for the view. DocumentError for what its models refuse."""
         values: dict[str, Any] = {}
         if self.asked is not None:
-            data = request.get_json(silent=True)
+            data = _json() if request.is_json else None
             if not isinstance(data, dict):
                 raise DocumentError("The request holds no JSON object.", "Reload the page.")
             values["asked"] = _read(self.asked, data)
@@ -82,6 +83,13 @@ class TypedBlueprint(Blueprint):
             return view.written(view_func(**parameters, **view.arguments()))
 
         super().add_url_rule(rule, endpoint, answer, *args, **more)
+
+
+def _json() -> Any:
+    try:
+        return read_json(request.get_data())
+    except DocumentError as fault:
+        raise DocumentError(f"The request cannot be read: {fault.message}", fault.hint or "Reload the page.") from fault
 
 
 def _read(model: type[BaseModel], data: dict[str, Any]) -> BaseModel:

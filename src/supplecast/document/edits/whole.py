@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
@@ -13,6 +13,7 @@ from supplecast.document.model import Document, Look, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
 from supplecast.naming.tag import maker
+from supplecast.text import Cleaned
 from supplecast.tooling.grades import Grade
 from supplecast.wording import show
 
@@ -70,7 +71,7 @@ class KeepCut(Edit):
     """Keep a section under a name, in the place of one that has it; without a plane, forget it."""
 
     op: Literal["cut"]
-    name: str = Field(min_length=1, max_length=60)
+    name: Annotated[str, Cleaned, Field(min_length=1, max_length=60)]
     origin: tuple[float, float, float] | None = None
     normal: tuple[float, float, float] | None = None
 

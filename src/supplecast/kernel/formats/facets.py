@@ -30,21 +30,20 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.text import cleaned
 
 MOST_FACETS = 6000
 _MOST_UNPACKED = 150 * 2**20
 _MOST_RATIO = 200
+_LONGEST_TEXT = 1000 * MOST_FACETS  # bytes: a facet in text takes some 250
+_MOST_BODIES = 40
 _UNITS = {"micron": 1e-3, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
 _BROKEN = KernelError("This file of triangles is broken.", "Export it again from where it was made.")
 
 
 def solid_of(points: Floats, triangles: Ints) -> Solid:
     """The solid bounded by triangles: points (n, 3) mm, triangles (m, 3) indices. KernelError if they do not close."""
-    if len(triangles) > MOST_FACETS:
-        raise KernelError(
-            f"This mesh has {len(triangles)} triangles; up to {MOST_FACETS} can be made a solid.",
-            "Import a STEP file, or thin the mesh out.",
-        )
+    _refuse_many(len(triangles))
     sewing = BRepBuilderAPI_Sewing(1e-6)
     for a, b, c in points[triangles]:
         polygon = BRepBuilderAPI_MakePolygon(gp_Pnt(*map(float, a)), gp_Pnt(*map(float, b)), gp_Pnt(*map(float, c)), True)
@@ -64,13 +63,25 @@ def solid_of(points: Floats, triangles: Ints) -> Solid:
     return result
 
 
+def _refuse_many(count: int, most: int = MOST_FACETS) -> None:
+    if count > most:
+        raise KernelError(
+            f"This mesh has {count} triangles; up to {most} can be made a solid.",
+            "Import a STEP file, or thin the mesh out.",
+        )
+
+
 def read_stl(content: bytes) -> tuple[Floats, Ints]:
     """Points in mm (STL has no unit) and triangles of a binary or text STL."""
     count = struct.unpack_from("<I", content, 80)[0] if len(content) >= 84 else -1
     if count >= 0 and len(content) == 84 + 50 * count:
+        _refuse_many(count)
         rows = np.frombuffer(content, dtype=np.dtype([("n", "<f4", 3), ("p", "<f4", (3, 3)), ("a", "<u2")]), offset=84)
         corners = rows["p"].astype(float).reshape(-1, 3)
     else:
+        _refuse_many(content.count(b"endfacet"))
+        if len(content) > _LONGEST_TEXT:
+            raise _BROKEN
         try:
             words = content.decode("ascii").split()
             places = [i for i, word in enumerate(words) if word == "vertex"]
@@ -95,6 +106,7 @@ def read_3mf(content: bytes) -> list[tuple[str, Floats, Ints]]:
             texts = [_unpacked(archive, info) for info in models]
     except (zipfile.BadZipFile, OSError, NotImplementedError, RuntimeError, EOFError) as fault:
         raise _BROKEN from fault
+    _refuse_many(sum(text.count(b"<triangle ") for text in texts), _MOST_BODIES * MOST_FACETS)
     meshes = [mesh for text in texts for mesh in _meshes(text)]
     if not meshes:
         raise KernelError("This 3MF file holds no mesh.", "Export the bodies themselves.")
@@ -142,7 +154,7 @@ def _meshes(text: bytes) -> Sequence[tuple[str, Floats, Ints]]:
             points, triangles = np.array(state.points) * state.scale, np.array(state.triangles, dtype=np.int32)
             if not len(points) or triangles.min() < 0 or triangles.max() >= len(points) or not np.isfinite(points).all():
                 raise _BROKEN
-            state.done.append((state.name or "Mesh", points, triangles))
+            state.done.append((cleaned(state.name).strip() or "Mesh", points, triangles))
 
     parser.EntityDeclHandler = refuse
     parser.StartElementHandler, parser.EndElementHandler = begin, end

@@ -37,6 +37,7 @@ from supplecast.errors import KernelError
 from supplecast.kernel.formats import facets
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.shape import Solid, is_valid, solids_in
+from supplecast.text import cleaned
 
 
 class Filed(NamedTuple):
@@ -72,7 +73,7 @@ def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ())
         shape = _writable(solid)
         aside = aside or shape is not solid.shape
         label = shapes.AddShape(shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(cleaned(name), True))
         if colour:
             red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
             tint = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
@@ -122,6 +123,7 @@ def _ends(edge: Any) -> tuple[float, float]:
     return float(curve.FirstParameter()), float(curve.LastParameter())
 
 
+MOST_FACES, _MOST_ENTITIES = 12_000, 600_000
 _CLOSE = 1e-6  # mm that a spline may be off the curve it stands for
 _FILE_NAME = re.compile(rb"FILE_DESCRIPTION\(.*?FILE_SCHEMA", re.DOTALL)
 
@@ -167,6 +169,13 @@ def read_step(content: bytes) -> list[Filed]:
 
     Raises KernelError for broken or empty files.
     """
+    faces, entities = content.count(b"ADVANCED_FACE"), content.count(b"=")
+    if faces > MOST_FACES or entities > _MOST_ENTITIES:  # counted first: reading them would take half a minute
+        much = f"{faces} faces" if faces > MOST_FACES else f"about {entities} entries"
+        raise KernelError(
+            f"This STEP file holds {much}; up to {MOST_FACES if faces > MOST_FACES else _MOST_ENTITIES} can be read.",
+            "Export fewer bodies at a time.",
+        )
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
@@ -221,4 +230,4 @@ def _label_name(label: object) -> str:
     name = TDataStd_Name()
     if not label.FindAttribute(TDataStd_Name.GetID_s(), name):  # type: ignore[attr-defined]
         return ""
-    return str(name.Get().ToExtString())
+    return cleaned(str(name.Get().ToExtString())).strip()

@@ -14,13 +14,14 @@ from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, times, turned
 from supplecast.sketch.letters import Letter, words
 from supplecast.sketch.triangle import resin_mark
+from supplecast.text import Cleaned
 from supplecast.tooling import marks
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.shapes.shape import Solid
 
-Written = Annotated[str, StringConstraints(max_length=60), FieldSpec("words")]
+Written = Annotated[str, Cleaned, StringConstraints(max_length=60), FieldSpec("words")]
 
 
 class Lettering(Step):

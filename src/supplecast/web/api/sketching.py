@@ -21,7 +21,7 @@ from supplecast.document.model import Document
 from supplecast.errors import DocumentError, SketchError, StoreError, SuppleError
 from supplecast.exchange.handoff import file_name
 from supplecast.exchange.outlines import write_dxf, write_svg
-from supplecast.exchange.photos import read_photo
+from supplecast.exchange.photos import media_type, read_photo
 from supplecast.sketch import regions
 from supplecast.sketch.acts import read_act
 from supplecast.sketch.acts.fix import Retype
@@ -324,8 +324,7 @@ def sketch_photo(document_id: str, step: str, asset: str) -> Response:
     if not path.is_file():
         raise StoreError("The photo's file is gone.", "Bring it in again.")
     content = path.read_bytes()
-    kind, _, _ = read_photo(content)
-    return Response(content, mimetype=kind, headers={"Cache-Control": "private, max-age=31536000, immutable"})
+    return Response(content, mimetype=media_type(content), headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @api.get("/documents/<document_id>/sketches/<step>/file")
