@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import errno
 import os
 import secrets
 from pathlib import Path
@@ -10,9 +12,19 @@ from pathlib import Path
 def write_atomically(target: Path, content: bytes, *, lasting: bool = False) -> None:
     """Write a file under another name first, then give it its own. `lasting` waits until the disk has it."""
     part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
-    with part.open("wb") as stream:
-        stream.write(content)
-        if lasting:
-            stream.flush()
-            os.fsync(stream.fileno())
-    part.replace(target)
+    try:
+        with part.open("wb") as stream:
+            stream.write(content)
+            if lasting:
+                stream.flush()
+                os.fsync(stream.fileno())
+        part.replace(target)
+    except OSError:
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
+        raise
+
+
+def is_full(fault: OSError) -> bool:
+    """Whether a write failed for want of room: a full disk, a quota, a limit on files."""
+    return fault.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)

@@ -107,6 +107,10 @@ class ExchangeError(SuppleError):
     """A file that cannot be read or written."""
 
 
+class BusyError(SuppleError):
+    """More was asked for than can be done just now."""
+
+
 class StoreError(SuppleError):
     """Something asked of the store that is not there or must not be done."""
 

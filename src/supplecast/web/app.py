@@ -7,13 +7,14 @@ import secrets
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, abort, g, jsonify, render_template, request, session
+from flask import Flask, Response, abort, current_app, g, jsonify, render_template, request, session
+from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException
 
 from supplecast import budget
-from supplecast.atomic import write_atomically
+from supplecast.atomic import is_full, write_atomically
 from supplecast.document.step import load_steps
-from supplecast.errors import ConflictError, SketchError, StoreError, SuppleError
+from supplecast.errors import BusyError, ConflictError, SketchError, StoreError, SuppleError
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.expressions import LENGTH_UNITS
 from supplecast.sketch.work import Clash
@@ -53,6 +54,8 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.register_blueprint(pages.pages)
     app.register_blueprint(api)
     app.register_error_handler(SuppleError, _refused)
+    app.register_error_handler(OSError, _unwritten)
+    app.register_error_handler(OperationalError, _unwritten)
     app.register_error_handler(HTTPException, _http)
     return app
 
@@ -105,11 +108,23 @@ def _harden(response: Response) -> Response:
     return response
 
 
+_STATUS = ((ConflictError, 409), (StoreError, 404), (BusyError, 429))
+
+
 def _refused(fault: SuppleError) -> tuple[Any, int]:
-    status = 409 if isinstance(fault, ConflictError) else 404 if isinstance(fault, StoreError) else 422
+    status = next((status for kind, status in _STATUS if isinstance(fault, kind)), 422)
     more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
     voice = habits.voice(context.unit_of((request.view_args or {}).get("document_id", "")))
     return _problem(status, said(fault.message, voice), said(fault.hint, voice), **more), status
+
+
+def _unwritten(fault: OSError | OperationalError) -> tuple[Any, int]:
+    """A full disk, in words; other faults of that kind are ours."""
+    words = str(getattr(fault, "orig", ""))
+    if (isinstance(fault, OSError) and is_full(fault)) or "is full" in words or "disk I/O error" in words:
+        current_app.logger.error("The disk is full: %s", fault)
+        return _problem(507, "The disk is full; the change was not kept.", "Make room, then try again."), 507
+    raise fault
 
 
 def _http(fault: HTTPException) -> tuple[Any, int]:

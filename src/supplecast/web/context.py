@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import threading
+from collections.abc import Iterator
 
 from flask import current_app
 
 from supplecast.document.fields import LinkPick
 from supplecast.document.keys import digest
 from supplecast.document.model import Document
-from supplecast.errors import StoreError, SuppleError
+from supplecast.errors import BusyError, StoreError, SuppleError
 from supplecast.store.library import Library
 from supplecast.web import habits
 from supplecast.web.sheet import Around
@@ -31,6 +34,21 @@ def engine() -> Engine:
     held = current_app.config["ENGINE"]
     assert isinstance(held, Engine)
     return held
+
+
+_WAITING = threading.BoundedSemaphore(8)
+"""How many threads may wait for workers at once: the others go on answering."""
+
+
+@contextlib.contextmanager
+def waiting() -> Iterator[bool]:
+    """A place among those who wait for a worker; False if all are taken."""
+    may = _WAITING.acquire(blocking=False)
+    try:
+        yield may
+    finally:
+        if may:
+            _WAITING.release()
 
 
 def task(document: Document, *, upto: str | None = None, before: str | None = None) -> Task:
@@ -71,12 +89,15 @@ def parts_beside(document: Document) -> list[LinkPick]:
 
 def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
     """Keep a file of bodies and give the values of the step that imports it. A worker reads it first, to refuse broken ones."""
-    digest = library().add_asset(name, content)
-    wanted = options.ReadFile(str(library().assets / digest))
-    job = engine().wait(engine().submit(CHECK_FILE, digest, task(Document()), wanted).id, 90)
+    with waiting() as may:
+        if not may:
+            raise BusyError("Too many files are being read just now.", "Wait a little, then bring the file in again.")
+        path = engine().brought(content)
+        job = engine().submit(CHECK_FILE, path.name, task(Document()), options.ReadFile(str(path)), brought=path)
+        job = engine().wait(job.id, 90)
     if job.state != "done":
         raise SuppleError(job.message or "Reading this file takes too long.", job.hint or "Try a smaller file.")
-    return {"type": "import", "file": name[:200], "asset": digest}
+    return {"type": "import", "file": name[:200], "asset": library().add_asset(name, content)}
 
 
 def unit_of(document_id: str) -> str:

@@ -1,9 +1,10 @@
 """The engine: hands jobs to worker processes, with deadlines, progress and cancel, and outlives their deaths.
 
 A document is pinned to one slot, so that its shapes are found still alive. Newer work on a document takes the place of older
-work not yet begun. What is only advice runs aside, in a slot of its own, and gives way to builds. A worker that dies is given
-the same work once more; if it dies again, or takes too long, the step it was at is remembered as stuck, so that the next
-build goes round it.
+work not yet begun. What is only advice runs aside, in a slot of its own, and gives way to builds; files are read and written
+in another, so that no build waits for them. So much may wait and no more: who asks for further work is told so. A worker that
+dies is given the same work once more; if it dies again, or takes too long, the step it was at is remembered as stuck, so that
+the next build goes round it.
 """
 
 from __future__ import annotations
@@ -21,7 +22,8 @@ from typing import Any, Generic, Literal, TypeVar
 
 from pebble import ProcessPool
 
-from supplecast.errors import StoreError, SuppleError
+from supplecast.atomic import is_full, write_atomically
+from supplecast.errors import BusyError, StoreError, SuppleError
 from supplecast.wire import options
 from supplecast.wire.task import Progress, Task
 from supplecast.wire.verbs import BUILD, SHELVE, Verb
@@ -36,6 +38,7 @@ State = Literal["waiting", "running", "done", "failed", "cancelled", "too long",
 DEADLINE = 60.0
 MEMORY_CEILING = 6 * 1024**3
 _KEPT = 400
+_MOST_WAITING = 40
 
 
 @dataclass
@@ -55,6 +58,7 @@ class Job(Generic[R]):
     hint: str = ""
     at: Progress | None = None
     tries: int = 0
+    brought: Path | None = None
     began: float = field(default_factory=time.monotonic)
     ended: threading.Event = field(default_factory=threading.Event)
 
@@ -74,8 +78,8 @@ class Job(Generic[R]):
 
 
 class Engine:
-    """Runs jobs in `slots` worker processes and one more aside; no worker may take more than `ceiling` bytes. `more` are
-    modules with further verbs.
+    """Runs jobs in `slots` worker processes, one aside and one for files; no worker may take more than `ceiling` bytes. `more`
+    are modules with further verbs.
     """
 
     def __init__(
@@ -89,7 +93,7 @@ class Engine:
             return ProcessPool(max_workers=1, context=context, initializer=opened.start_worker, initargs=[ceiling, more])
 
         self._slots = [Slot(pool) for _ in range(slots)]
-        self._aside = Slot(pool)
+        self._rooms = {"aside": Slot(pool), "files": Slot(pool)}
         self._folder = tempfile.TemporaryDirectory(prefix="supplecast-")
         self._jobs: dict[str, Job[Any]] = {}
         self._pinned: dict[str, int] = {}
@@ -97,15 +101,27 @@ class Engine:
         self._lock = threading.RLock()
         self._closed = False
 
-    def submit(self, verb: Verb[A, R], document: str, task: Task, asked: A, deadline: float | None = None) -> Job[R]:
-        """Queue a job for the document's worker; returns at once."""
+    def brought(self, content: bytes) -> Path:
+        """A file for a worker to read, kept as long as the job that is handed it."""
+        path = Path(self._folder.name) / f"{secrets.token_hex(8)}.file"
+        write_atomically(path, content)
+        return path
+
+    def submit(
+        self, verb: Verb[A, R], document: str, task: Task, asked: A, deadline: float | None = None, brought: Path | None = None
+    ) -> Job[R]:
+        """Queue a job for the document's worker; returns at once. A file that was `brought` along is removed when it has ended.
+        BusyError where too much waits already, but for the build of what was kept.
+        """
         with self._lock:
             pinned = self._pinned.setdefault(document, len(self._pinned) % len(self._slots))
-            slot = self._aside if verb.aside else self._slots[pinned]
+            slot = self._rooms.get(verb.room, self._slots[pinned])
+            if verb not in (BUILD, SHELVE):
+                self._refuse_crowd(slot)
             stuck = self._stuck.known(document, task.document)
             task = replace(task, progress=str(Path(self._folder.name) / secrets.token_hex(8)), stuck=stuck)
             limit = deadline or verb.deadline or self.deadline
-            job = Job(secrets.token_hex(8), document, verb, slot, task, asked, limit)
+            job = Job(secrets.token_hex(8), document, verb, slot, task, asked, limit, brought=brought)
             outdated = [other for other in self._jobs.values() if verb is BUILD and _is_outdated(other, document)]
             self._jobs[job.id] = job
             for old in list(self._jobs)[:-_KEPT]:
@@ -113,12 +129,17 @@ class Engine:
                     del self._jobs[old]
         for other in outdated:
             self.cancel(other.id)
-        shelving = self._shelving(document) if verb.aside else None
+        shelving = self._shelving(document) if verb.room != "own" else None
         if shelving is None:
             self._queue(job)
         else:  # what the build made can then be taken from the shelf
             threading.Thread(target=self._queue_after, args=(job, shelving), daemon=True).start()
         return job
+
+    def _refuse_crowd(self, slot: Slot) -> None:
+        waiting = sum(job.slot is slot and job.state == "waiting" for job in self._jobs.values())
+        if waiting >= _MOST_WAITING:
+            raise BusyError(f"{waiting} tasks wait already; no more are taken.", "Wait until some of them are done.")
 
     def _shelving(self, document: str) -> Job[Any] | None:
         """The work that is putting a document's shapes on the shelf just now."""
@@ -139,7 +160,9 @@ class Engine:
             job.state = "running"
 
         work = (registry.work, (job.verb.name, job.task, job.options), job.deadline)
-        job.slot.put(job.id, work, lambda result, fault: self._finish(job, result, fault), begun, first=again)
+        job.slot.put(
+            job.id, work, lambda result, fault: self._finish(job, result, fault), begun, first=again, later=job.verb.later
+        )
 
     def _is_replaced(self, job: Job[Any]) -> bool:
         """Whether a newer build of the same document waits, so that this one need not be done again."""
@@ -170,7 +193,7 @@ class Engine:
 
     def close(self) -> None:
         self._closed = True
-        for slot in (*self._slots, self._aside):
+        for slot in (*self._slots, *self._rooms.values()):
             slot.close()
         self._folder.cleanup()
 
@@ -195,6 +218,12 @@ class Engine:
                 job.state, job.message = "died", f"The geometry worker broke down and was replaced.{where}"
             case MemoryError():
                 job.state, job.message = "died", f"This took more memory than a worker may have.{where}"
+            case OSError() if is_full(fault):
+                job.state, job.message, job.hint = (
+                    "failed",
+                    "The disk is full; nothing was written.",
+                    "Make room, then try again.",
+                )
             case SuppleError():
                 job.state, job.message, job.hint = "failed", fault.message, fault.hint
             case _:
@@ -203,7 +232,9 @@ class Engine:
         if job.state in ("too long", "died"):
             job.hint = "The last good shape stays. Change that step and try again."
             self._stuck.note(job.document, job.task.document, job.at, job.state)
-        Path(job.task.progress).unlink(missing_ok=True)
+        for spent in (Path(job.task.progress), job.brought):
+            if spent is not None:
+                spent.unlink(missing_ok=True)
         if job.verb is BUILD and job.state == "done" and not job.options.preview and not self._closed:
             self.submit(SHELVE, job.document, job.task, options.Nothing())
         job.ended.set()
@@ -212,7 +243,7 @@ class Engine:
 def _is_outdated(job: Job[Any], document: str) -> bool:
     """Builds not yet begun, and all advice, are pointless once there is a newer build of the same document."""
     waits = job.verb is BUILD and job.state == "waiting"
-    return job.document == document and not job.ended.is_set() and (waits or job.verb.aside)
+    return job.document == document and not job.ended.is_set() and (waits or job.verb.advice)
 
 
 def read_progress(path: str) -> Progress | None:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import contextlib
 import gc
 import json
 import resource
+import signal
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
@@ -15,6 +17,7 @@ from supplecast.document.model import Document, known_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory
 from supplecast.document.step import load_steps
+from supplecast.parent import end_with_parent
 from supplecast.store import shelf
 from supplecast.wire.task import Progress, Task
 from supplecast.workers.registry import load
@@ -32,6 +35,9 @@ def start_worker(ceiling: int, more: tuple[str, ...]) -> None:
     for module in more:
         load(module)
     resource.setrlimit(resource.RLIMIT_AS, (ceiling, ceiling))
+    # A handler in Python would never run while the kernel hangs: the worker would outlive its deadline by seconds.
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    end_with_parent()
 
 
 def opened(task: Task) -> tuple[Document, Project]:
@@ -56,7 +62,8 @@ def built_of(task: Task) -> tuple[Document, Built]:
 
 def tell(task: Task, number: int, of: int, label: str, step: str) -> None:
     """Let the engine know which step the work is at."""
-    write_atomically(Path(task.progress), json.dumps(asdict(Progress(number, of, label, step))).encode())
+    with contextlib.suppress(OSError):  # no build fails because its progress cannot be told
+        write_atomically(Path(task.progress), json.dumps(asdict(Progress(number, of, label, step))).encode())
 
 
 def _tidy() -> None:

@@ -10,13 +10,23 @@ from collections import deque
 from collections.abc import Callable
 from concurrent.futures import CancelledError, wait
 from concurrent.futures.process import BrokenProcessPool
-from typing import Any
+from typing import Any, NamedTuple
 
 from pebble import ProcessExpired, ProcessPool
 
 _LOOK = 0.3  # seconds between looks at whether the pool still lives
 Work = tuple[Callable[[Any], Any], Any, float]
 Ending = Callable[[Any, BaseException | None], None]
+
+
+class _Row(NamedTuple):
+    """Work that waits for its turn."""
+
+    name: str
+    work: Work
+    ended: Ending
+    begun: Callable[[], None]
+    later: bool
 
 
 class Broken(Exception):
@@ -29,7 +39,7 @@ class Slot:
     def __init__(self, make: Callable[[], ProcessPool]) -> None:
         self._make = make
         self._pool: ProcessPool | None = None
-        self._waiting: deque[tuple[str, Work, Ending, Callable[[], None]]] = deque()
+        self._waiting: deque[_Row] = deque()
         self._current: str | None = None
         self._future: Any = None
         self._cancelled: set[str] = set()
@@ -38,17 +48,24 @@ class Slot:
         self._thread = threading.Thread(target=self._loop, daemon=True)
         self._thread.start()
 
-    def put(self, name: str, work: Work, ended: Ending, begun: Callable[[], None], *, first: bool = False) -> None:
-        """Queue work under a name, or put it before all other; `begun` is called when its turn comes."""
+    def put(
+        self, name: str, work: Work, ended: Ending, begun: Callable[[], None], *, first: bool = False, later: bool = False
+    ) -> None:
+        """Queue work under a name: before all other if it is `first`, before what is for `later` unless it is itself; `begun`
+        is called when its turn comes.
+        """
+        row = _Row(name, work, ended, begun, later)
         with self._changed:
-            add = self._waiting.appendleft if first else self._waiting.append
-            add((name, work, ended, begun))
+            place = 0 if first else len(self._waiting)
+            if not first and not later:
+                place = next((index for index, other in enumerate(self._waiting) if other.later), place)
+            self._waiting.insert(place, row)
             self._changed.notify()
 
     def cancel(self, name: str) -> None:
         """Take work out of the queue, or kill the process that does it."""
         with self._changed:
-            row = next((row for row in self._waiting if row[0] == name), None)
+            row = next((row for row in self._waiting if row.name == name), None)
             if row is not None:
                 self._waiting.remove(row)
             elif self._current == name:
@@ -56,7 +73,7 @@ class Slot:
                 if self._future is not None:
                     self._future.cancel()
         if row is not None:
-            row[2](None, CancelledError())
+            row.ended(None, CancelledError())
 
     def close(self) -> None:
         with self._changed:
@@ -81,7 +98,7 @@ class Slot:
                     self._changed.wait()
                 if self._closed:
                     return
-                name, work, ended, begun = self._waiting.popleft()
+                name, work, ended, begun, _ = self._waiting.popleft()
                 self._current = name
             begun()
             result, fault = self._done(name, work)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import pickle
 import select
@@ -15,9 +14,9 @@ from supplecast.errors import KernelError
 from supplecast.kernel.shapes.blob import packed, unpacked
 from supplecast.kernel.shapes.history import Made, Row
 from supplecast.kernel.shapes.shape import Solid
+from supplecast.parent import end_with_parent
 
 T = TypeVar("T")
-_PDEATHSIG = 1  # of prctl(2)
 _alone = False
 
 
@@ -70,7 +69,7 @@ def _answer(call: Callable[[], object], writing: int) -> None:
     """The child's whole life."""
     global _alone
     _alone = True
-    ctypes.CDLL(None).prctl(_PDEATHSIG, signal.SIGKILL)
+    end_with_parent()
     try:
         try:
             content = pickle.dumps((True, call()))

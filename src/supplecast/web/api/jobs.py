@@ -11,8 +11,9 @@ from supplecast.web.spoken import spoken
 
 @api.get("/jobs/<job_id>")
 def job(job_id: str, query: JobQuery) -> JobAnswer:
-    """A job; waits up to `wait` seconds for its end."""
-    waited = context.engine().wait(job_id, query.wait)
+    """A job; waits up to `wait` seconds for its end, unless many wait already."""
+    with context.waiting() as may:
+        waited = context.engine().wait(job_id, query.wait if may else 0)
     return spoken(JobAnswer.of(waited), habits.voice(context.unit_of(waited.document)))
 
 

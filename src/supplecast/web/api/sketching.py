@@ -279,12 +279,12 @@ def sketch_take(document_id: str, step: str, asked: TakeRequest) -> Started[Take
 def sketch_outlines(document_id: str, step: str) -> Started[OutlineCurves]:
     """Start reading an uploaded DXF or SVG file; the job's result holds its curves."""
     _drawing(context.library().head(document_id).document, step)
-    name, content = _uploaded()
+    _, content = _uploaded()
     if not content:
         raise DocumentError("No file came along.", "Choose a DXF or SVG file.")
-    asset = context.library().add_asset(name or "outline", content)
-    wanted = options.ReadFile(str(context.library().assets / asset))
-    return Started(context.engine().submit(READ_OUTLINE, asset, context.task(Document()), wanted).id)
+    path = context.engine().brought(content)
+    task, wanted = context.task(Document()), options.ReadFile(str(path))
+    return Started(context.engine().submit(READ_OUTLINE, path.name, task, wanted, brought=path).id)
 
 
 def _uploaded() -> tuple[str, bytes]:
