@@ -20,7 +20,7 @@ FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 def main() -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as data:
-        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8799"]
+        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8799", "--no-key"]
         server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         assert server.stdout
         address = next(word for word in server.stdout.readline().split() if word.startswith("http"))

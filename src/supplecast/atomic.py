@@ -9,11 +9,13 @@ import secrets
 from pathlib import Path
 
 
-def write_atomically(target: Path, content: bytes, *, lasting: bool = False) -> None:
-    """Write a file under another name first, then give it its own. `lasting` waits until the disk has it."""
+def write_atomically(target: Path, content: bytes, *, lasting: bool = False, private: bool = False) -> None:
+    """Write a file under another name first, then give it its own. `lasting` waits until the disk has it; what is `private`
+    nobody else may read.
+    """
     part = target.with_name(f".{target.name}.{secrets.token_hex(4)}")
     try:
-        with part.open("wb") as stream:
+        with open(part, "wb", opener=lambda path, flags: os.open(path, flags, 0o600 if private else 0o666)) as stream:
             stream.write(content)
             if lasting:
                 stream.flush()

@@ -62,6 +62,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         command.add_argument("--data", type=Path, default=Path("data"), help="directory of database and files")
         command.add_argument("--host", default="127.0.0.1")
         command.add_argument("--port", type=int, default=8765)
+        command.add_argument("--no-key", action="store_true", help="let anybody on this machine in, without the key")
         command.add_argument("--deadline", type=float, default=60.0, help="seconds a build may take before it is stopped (60)")
 
     options = parser.parse_args(arguments)
@@ -253,7 +254,14 @@ def _doctor(options: argparse.Namespace) -> int:
 def _serve(options: argparse.Namespace) -> int:
     from supplecast.web.serve import serve
 
-    return serve(options.data, options.host, options.port, demo=options.command == "demo", deadline=options.deadline)
+    return serve(
+        options.data,
+        options.host,
+        options.port,
+        demo=options.command == "demo",
+        deadline=options.deadline,
+        key=not options.no_key,
+    )
 
 
 if __name__ == "__main__":

@@ -11,14 +11,14 @@ from pydantic import BeforeValidator
 from supplecast.errors import DocumentError
 
 # Controls and separators of lines stand for a space; what no text may hold (XML 1.0, 2.2: other controls, halves of
-# surrogate pairs, and code points that are no characters) goes.
+# surrogate pairs, and code points that are no characters) goes, and so do the marks that turn round what is written after them.
 _SPACES = re.compile("[\t\n\v\f\r\x1c-\x1f\x85\u2028\u2029]+")
 _NEVER = re.compile(
-    "[\x00-\x1f\x7f-\x9f\ud800-\udfff\ufdd0-\ufdef\ufeff"
+    "[\x00-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\ud800-\udfff\ufdd0-\ufdef\ufeff"
     + "".join(chr(plane + end) for plane in range(0, 0x110000, 0x10000) for end in (0xFFFE, 0xFFFF))
     + "]"
 )
-_DEEPEST = 100
+_DEEPEST = 300
 _LONGEST_NUMBER = 40
 
 

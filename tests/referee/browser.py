@@ -70,7 +70,7 @@ def served(data: Path, *options: str) -> Iterator[str]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port), *options]
+    command = [sys.executable, "-m", "supplecast.cli", "serve", "--data", str(data), "--port", str(port), "--no-key", *options]
     server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert server.stdout and "http://" in server.stdout.readline()
     yield f"http://127.0.0.1:{port}"

@@ -1,13 +1,15 @@
 """The doctor: looks through a data directory, says what is wrong, and repairs what can be derived from the rest.
 
 Damage it repairs: broken or needless blobs (thrown away, they are made again) · a head or tip that leads nowhere (set to the
-newest revision) · leftovers of writes cut short. Damage it only reports: a database that fails SQLite's own check, revisions
-that cannot be read, imported files that are missing or changed. Weak case: a revision whose content was changed by hand and
-still reads is taken for sound.
+newest revision) · leftovers of writes cut short · imported files that no document uses (thrown away). Damage it only reports:
+a database that fails SQLite's own check, revisions that cannot be read, imported files that are missing or changed. Weak case:
+a revision whose content was changed by hand and still reads is taken for sound.
 """
 
 from __future__ import annotations
 
+import contextlib
+import re
 import sqlite3
 import time
 from collections.abc import Iterator
@@ -17,9 +19,14 @@ from pathlib import Path
 from supplecast.document.model import parse_document
 from supplecast.errors import StoreError, SuppleError
 from supplecast.store import shelf
-from supplecast.store.backup import DATABASE, digest_of
+from supplecast.store.backup import digest_of
+from supplecast.store.opening import DATABASE
 
 _UNDER_WAY = 600.0  # seconds after which a write that is not finished never will be
+_TAKEN = 24 * 3600.0  # after which a file that was written to be taken away has been
+_UNUSED = 24 * 3600.0  # after which a file that no document uses never will be
+_WRITTEN = re.compile(r"^[0-9a-f]{24}\.\w+$")  # the name of a file to be taken away; what can be found again has a longer one
+_DIGEST = re.compile(r"\b[0-9a-f]{64}\b")
 
 
 @dataclass(frozen=True)
@@ -35,18 +42,37 @@ def examine(directory: Path, *, repair: bool = True) -> list[Finding]:
     path = directory / DATABASE
     if not path.is_file():
         raise StoreError(f"There is no Supple Cast database in “{directory}”.", "Name the data directory with --data.")
-    connection = sqlite3.connect(path, timeout=20)
-    try:
-        findings = list(_database(connection))
-        if not findings:
-            findings += _documents(connection, repair)
-            findings += _assets(connection, directory)
-        connection.commit()
-    except sqlite3.DatabaseError as fault:
-        return [Finding(f"The database cannot be read ({fault}). Put back a backup.", False)]
-    finally:
-        connection.close()
-    return [*findings, *_blobs(directory / "blobs", repair), *_leftovers(directory, repair)]
+    findings: list[Finding] = []
+    with contextlib.closing(sqlite3.connect(path, timeout=20)) as connection:
+        try:
+            findings += _database(connection)
+            if not findings:
+                for look in (
+                    _documents(connection, repair),
+                    _assets(connection, directory),
+                    _unused(connection, directory, repair),
+                ):
+                    findings += look
+            connection.commit()
+        except sqlite3.DatabaseError as fault:
+            findings.append(Finding(f"The database cannot be read ({fault}). Put back a backup.", False))
+    for search in (_blobs(directory / "blobs", repair), _leftovers(directory, repair)):
+        try:
+            findings += search
+        except OSError as fault:
+            findings.append(Finding(f"{fault.filename or directory}: {fault.strerror or fault}.", False))
+    return findings
+
+
+def tidy(directory: Path) -> None:
+    """What a start clears away without a word: leftovers of writes cut short, and files that were written to be taken away."""
+    with contextlib.suppress(OSError):
+        for _ in _leftovers(directory, repair=True):
+            pass
+        latest = time.time() - _TAKEN
+        for path in (directory / "blobs").iterdir():
+            if _WRITTEN.match(path.name) and path.stat().st_mtime < latest:
+                path.unlink()
 
 
 def _database(connection: sqlite3.Connection) -> Iterator[Finding]:
@@ -88,7 +114,28 @@ def _assets(connection: sqlite3.Connection, directory: Path) -> Iterator[Finding
             yield Finding(f"The imported file “{name}” has changed ({digest[:12]}…).", False)
 
 
+def _unused(connection: sqlite3.Connection, directory: Path, repair: bool) -> Iterator[Finding]:
+    """Imported files that no revision of any document mentions, such as photos never put under a sketch."""
+    rows = connection.execute("SELECT digest, name FROM asset").fetchall()
+    spare = {str(digest) for digest, _ in rows}
+    for (content,) in connection.execute("SELECT content FROM revision"):
+        spare -= set(_DIGEST.findall(content))
+    latest = time.time() - _UNUSED
+    for digest, name in rows:
+        path = directory / "assets" / str(digest)
+        if digest in spare and path.is_file() and path.stat().st_mtime < latest:
+            if repair:
+                connection.execute("DELETE FROM asset WHERE digest = ?", (digest,))
+                path.unlink()
+            yield Finding(f"The imported file “{name}” is used by no document ({str(digest)[:12]}…).", repair)
+
+
 def _blobs(folder: Path, repair: bool) -> Iterator[Finding]:
+    if not folder.is_dir():
+        if repair:
+            folder.mkdir(mode=0o700)
+        yield Finding("The folder of stored results is missing; they are made again when they are needed.", repair)
+        return
     wanted: set[str] = set()
     for path in sorted(folder.glob("*.memory")):
         if shelf.opened(path) is None:

@@ -23,8 +23,9 @@ from sqlalchemy.orm import Session
 from supplecast.atomic import write_atomically
 from supplecast.document.model import Document, known_document, new_id
 from supplecast.errors import ConflictError, StoreError
-from supplecast.store.backup import DATABASE
+from supplecast.store import opening
 from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRow, ProjectRow, RevisionRow, now
+from supplecast.store.opening import DATABASE
 from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 
@@ -78,8 +79,7 @@ class Library:
         self.directory = directory
         self.assets = directory / "assets"
         self.blobs = directory / "blobs"
-        for folder in (directory, self.assets, self.blobs):
-            folder.mkdir(parents=True, exist_ok=True)
+        opening.check(directory)
         self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20})
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)

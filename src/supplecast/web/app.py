@@ -21,6 +21,7 @@ from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.web import context, habits, pages
 from supplecast.web.api import api
+from supplecast.web.entry import LockedError
 from supplecast.web.spoken import MASS_UNITS, said
 from supplecast.workers.engine import Engine
 
@@ -32,13 +33,15 @@ _FACTS = {"units": LENGTH_UNITS, "masses": MASS_UNITS, "colours": ROLE_COLOURS}
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 
 
-def create_app(library: Library, engine: Engine) -> Flask:
+def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
+    """The application. Browsers know hosts but no ports apart, so the cookies of each `port` have a name of their own."""
     load_steps()
     app = Flask(__name__)
     app.config.update(
         SECRET_KEY=_secret(library.directory),
         MAX_CONTENT_LENGTH=LARGEST_UPLOAD,
         MAX_FORM_MEMORY_SIZE=2 * 1024 * 1024,
+        SESSION_COOKIE_NAME=f"supplecast_{port}",
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         SEND_FILE_MAX_AGE_DEFAULT=3600,
@@ -51,6 +54,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
     app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
+    app.add_url_rule("/token", "token", lambda: jsonify(token=_token()))
     app.register_blueprint(pages.pages)
     app.register_blueprint(api)
     app.register_error_handler(SuppleError, _refused)
@@ -63,8 +67,7 @@ def create_app(library: Library, engine: Engine) -> Flask:
 def _secret(directory: Path) -> str:
     kept = directory / "secret"
     if not kept.exists():
-        write_atomically(kept, secrets.token_hex(32).encode(), lasting=True)
-        kept.chmod(0o600)
+        write_atomically(kept, secrets.token_hex(32).encode(), lasting=True, private=True)
     return kept.read_text()
 
 
@@ -89,7 +92,7 @@ def _guard() -> None:
     if request.method not in ("GET", "HEAD", "OPTIONS"):
         given = request.headers.get("X-Token") or request.form.get("token", "")
         if not given or not hmac.compare_digest(given.encode(), str(session.get("token", "")).encode()):
-            abort(403, "The page is out of date. Reload it, then try again.")
+            raise StaleError("The page is out of date.", "Reload it, then try again.")
 
 
 def _harden(response: Response) -> Response:
@@ -108,12 +111,18 @@ def _harden(response: Response) -> Response:
     return response
 
 
-_STATUS = ((ConflictError, 409), (StoreError, 404), (BusyError, 429))
+class StaleError(SuppleError):
+    """A page whose token is not, or no longer, that of its browser: it may fetch a new one and try again."""
+
+
+_STATUS = ((StaleError, 403), (LockedError, 403), (ConflictError, 409), (StoreError, 404), (BusyError, 429))
 
 
 def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = next((status for kind, status in _STATUS if isinstance(fault, kind)), 422)
-    more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive} if isinstance(fault, SketchError) else {}
+    more: dict[str, Any] = {"stale": True} if isinstance(fault, StaleError) else {}
+    if isinstance(fault, SketchError):
+        more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive}
     voice = habits.voice(context.unit_of((request.view_args or {}).get("document_id", "")))
     return _problem(status, said(fault.message, voice), said(fault.hint, voice), **more), status
 

@@ -2,52 +2,68 @@
 
 from __future__ import annotations
 
+import os
 import signal
 import socket
 import sys
+import tempfile
 from pathlib import Path
-
-import waitress
 
 from supplecast.document.step import load_steps
 from supplecast.errors import SuppleError
+from supplecast.scratch import Scratch
+from supplecast.store import doctor
 from supplecast.store.library import Library
 from supplecast.web import demo as demo_project
 from supplecast.web.app import create_app
+from supplecast.web.entry import Entry
+from supplecast.web.server import Server
 from supplecast.workers.engine import Engine
 
 
-def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float) -> int:
-    """Serve until interrupted; prints the address. Takes the next free port if `port` is taken."""
+def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key: bool = True) -> int:
+    """Serve until interrupted; prints the address. Takes the next free port if `port` is taken. Without a `key`, anybody on
+    this machine may come in.
+    """
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise SuppleError(f"“{host}” is not this machine's own address.", "Use 127.0.0.1.")
+    os.umask(0o077)  # what is designed here is nobody else's to read
     load_steps()
     library = Library(data)
+    doctor.tidy(data)
     if demo:
         demo_project.seed(library)
+    scratch = Scratch()
+    tempfile.tempdir = os.environ["TMPDIR"] = str(scratch.path)  # also of the workers
     engine = Engine(deadline=deadline)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that the workers are put away too
     try:
         port = _free(host, port)
-        app = create_app(library, engine)
-        server = waitress.create_server(app, host=host, port=port, threads=16, ident="Supple Cast", max_request_body_size=2**30)
-        print(f"Supple Cast is at http://{host}:{port}/   (Ctrl+C stops it)", flush=True)  # it answers from here on
+        app = create_app(library, engine, port)
+        server = Server(app, host, port)
+        where = f"http://[{host}]:{port}" if ":" in host else f"http://{host}:{port}"
+        if key:
+            Entry(app, port, lambda path: print(f"Supple Cast is at {where}{path}   (Ctrl+C stops it)", flush=True))
+        else:
+            print(f"Supple Cast is at {where}/   (Ctrl+C stops it)", flush=True)  # it answers from here on
         server.run()
     except KeyboardInterrupt:
         pass
     finally:
         engine.close()
         library.close()
+        scratch.close()
     return 0
 
 
 def _free(host: str, port: int) -> int:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
     for candidate in (*range(port, port + 20), 0):
-        with socket.socket() as probe:
+        with socket.socket(family) as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind((host, candidate))
-            except OSError:
+            except (OSError, OverflowError):
                 continue
             return int(probe.getsockname()[1])
-    raise SuppleError("No free port was found.", "Name one with --port.")
+    raise SuppleError(f"No free port was found on {host}.", "Name one with --port, or another --host.")

@@ -1,6 +1,7 @@
 // Talks to the server: JSON in and out, problems as errors with a message and a hint, jobs awaited with their progress.
 
-const token = /** @type {HTMLMetaElement} */ (document.querySelector('meta[name="token"]')).content;
+let token = /** @type {HTMLMetaElement} */ (document.querySelector('meta[name="token"]')).content;
+const LARGEST = 64 * 2 ** 20;
 
 export class Problem extends Error {
   /** @param {any} [answer] */
@@ -18,19 +19,43 @@ export class Problem extends Error {
  * @returns {Promise<any>}
  */
 export async function call(path, { method = 'GET', body, form } = {}) {
-  let response;
-  try {
-    response = await fetch(path, {
+  const ask = () =>
+    fetch(path, {
       method,
       headers: { 'X-Token': token, ...(body ? { 'Content-Type': 'application/json' } : {}) },
       body: form || (body ? JSON.stringify(body) : undefined),
     });
+  refuseLarge(form);
+  let response;
+  let answer = {};
+  try {
+    response = await ask();
+    if (!response.ok) answer = await response.json().catch(() => ({}));
+    if (answer.stale && (await renewed())) {
+      response = await ask();
+      if (!response.ok) answer = await response.json().catch(() => ({}));
+    }
   } catch {
     throw new Problem('The program does not answer.', 'Check that it is still running, then try again.', 0);
   }
   if (response.ok) return response.headers.get('Content-Type').includes('json') ? response.json() : response.text();
-  const answer = await response.json().catch(() => ({}));
   throw new Problem(answer.title || 'That did not work.', answer.detail, response.status, answer);
+}
+
+// Files that would be refused anyway are not sent at all.
+function refuseLarge(form) {
+  for (const value of form ? form.values() : []) {
+    if (value instanceof File && value.size > LARGEST) {
+      throw new Problem(`“${value.name}” is larger than 64 MB.`, 'Save it smaller, or send only what is needed.', 413);
+    }
+  }
+}
+
+/** A new token where this page's is old: after a month, another clock, or another program in between. */
+export async function renewed() {
+  const response = await fetch('/token');
+  if (response.ok) token = (await response.json()).token;
+  return response.ok ? token : '';
 }
 
 export const post = (path, body = {}) => call(path, { method: 'POST', body });
@@ -47,9 +72,13 @@ export const send = (path, form) => call(path, { method: 'POST', form });
  */
 export async function finished(jobId, onProgress = () => {}, isStale = () => false) {
   for (let wait = 0.15; ; wait = 1) {
+    const asked = performance.now();
     const job = await call(`/api/jobs/${jobId}?wait=${wait}`);
     if (!['waiting', 'running'].includes(job.state)) return job;
     if (isStale()) return { ...job, state: 'stale' };
     onProgress(job);
+    // Where many wait, the server answers at once: then the waiting is done here.
+    const early = wait * 1000 - (performance.now() - asked);
+    if (early > 100) await new Promise((resume) => setTimeout(resume, Math.min(early, 500)));
   }
 }

@@ -1,5 +1,7 @@
 // The list of projects: sends a chosen file at once, and fetches a picture for each document.
 
+import './forms.js';
+
 import { finished, post } from './api.js';
 
 for (const input of document.querySelectorAll('[data-sends]')) {
@@ -8,7 +10,7 @@ for (const input of document.querySelectorAll('[data-sends]')) {
     input.setCustomValidity(
       tooLarge ? 'The file is larger than 64 MB. Save it smaller, or send only what is needed.' : '',
     );
-    if (input.form.reportValidity()) input.form.submit();
+    if (input.form.reportValidity()) input.form.requestSubmit();
   });
 }
 
