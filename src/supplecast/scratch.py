@@ -10,13 +10,14 @@ from pathlib import Path
 
 _LOCK = ".lock"
 _PREFIX = "supplecast-"
+_LONGEST = 50  # of 108 bytes that the name of a socket may have (unix(7))
 
 
 class Scratch:
     """A folder that is this process's own; a lock on a file in it lasts as long as the process lives, however it ends."""
 
     def __init__(self, base: Path | None = None) -> None:
-        base = base or Path(tempfile.gettempdir())
+        base = base or _base()
         sweep(base)
         self.path = Path(tempfile.mkdtemp(prefix=_PREFIX, dir=base))
         self._held = os.open(self.path / _LOCK, os.O_CREAT | os.O_RDWR, 0o600)
@@ -25,6 +26,12 @@ class Scratch:
     def close(self) -> None:
         shutil.rmtree(self.path, ignore_errors=True)
         os.close(self._held)
+
+
+def _base() -> Path:
+    """Where temporary files go; not where that is so deep down that no socket could be given a name there."""
+    usual = Path(tempfile.gettempdir())
+    return usual if len(str(usual)) <= _LONGEST else Path("/tmp")
 
 
 def sweep(base: Path) -> None:

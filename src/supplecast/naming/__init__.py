@@ -2,6 +2,7 @@
 
 from supplecast.naming.body import Body, named
 from supplecast.naming.offer import offered, offered_faces
+from supplecast.naming.pick import read_pick
 from supplecast.naming.reference import EdgeRef, FaceRef, reference_edge, reference_face
 from supplecast.naming.resolution import STOPPING, Resolution, Status
 from supplecast.naming.resolve import resolve, resolve_edges, resolve_faces
@@ -18,6 +19,7 @@ __all__ = [
     "named",
     "offered",
     "offered_faces",
+    "read_pick",
     "reference_edge",
     "reference_face",
     "resolve",

@@ -12,6 +12,8 @@ from alembic.script import ScriptDirectory
 from supplecast.errors import StoreError
 
 DATABASE = "supplecast.db"
+SECRET = "secret"
+"""Written at the first start: where it is, there has been a database."""
 _MEND = "Look at it with “supplecast doctor”, or put back a backup with “supplecast restore”."
 
 
@@ -31,6 +33,13 @@ def check(directory: Path) -> None:
     database = directory / DATABASE
     if database.exists():
         _check_database(database)
+    elif (directory / SECRET).exists():
+        _refuse_blank(database, "gone")
+
+
+def _refuse_blank(database: Path, how: str) -> None:
+    words = f"The database “{database}” is {how}, though this directory was used before."
+    raise StoreError(words, "Put back a backup; to begin anew, name another data directory with --data.")
 
 
 def _check_database(database: Path) -> None:
@@ -56,12 +65,14 @@ def _check_database(database: Path) -> None:
 def faults_of(connection: sqlite3.Connection) -> str:
     """The first fault that SQLite's own quick check tells; blank if there is none."""
     row = connection.execute("PRAGMA quick_check(1)").fetchone()
-    return "" if row is None or row[0] == "ok" else str(row[0])
+    return "" if row is None or row[0] == "ok" else " ".join(str(row[0]).replace("*", "").split())
 
 
 def _check_version(connection: sqlite3.Connection, database: Path) -> None:
     tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
     if not tables:
+        if (database.parent / SECRET).exists():
+            _refuse_blank(database, "empty")
         return  # nothing is in it yet
     if "alembic_version" not in tables or not {"project", "document", "revision"} <= tables:
         raise StoreError(f"“{database}” is no database of Supple Cast.", "Name another data directory with --data.")

@@ -19,6 +19,7 @@ from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.expressions import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
+from supplecast.store.opening import SECRET
 from supplecast.web import context, habits, pages
 from supplecast.web.api import api
 from supplecast.web.entry import LockedError
@@ -65,7 +66,7 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
 
 
 def _secret(directory: Path) -> str:
-    kept = directory / "secret"
+    kept = directory / SECRET
     if not kept.exists():
         write_atomically(kept, secrets.token_hex(32).encode(), lasting=True, private=True)
     return kept.read_text()

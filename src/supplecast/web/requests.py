@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, WithJsonSchema
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, WithJsonSchema
 
 from supplecast.document.edits import Edit, read_edit
 from supplecast.errors import DocumentError, SuppleError
 from supplecast.exchange.formats import formats
 from supplecast.expressions import LENGTH_UNITS
+from supplecast.naming import read_pick
 from supplecast.sketch.picks import Text
 from supplecast.tooling.grades import Grade
 from supplecast.wire import options
@@ -57,6 +58,16 @@ def _looking(normal: Place3) -> Place3:
     return normal
 
 
+def _a_pick(pick: JsonObject) -> JsonObject:
+    try:
+        read_pick(pick)
+    except ValidationError as fault:
+        raise ValueError(f"it is no pick: {fault.errors()[0]['msg']}") from fault
+    if not isinstance(pick.get("share", ""), str):
+        raise ValueError("it is no pick: its share is text, such as “50 %”")
+    return pick
+
+
 class UpTo(Request):
     """The step up to and including which the document is meant; all of it where none is named."""
 
@@ -81,7 +92,7 @@ class BuildRequest(UpTo):
     """
 
     before: str | None = None
-    picks: list[JsonObject] = Field(default_factory=list, max_length=2000)
+    picks: list[Annotated[JsonObject, AfterValidator(_a_pick)]] = Field(default_factory=list, max_length=2000)
     exact: bool = False
 
 

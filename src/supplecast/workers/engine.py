@@ -94,7 +94,8 @@ class Engine:
 
         self._slots = [Slot(pool) for _ in range(slots)]
         self._rooms = {"aside": Slot(pool), "files": Slot(pool)}
-        self._folder = tempfile.TemporaryDirectory(prefix="supplecast-")
+        self._temporary = tempfile.TemporaryDirectory(prefix="supplecast-jobs-")
+        self.folder = Path(self._temporary.name)
         self._jobs: dict[str, Job[Any]] = {}
         self._pinned: dict[str, int] = {}
         self._stuck = FailureMemory()
@@ -103,7 +104,7 @@ class Engine:
 
     def brought(self, content: bytes) -> Path:
         """A file for a worker to read, kept as long as the job that is handed it."""
-        path = Path(self._folder.name) / f"{secrets.token_hex(8)}.file"
+        path = self.folder / f"{secrets.token_hex(8)}.file"
         write_atomically(path, content)
         return path
 
@@ -119,7 +120,7 @@ class Engine:
             if verb not in (BUILD, SHELVE):
                 self._refuse_crowd(slot)
             stuck = self._stuck.known(document, task.document)
-            task = replace(task, progress=str(Path(self._folder.name) / secrets.token_hex(8)), stuck=stuck)
+            task = replace(task, progress=str(self.folder / secrets.token_hex(8)), stuck=stuck)
             limit = deadline or verb.deadline or self.deadline
             job = Job(secrets.token_hex(8), document, verb, slot, task, asked, limit, brought=brought)
             outdated = [other for other in self._jobs.values() if verb is BUILD and _is_outdated(other, document)]
@@ -195,7 +196,7 @@ class Engine:
         self._closed = True
         for slot in (*self._slots, *self._rooms.values()):
             slot.close()
-        self._folder.cleanup()
+        self._temporary.cleanup()
 
     def _finish(self, job: Job[Any], result: Any, fault: BaseException | None) -> None:
         job.at = read_progress(job.task.progress)

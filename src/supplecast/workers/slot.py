@@ -116,6 +116,9 @@ class Slot:
                 break
             except RuntimeError:
                 self._drop_pool()
+            except OSError as fault:  # no process can be begun: the queue goes on all the same
+                self._drop_pool()
+                return None, fault
         else:
             return None, Broken()
         with self._changed:

@@ -19,7 +19,7 @@ from supplecast.document.words import pick_words
 from supplecast.errors import SuppleError
 from supplecast.geometry import Frame, Vec, along
 from supplecast.hints import Hint
-from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, resolve
+from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, read_pick, resolve
 from supplecast.quantities import Scope
 from supplecast.store import shelf
 from supplecast.wire import options
@@ -133,13 +133,12 @@ def _outline(entry: SketchEntry, used: bool) -> DrawnSketch:
 
 def _lit(pick: Pick, built: Built, steps: Sequence[Step]) -> LitPick | None:
     """Where a pick lies now, so that the view can light it; None where it is lost."""
-    if not {"face", "edge", "rule"} & pick.keys():
+    meant = read_pick(pick)
+    if meant is None:
         return None
     for entry in built.state.bodies.values():
         if pick.get("body") not in (None, entry.id):
             continue
-        model = Rule if "rule" in pick else FaceRef if "face" in pick else EdgeRef  # a rule may start from a pick of its own
-        meant = model.model_validate(_only(pick, model))
         resolution = resolve(entry.body, meant)
         if resolution.status in STOPPING:
             continue
@@ -149,11 +148,6 @@ def _lit(pick: Pick, built: Built, steps: Sequence[Step]) -> LitPick | None:
         point = _spot_of(entry, pick, resolution.items[0])
         return LitPick(entry.id, pick, resolution.status, words, edges=() if point else resolution.items, point=point)
     return None
-
-
-def _only(pick: Pick, model: type[FaceRef | EdgeRef | Rule]) -> dict[str, object]:
-    """What a model knows of a pick, which may hold more: a place on an edge, the offset of a plane."""
-    return {name: pick[name] for name in model.model_fields if pick.get(name) is not None}
 
 
 def _spot_of(entry: Entry, pick: Pick, index: int) -> Vec | None:

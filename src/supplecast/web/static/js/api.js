@@ -51,8 +51,13 @@ function refuseLarge(form) {
   }
 }
 
-/** A new token where this page's is old: after a month, another clock, or another program in between. */
-export async function renewed() {
+/** @type {Promise<string> | null} */
+let renewing = null;
+
+/** A new token where this page's is old: after a month, another clock, or another program in between. One for all who ask. */
+export const renewed = () => (renewing ??= fetchToken().finally(() => (renewing = null)));
+
+async function fetchToken() {
   const response = await fetch('/token');
   if (response.ok) token = (await response.json()).token;
   return response.ok ? token : '';
