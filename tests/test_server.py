@@ -283,11 +283,12 @@ def _typed_into_an_old_page(page: Page) -> None:
     section = page.get_by_role("region", name="Stale")
     section.get_by_role("button", name="New part").click()
     page.wait_for_url("**/documents/*")
+    page.evaluate("atRest()")
     page.context.clear_cookies()  # as after a month, or when the clock was set back
     name = page.locator(".document-name")
     name.fill("Kept all the same")
     name.press("Enter")
-    page.wait_for_function("document.querySelector('.document-name').dataset.kept === 'Kept all the same'")
+    page.get_by_text("name Kept all the same").wait_for()
     page.reload()
     assert page.locator(".document-name").input_value() == "Kept all the same"
 
