@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz mutate docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos mutate docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -34,6 +34,10 @@ bench:  ## speed, as ratios against bare kernel calls in the same run
 fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.fuzz $(or $(SECONDS),600) $(or $(SEED),1)
+
+chaos:  ## kill servers and workers, fill disks, damage databases; COUNTS="200 200 20 50"; as root
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.chaos $(COUNTS)
 
 mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formulas.py unless told
 	@scripts/setup.sh dev

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import http.client
 import io
 import os
@@ -20,13 +21,18 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from PIL import Image
 from playwright.sync_api import Page
+from scripts import chaos
+from sqlalchemy import event
 
 from supplecast.errors import BusyError
 from supplecast.scratch import Scratch, sweep
 from supplecast.store.library import Library
 from supplecast.web import context
 from supplecast.web.app import create_app
+from supplecast.wire.options import Nothing
+from supplecast.wire.task import Task
 from supplecast.wire.verbs import BUILD, CHECK_FILE, EXPORT, PICTURE
 from supplecast.workers.engine import Engine
 from supplecast.workers.slot import Slot
@@ -34,7 +40,7 @@ from tests.conftest import TRAY, part
 from tests.referee.browser import opened
 from tests.referee.desk import Desk
 from tests.referee.kills import NoEngine
-from tests.worker_verbs import SLEEP, Seconds
+from tests.worker_verbs import FILL, SLEEP, Seconds
 
 
 @dataclass
@@ -266,6 +272,55 @@ def test_files_are_kept_only_once_they_were_read_and_found_good(tmp_path: Path, 
         else:
             assert answer.status_code == 422
     assert list(library.assets.iterdir()) == [] and not list(engine.folder.glob("*.file"))
+
+
+# --- no room ---------------------------------------------------------------------------------------------------------
+
+
+def test_a_full_disk_is_told_and_nothing_half_written_stays(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    library = Library(tmp_path)
+    desk = Desk(create_app(library, NoEngine()).test_client(), library)
+    document = library.add_document(library.create_project("P").id, part(TRAY)).id
+    pages = [0]
+    event.listen(library.engine, "begin", lambda held: held.exec_driver_sql(f"PRAGMA max_page_count = {pages[0] or 10**9}"))
+    pages[0] = 1  # no page more than there are
+    wide = {"op": "value", "name": "a", "text": "1 + " * 90 + "1"}
+    head, answers = 1, []
+    while not answers or answers[-1].status_code == 200:  # until what is free in the file is used up
+        answers.append(desk.post(f"/api/documents/{document}/edits", base=head, edit=wide | {"name": f"a{head}"}))
+        head += answers[-1].status_code == 200
+    assert answers[-1].status_code == 507 and answers[-1].get_json()["title"] == "The disk is full; the change was not kept."
+    pages[0] = 0
+    assert library.head(document).number == head
+    assert desk.post(f"/api/documents/{document}/edits", base=head, edit=wide | {"name": "z"}).status_code == 200
+
+    def full(*_: object) -> None:
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+
+    monkeypatch.setattr(os, "fsync", full)
+    picture = io.BytesIO()
+    Image.new("RGB", (2, 2)).save(picture, "PNG")
+    sent = {"file": (io.BytesIO(picture.getvalue()), "p.png")}
+    path = f"/api/documents/{document}/sketches/out/photos"
+    assert desk.client.post(path, data=sent, headers={"X-Token": desk.token}).status_code == 507
+    assert list(library.assets.iterdir()) == []
+
+
+def test_a_worker_without_room_says_so(tmp_path: Path) -> None:
+    engine = Engine(slots=1, more=("tests.worker_verbs",))
+    try:
+        job = engine.wait(engine.submit(FILL, "d", Task("{}", {}, str(tmp_path), str(tmp_path)), Nothing()).id, 300)
+        assert (job.state, job.message) == ("failed", "The disk is full; nothing was written.")
+    finally:
+        engine.close()
+
+
+def test_chaos_in_little(tmp_path: Path) -> None:
+    for run, count in ((chaos.killed_servers, 3), (chaos.damaged, 15)):
+        place = tmp_path / run.__name__
+        place.mkdir()
+        outcomes = run(place, count)
+        assert not [words for words in outcomes if "LOST" in words] and outcomes["faults that the doctor found afterwards"] == 0
 
 
 # --- the page ------------------------------------------------------------------------------------------------------

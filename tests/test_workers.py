@@ -30,6 +30,7 @@ from supplecast.workers.engine import Engine, Job
 from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.verbs import building
 from tests.conftest import CRASHING, TRAY, bodies, built, chain, circle, extrude, part, rectangle
+from tests.referee.kills import leaves
 
 R = TypeVar("R")
 
@@ -54,19 +55,6 @@ def ended(engine: Engine, job: Job[R], seconds: float = 300) -> Job[R]:
 def result_of(job: Job[BuildResult]) -> BuildResult:
     assert job.state == "done" and job.result is not None, (job.state, job.message)
     return job.result
-
-
-def leaves() -> list[int]:
-    """Process ids of the workers: the children of this process's children that have none of their own."""
-    parents: dict[int, int] = {}
-    for entry in Path("/proc").iterdir():
-        if entry.name.isdigit():
-            try:
-                parents[int(entry.name)] = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
-            except OSError:
-                continue
-    mine = {pid for pid, parent in parents.items() if parent == os.getpid()}
-    return [pid for pid, parent in parents.items() if parent in mine]
 
 
 def test_a_step_that_brings_the_kernel_down_is_named_and_the_rest_is_built(engine: Engine, tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import time
 from collections.abc import Sequence
@@ -30,6 +31,7 @@ class Verified:
 
 DIE = Verb("die", Nothing, Nothing)
 SLEEP = Verb("sleep", Seconds, Nothing)
+FILL = Verb("fill", Nothing, Nothing)
 VERIFY = Verb("verify", Nothing, Verified)
 
 
@@ -44,6 +46,12 @@ def sleep(task: Task, asked: Seconds) -> Nothing:
     """Hold the worker for a while."""
     time.sleep(asked.seconds)
     return Nothing()
+
+
+@does(FILL)
+def fill(task: Task, asked: Nothing) -> Nothing:
+    """Find the disk full."""
+    raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC), str(task.blobs))
 
 
 @does(VERIFY)
