@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz chaos mutate docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos load mutate docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -38,6 +38,11 @@ fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
 chaos:  ## kill servers and workers, fill disks, damage databases; COUNTS="200 200 20 50"; as root
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.chaos $(COUNTS)
+
+load:  ## many sessions at once: SESSIONS=30 that edit every six seconds for MINUTES=30
+	@scripts/setup.sh dev
+	@[ -x .venv-load/bin/locust ] || { .venv/bin/python -m venv .venv-load && .venv-load/bin/pip install --quiet -r requirements-load.lock; }
+	@.venv/bin/python -m scripts.load $(or $(SESSIONS),30) $(or $(MINUTES),30)
 
 mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formulas.py unless told
 	@scripts/setup.sh dev

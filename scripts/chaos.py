@@ -24,7 +24,7 @@ from pathlib import Path
 from PIL import Image
 from tests.conftest import TRAY, part
 from tests.referee.desk import Desk
-from tests.referee.kills import leaves
+from tests.referee.processes import grandchildren
 
 from supplecast.document.edits import apply, read_edit
 from supplecast.errors import StoreError
@@ -76,7 +76,7 @@ def killed_workers(folder: Path, count: int) -> Outcomes:
             task = Task(changed.to_json(), {}, str(library.assets), str(library.blobs))
             job = engine.submit(BUILD, card.id, task, Build())
             time.sleep(rng.uniform(0, 0.2))
-            for pid in leaves()[: count - kills]:
+            for pid in grandchildren(os.getpid())[: count - kills]:
                 with contextlib.suppress(ProcessLookupError):
                     os.kill(pid, signal.SIGKILL)
                     kills += 1

@@ -40,6 +40,7 @@ from tests.conftest import TRAY, part
 from tests.referee.browser import opened
 from tests.referee.desk import Desk
 from tests.referee.kills import NoEngine
+from tests.referee.processes import descendants
 from tests.worker_verbs import FILL, SLEEP, Seconds
 
 
@@ -57,20 +58,6 @@ class Running:
         connection.request("GET", path, headers=headers)
         answer = connection.getresponse()
         return answer.status, answer.read(), dict(answer.getheaders())
-
-    def descendants(self) -> set[int]:
-        parents: dict[int, int] = {}
-        for entry in Path("/proc").iterdir():
-            if entry.name.isdigit():
-                try:
-                    parents[int(entry.name)] = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
-                except OSError:
-                    continue
-        young, known = {self.process.pid}, set[int]()
-        while young:
-            young = {pid for pid, parent in parents.items() if parent in young}
-            known |= young
-        return known
 
 
 def _started(data: Path, temporary: Path, *options: str) -> Running:
@@ -143,9 +130,9 @@ def test_a_killed_server_leaves_no_worker_and_its_folder_goes_at_the_next_start(
     sent = {"Cookie": cookie, "X-Token": token[1].decode(), "Content-Type": "application/json"}
     connection.request("POST", "/api/documents/tray/build", "{}", sent)
     assert connection.getresponse().status == 200
-    while len(running.descendants()) < 2:  # the one that forks, and a worker
+    while len(descendants(running.process.pid)) < 2:  # the one that forks, and a worker
         time.sleep(0.05)
-    workers = running.descendants()
+    workers = descendants(running.process.pid)
     running.process.send_signal(signal.SIGKILL)
     running.process.wait(20)
     while any(_lives(pid) for pid in workers):  # the suite's own limit ends this if one stays

@@ -30,7 +30,7 @@ from supplecast.workers.engine import Engine, Job
 from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.verbs import building
 from tests.conftest import CRASHING, TRAY, bodies, built, chain, circle, extrude, part, rectangle
-from tests.referee.kills import leaves
+from tests.referee.processes import grandchildren
 
 R = TypeVar("R")
 
@@ -85,7 +85,7 @@ def test_shapes_come_back_from_the_shelf(engine: Engine, tmp_path: Path) -> None
     document = part(TRAY, id="shelved")
     ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
     ended(engine, engine.submit(SHELVE, document.id, task(document, tmp_path), Nothing()))
-    for pid in leaves():
+    for pid in grandchildren(os.getpid()):
         os.kill(pid, signal.SIGKILL)
     again = ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build()))
     assert all(step.reused for step in result_of(again).steps)
@@ -193,7 +193,7 @@ def test_two_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_
         begun.append(engine.submit(BUILD, card.id, replace(task(changed, tmp_path), blobs=str(library.blobs)), Build()))
         if rng.random() < 0.2:
             time.sleep(rng.uniform(0, 0.15))
-            for pid in leaves():
+            for pid in grandchildren(os.getpid()):
                 if rng.random() < 0.7:
                     os.kill(pid, signal.SIGKILL)
         elif rng.random() < 0.3:

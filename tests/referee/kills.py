@@ -13,6 +13,7 @@ import random
 import re
 import signal
 import sys
+import tempfile
 import time
 from pathlib import Path
 from types import SimpleNamespace
@@ -29,22 +30,13 @@ class NoEngine(Engine):
 
     def __init__(self) -> None:
         self._jobs = {}
+        self._temporary = tempfile.TemporaryDirectory()
+        self.folder = Path(self._temporary.name)
 
-    def submit(self, *_: object, **__: object) -> Any:
+    def submit(self, *_: object, brought: Path | None = None, **__: object) -> Any:
+        if brought is not None:
+            brought.unlink()
         return SimpleNamespace(id="none")
-
-
-def leaves() -> list[int]:
-    """Process ids of the workers: the children of this process's children that have none of their own."""
-    parents: dict[int, int] = {}
-    for entry in Path("/proc").iterdir():
-        if entry.name.isdigit():
-            try:
-                parents[int(entry.name)] = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
-            except OSError:
-                continue
-    mine = {pid for pid, parent in parents.items() if parent == os.getpid()}
-    return [pid for pid, parent in parents.items() if parent in mine]
 
 
 def serve(folder: Path, document: str, out: int) -> None:
