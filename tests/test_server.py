@@ -43,6 +43,8 @@ from tests.referee.kills import NoEngine
 from tests.referee.processes import descendants
 from tests.worker_verbs import FILL, SLEEP, Seconds
 
+ROOT = Path(__file__).parents[1]
+
 
 @dataclass
 class Running:
@@ -341,3 +343,39 @@ def test_two_instances_share_no_cookie(tmp_path: Path) -> None:
         client = create_app(Library(tmp_path / str(port)), NoEngine(), port).test_client()
         names.add(client.get("/").headers["Set-Cookie"].split("=")[0])
     assert names == {"supplecast_8001", "supplecast_8002"}
+
+
+# --- what docs/security.md promises --------------------------------------------------------------------------------
+
+
+def test_what_is_kept_is_its_owners_alone(running: Running, tmp_path: Path) -> None:
+    assert running.get("/")[0] == 403
+    for path in (tmp_path / "data").iterdir():
+        assert path.stat().st_mode & 0o077 == 0, path
+
+
+def test_refusals_at_the_door_are_logged(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+    client = create_app(Library(tmp_path), NoEngine()).test_client()
+    client.post("/api/documents/a%0Ab/undo", json={}, headers={"X-Token": "x"})
+    (record,) = caplog.records
+    assert record.getMessage() == "Not let in: POST '/api/documents/a\\nb/undo'"
+
+
+def test_no_process_is_begun_by_a_shell() -> None:
+    for path in (ROOT / "src").rglob("*.py"):
+        text = path.read_text(encoding="utf-8")
+        assert not re.search(r"\bos\.(system|popen)\b|shell=True|\beval\(|\bexec\(", text), path
+
+
+def test_every_package_is_pinned_by_its_hash() -> None:
+    for lock in ROOT.glob("requirements*.lock"):
+        rows = lock.read_text().replace("\\\n", " ").splitlines()
+        assert rows and all("==" in row and "--hash=sha256:" in row for row in rows), lock
+
+
+def test_the_page_on_security_names_tests_that_there_are() -> None:
+    named = set(re.findall(r"`(test_\w+)`", (ROOT / "docs" / "security.md").read_text(encoding="utf-8")))
+    there = set()
+    for path in (ROOT / "tests").glob("test_*.py"):
+        there |= set(re.findall(r"^def (test_\w+)", path.read_text(encoding="utf-8"), re.MULTILINE))
+    assert len(named) > 30 and named <= there, named - there

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sqlite3
 from functools import cache
@@ -35,6 +36,13 @@ def check(directory: Path) -> None:
         _check_database(database)
     elif (directory / SECRET).exists():
         _refuse_blank(database, "gone")
+
+
+def shut(directory: Path) -> None:
+    """Take from others what an older program left open to them: what is designed here is nobody else's to read."""
+    with contextlib.suppress(PermissionError):
+        for path in (directory, *directory.iterdir()):
+            path.chmod(0o700 if path.is_dir() else 0o600)
 
 
 def _refuse_blank(database: Path, how: str) -> None:

@@ -121,6 +121,8 @@ _STATUS = ((StaleError, 403), (LockedError, 403), (ConflictError, 409), (StoreEr
 
 def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = next((status for kind, status in _STATUS if isinstance(fault, kind)), 422)
+    if status == 403:
+        current_app.logger.warning("Not let in: %s %r", request.method, request.path)
     more: dict[str, Any] = {"stale": True} if isinstance(fault, StaleError) else {}
     if isinstance(fault, SketchError):
         more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive}

@@ -12,7 +12,7 @@ from pathlib import Path
 from supplecast.document.step import load_steps
 from supplecast.errors import SuppleError
 from supplecast.scratch import Scratch
-from supplecast.store import doctor
+from supplecast.store import doctor, opening
 from supplecast.store.library import Library
 from supplecast.web import demo as demo_project
 from supplecast.web.app import create_app
@@ -27,9 +27,10 @@ def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key:
     """
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise SuppleError(f"“{host}” is not this machine's own address.", "Use 127.0.0.1.")
-    os.umask(0o077)  # what is designed here is nobody else's to read
+    os.umask(0o077)
     load_steps()
     library = Library(data)
+    opening.shut(data)
     doctor.tidy(data)
     if demo:
         demo_project.seed(library)
