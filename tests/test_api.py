@@ -93,7 +93,7 @@ def test_requests_that_build_on_each_other_meet_no_fault_of_ours(tmp_path: Path)
         rounds = requests.run(tmp_path, engine, 300, 3)
     finally:
         engine.close()
-    assert rounds.faults == [] and rounds.answers[200] > 30 and rounds.answers[422] > 30
+    assert rounds.faults == [] and rounds.answers[422] > 30 and sum(kind > 0 for kind in rounds.accepted.values()) > 20
 
 
 def test_every_route_is_described(tmp_path: Path) -> None:
