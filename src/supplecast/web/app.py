@@ -124,6 +124,8 @@ def _refused(fault: SuppleError) -> tuple[Any, int]:
     if status == 403:
         current_app.logger.warning("Not let in: %s %r", request.method, request.path)
     more: dict[str, Any] = {"stale": True} if isinstance(fault, StaleError) else {}
+    if isinstance(fault, LockedError):
+        more = {"locked": True}
     if isinstance(fault, SketchError):
         more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive}
     voice = habits.voice(context.unit_of((request.view_args or {}).get("document_id", "")))
@@ -157,4 +159,4 @@ def _problem(status: int, message: str, hint: str, **more: Any) -> Any:
         response = jsonify({"type": "about:blank", "status": status, "title": message, "detail": hint, **more})
         response.content_type = "application/problem+json"
         return response
-    return render_template("problem.html", status=status, message=message, hint=hint)
+    return render_template("problem.html", status=status, message=message, hint=hint, **more)

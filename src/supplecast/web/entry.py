@@ -49,7 +49,7 @@ class Entry:
             return redirect(request.path) if given else None
         raise LockedError(
             "This program is open only to who started it.",
-            "Open the address that it printed when it started; each works once, and the next one is printed then.",
+            "Open the address that stands in the terminal where it runs. Each works once; the next one is printed then.",
         )
 
     def _marked(self, response: Response) -> Response:

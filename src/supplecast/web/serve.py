@@ -7,6 +7,7 @@ import signal
 import socket
 import sys
 import tempfile
+from multiprocessing.util import Finalize
 from pathlib import Path
 
 from supplecast.document.step import load_steps
@@ -19,6 +20,8 @@ from supplecast.web.app import create_app
 from supplecast.web.entry import Entry
 from supplecast.web.server import Server
 from supplecast.workers.engine import Engine
+
+_LAST = -200  # after multiprocessing has cleared away what it put there (-100)
 
 
 def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key: bool = True) -> int:
@@ -35,6 +38,7 @@ def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key:
     if demo:
         demo_project.seed(library)
     scratch = Scratch()
+    Finalize(None, scratch.close, exitpriority=_LAST)
     tempfile.tempdir = os.environ["TMPDIR"] = str(scratch.path)  # also of the workers
     engine = Engine(deadline=deadline)
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that the workers are put away too
@@ -53,7 +57,6 @@ def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key:
     finally:
         engine.close()
         library.close()
-        scratch.close()
     return 0
 
 
