@@ -135,7 +135,7 @@ def run(folder: Path, engine: Engine, count: int, number: int) -> Rounds:
 
 def main() -> int:
     logging.disable(logging.WARNING)  # who is not let in, thousands of times
-    count, number = (int(word) for word in (*sys.argv[1:], *("5000", "1")[len(sys.argv) - 1 :]))
+    count, number = (int(word) for word in (*sys.argv[1:], *("5200", "1")[len(sys.argv) - 1 :]))
     engine = Engine(slots=1)
     with tempfile.TemporaryDirectory() as folder:
         try:

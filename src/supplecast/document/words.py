@@ -27,7 +27,7 @@ def face_words(tag: str, steps: Steps) -> str:
         return f"{tags.role_words(tags.role(source))} of the linked part"
     if role.startswith("copy"):
         return f"{face_words(source, steps)}, {tags.role_words(role)}"
-    if role in ("inner", "mirror", "far", "scored", "aside") and source and "|" not in source:
+    if role in ("inner", "mirror", "far", "scored", "aside", "clear") and source and "|" not in source:
         return f"{tags.role_words(role)} of {face_words(source, steps)}"
     return f"{tags.role_words(role)} of {step_words(steps, tags.maker(tag))}"
 

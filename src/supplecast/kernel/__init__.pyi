@@ -51,6 +51,7 @@ from supplecast.kernel.shapes import spline as spline
 from supplecast.kernel.verbs import blend as blend
 from supplecast.kernel.verbs import boolean as boolean
 from supplecast.kernel.verbs import carry_rounds as carry_rounds
+from supplecast.kernel.verbs import clearance as clearance
 from supplecast.kernel.verbs import contact as contact
 from supplecast.kernel.verbs import draft as draft
 from supplecast.kernel.verbs import extend as extend

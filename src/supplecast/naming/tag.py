@@ -22,6 +22,7 @@ ROLES = {
     "catch": "catch",
     "cavity side": "cavity side",
     "copy": "copy",
+    "clear": "clearance",
     "core side": "core side",
     "corner": "corner round",
     "edge": "edge",

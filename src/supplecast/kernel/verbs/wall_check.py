@@ -169,6 +169,14 @@ def fault(room: Room, made: Solid, skin_faces: Sequence[int]) -> str:
     return ""
 
 
+def too_near(room: Room, made: Solid, skin_faces: Sequence[int]) -> bool:
+    """Whether new skin stands off the kept faces by less than it should, however far it is elsewhere."""
+    points = FaceSamples(made, skin_faces, room.wanted.fine).strewn(_POINTS)
+    spare = room.spare(points.points)
+    thin = np.flatnonzero(spare.room < -(room.wanted.slack + spare.tolerance + points.tolerance))
+    return _too_many(room, points.points, thin, spare.room)
+
+
 def _thin(wanted: Wanted, spare: float) -> str:
     return f"the wall would be {max(wanted.least + spare, 0.0):.2f} mm in places"
 

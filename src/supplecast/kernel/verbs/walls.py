@@ -146,7 +146,7 @@ def _dug_or_tried(room: Room) -> Made | str:
     wanted = room.wanted
     hollow = _tried(room)
     if isinstance(hollow, str):
-        simple = None if wanted.outward else _without_idle(room)
+        simple = None if wanted.outward else without_idle(room)
         dug = _dug(wanted, simple) if simple else None
         if dug is not None and not _wrong(room, dug):
             return dug
@@ -232,7 +232,7 @@ def _wrong(room: Room, made: Made) -> str:
     return wall_check.fault(room, made.solid, skin)
 
 
-def _without_idle(room: Room) -> Made | None:
+def without_idle(room: Room) -> Made | None:
     """The solid without the faces that do not bear on the hollow; None if there are none, or if they cannot be taken away.
 
     All at once, or else those that hang together; again, as long as what is left has idle faces and there is time.

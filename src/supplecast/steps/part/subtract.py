@@ -7,14 +7,19 @@ from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import BodyPick, BodyPicks
+from supplecast.document.fields import BodyPick, BodyPicks, LengthFromZero
 from supplecast.document.step import Before, Step
 
 
 class Subtract(Step):
-    """Take `tools` away from `body`. Tools are used up unless `keep` is "keep".
+    """Take `tools` away from `body`, with a `gap` all round each of them where one is asked for. Tools are used up unless
+    `keep` is "keep".
 
-    Example: {"id": "s1", "type": "subtract", "body": "p81", "tools": ["q2"], "keep": "keep"}
+    With a gap, what is taken away is the tool grown by it: all its faces moved out, its convex edges `rounded` about, so that
+    the gap is the same everywhere, or kept `sharp`. Hollows inside a tool count as full; slots and holes narrower than twice
+    the gap are closed by it. Faces of the gap are named by the faces they are clear of. What comes out is measured from many
+    points before it is taken; where no such body is found, the step says which faces stand in the way.
+    Example: {"id": "s1", "type": "subtract", "body": "p81", "tools": ["q2"], "gap": "0.3 mm", "keep": "keep"}
     """
 
     type: Literal["subtract"] = "subtract"
@@ -26,10 +31,20 @@ class Subtract(Step):
 
     body: BodyPick = None
     tools: BodyPicks = ()
+    gap: LengthFromZero = "0 mm"
+    corners: Literal["rounded", "sharp"] = "rounded"
     keep: Literal["use up", "keep"] = "use up"
 
     def sentence(self) -> str:
-        return "Subtract {tools} from {body}, {keep} the former"
+        gap = " with a gap of {gap} round it, its edges {corners}" if self._is_clear else ""
+        return f"Subtract {{tools}} from {{body}}{gap}, {{keep}} the former"
+
+    def more(self) -> str:
+        return "" if self._is_clear else "{gap} gap round it"
+
+    @property
+    def _is_clear(self) -> bool:
+        return self.gap.split()[0].strip("0.") != "" if self.gap.strip() else False
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -38,6 +53,11 @@ class Subtract(Step):
     def build(self, at: Builder) -> None:
         entry = at.target(self.body)
         tools = at.tools("tools", entry, "to subtract")
-        made = at.kernel("tools", kernel.boolean.cut, entry.body.solid, [tool.body.solid for tool in tools])
-        at.replace(entry, at.named(made[0], entry.body, *(tool.body for tool in tools)))
+        gap = at.mm("gap")
+        if gap:
+            larger = [at.kernel("gap", kernel.clearance.grown, tool.body.solid, gap, self.corners) for tool in tools]
+            made = at.kernel("tools", kernel.clearance.cut_out, entry.body.solid, larger)
+        else:
+            made = at.kernel("tools", kernel.boolean.cut, entry.body.solid, [tool.body.solid for tool in tools])[0]
+        at.replace(entry, at.named(made, entry.body, *(tool.body for tool in tools)))
         at.spend(tools, self.keep == "keep")
