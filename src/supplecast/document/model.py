@@ -195,7 +195,8 @@ class _Known:
     """Steps and their JSON, so that a long document is not read and written anew for an edit of one of its steps.
 
     Steps are never changed once they are read. Known are the JSON of a step object, the step of a JSON object that was
-    handed out here, and the step of a text. The oldest are forgotten first, large sketches sooner: `most` counts points.
+    handed out here, and the step of a text. The oldest are forgotten first, large sketches sooner: `most` counts points, and a
+    step for ten of them.
     """
 
     def __init__(self, most: int) -> None:
@@ -230,7 +231,7 @@ class _Known:
 
 
 def _weight(step: Step) -> int:
-    return 1 + len(getattr(step, "points", ()))
+    return 10 + len(getattr(step, "points", ()))
 
 
 _known = _Known(40_000)

@@ -36,11 +36,8 @@ class Subtract(Step):
     keep: Literal["use up", "keep"] = "use up"
 
     def sentence(self) -> str:
-        gap = " with a gap of {gap} round it, its edges {corners}" if self._is_clear else ""
-        return f"Subtract {{tools}} from {{body}}{gap}, {{keep}} the former"
-
-    def more(self) -> str:
-        return "" if self._is_clear else "{gap} gap round it"
+        corners = " with edges {corners}" if self._is_clear else ""
+        return f"Subtract {{tools}} from {{body}}, gap {{gap}}{corners}, {{keep}} the former"
 
     @property
     def _is_clear(self) -> bool:
