@@ -287,17 +287,13 @@ def test_a_nested_bracket(hands: Counted) -> None:
     hands.wanted("link")
     hands.page.wait_for_function("() => bench.result?.bodies.length === 1")
     hands.settle()
-    hands.step("gap", picks=True)
-    hands.press("#things button:has-text('New part')")
-    hands.page.wait_for_function("() => bench.pickWords === '6 picked'")
-    hands.kept("0.2")
     hands.step("box")
     hands.kept("30", "30", "40")
-    hands.wanted("subtract")
-    hands.page.wait_for_function("() => bench.result?.steps.length === 4")
-    hands.settle()
-    assert hands.volumes() == pytest.approx([30 * 30 * 40 - 20.4**2 * 40], rel=1e-9)
-    hands.done(SMALL, "nested bracket")
+    hands.step("subtract")
+    hands.kept("0.2")
+    # The beam's upright edges are rounded about by the gap: its section is that of a square and a disc.
+    assert hands.volumes()[-1] == pytest.approx(40 * (30**2 - 20**2 - 80 * 0.2 - math.pi * 0.2**2), rel=1e-9)
+    hands.done(15, "nested bracket")
 
 
 def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:

@@ -75,7 +75,7 @@ def _operation(
         ],
         "responses": {
             "200": _answer(name, view, named),
-            **dict.fromkeys(("400", "403", "404", "409", "413", "415", "422"), problem),
+            **dict.fromkeys(("400", "403", "404", "409", "413", "415", "422", "429", "507"), problem),
         },
     }
     if view.asked is not None:

@@ -86,10 +86,11 @@ class Slot:
         self._drop_pool()
 
     def _drop_pool(self) -> None:
-        if self._pool is not None:
-            self._pool.stop()
-            self._pool.join()
-            self._pool = None
+        with self._changed:  # who closes the slot and its own thread may both find the pool of no use
+            pool, self._pool = self._pool, None
+        if pool is not None:
+            pool.stop()
+            pool.join()
 
     def _loop(self) -> None:
         while True:
