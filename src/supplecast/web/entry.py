@@ -11,7 +11,7 @@ import hmac
 import secrets
 from collections.abc import Callable
 
-from flask import Flask, redirect, request
+from flask import Flask, redirect, request, url_for
 from werkzeug.wrappers import Response
 
 from supplecast.errors import SuppleError
@@ -44,9 +44,9 @@ class Entry:
         given = request.args.get("key", "")
         if given and hmac.compare_digest(given.encode(), self._key.encode()):
             self._renew()
-            return self._marked(redirect(request.path))
+            return self._marked(redirect(url_for("pages.projects")))
         if hmac.compare_digest(request.cookies.get(self._cookie, "").encode(), self._pass.encode()):
-            return redirect(request.path) if given else None
+            return redirect(url_for("pages.projects")) if given else None
         raise LockedError(
             "This program is open only to who started it.",
             "Open the address that stands in the terminal where it runs. Each works once; the next one is printed then.",

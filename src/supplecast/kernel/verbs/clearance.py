@@ -52,6 +52,13 @@ _EASY = ("flat", "round", "conical", "ball")
 _MOST_PIECES = 24
 _MORE = (1.0, 1.05)  # a slot that the gap closes just so is neither open nor filled: then a little more is
 
+_WORDS = {
+    "part of the hollow would be missing": "part of it would be missing",
+    "no cavity is possible at this wall": "it would lie on the wrong side",
+    "material would be left where there should be none": "it would be too wide in places",
+}
+"""What the check of a wall finds, said of a gap."""
+
 
 def grown(solid: Solid, gap: float, corners: Corners = "rounded") -> Made:
     """A body larger by `gap` mm all round; hollows inside it are filled. Roles: `clear` of the face, edge or corner that it is
@@ -131,7 +138,7 @@ def _held(room: Room, gap: float, join: Any, crossing: bool, ends: float) -> Mad
         made = _offset(solid, gap, join, crossing)
         fault = wall_check.fault(room, made.solid, _skin(made))
         if fault:
-            raise KernelError(fault)
+            raise KernelError(_WORDS.get(fault, fault.replace("the wall would be", "it would be")))
         return made
 
     if solid.face_count <= _MANY and all(measure.surface_word(solid, face) in _EASY for face in range(solid.face_count)):
@@ -220,10 +227,11 @@ def _offset(solid: Solid, gap: float, join: Any, crossing: bool) -> Made:
 
 def _closed(shape: Any) -> Any:
     """A solid of what the kernel's offset gives: a bare shell, or one that is inside out."""
-    if not solids_in(shape):
-        shape = BRepBuilderAPI_MakeSolid(TopoDS.Shell(as_shell(shape))).Solid()
-    (solid,) = (one.shape for one in solids_in(shape)) if len(solids_in(shape)) == 1 else (shape,)
-    BRepLib.OrientClosedSolid_s(TopoDS.Solid(solid))
+    found = solids_in(shape)
+    if len(found) > 1:
+        raise KernelError("the offset falls into pieces")
+    solid = TopoDS.Solid(found[0].shape) if found else BRepBuilderAPI_MakeSolid(TopoDS.Shell(as_shell(shape))).Solid()
+    BRepLib.OrientClosedSolid_s(solid)
     return solid
 
 
