@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz chaos load mutate docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -38,6 +38,10 @@ fuzz:  ## random documents for ten minutes, or SECONDS=n with SEED=n
 chaos:  ## kill servers and workers, fill disks, damage databases; COUNTS="200 200 20 50"; as root
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.chaos $(COUNTS)
+
+hostile:  ## thousands of generated requests that build on each other; COUNT=5200 with SEED=n
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.api $(or $(COUNT),5200) $(or $(SEED),1)
 
 load:  ## many sessions at once: SESSIONS=30 that edit every six seconds for MINUTES=30
 	@scripts/setup.sh dev

@@ -15,7 +15,7 @@ from schemathesis.specs.openapi.checks import (
     response_schema_conformance,
     status_code_conformance,
 )
-from scripts import requests
+from scripts import api
 
 from supplecast.store.library import Library
 from supplecast.web.app import create_app
@@ -87,10 +87,10 @@ def test_every_route_answers_as_described(route: str, described: Any, signed: di
 
 
 def test_requests_that_build_on_each_other_meet_no_fault_of_ours(tmp_path: Path) -> None:
-    """A short form of `python -m scripts.requests`, which sends 5,000."""
+    """A short form of `python -m scripts.api`, which sends 5,000."""
     engine = Engine(slots=1)
     try:
-        rounds = requests.run(tmp_path, engine, 300, 3)
+        rounds = api.run(tmp_path, engine, 300, 3)
     finally:
         engine.close()
     assert rounds.faults == [] and rounds.answers[422] > 30 and sum(kind > 0 for kind in rounds.accepted.values()) > 20

@@ -1,6 +1,6 @@
 """Thousands of generated requests, one after another on the same document, as its description allows them and as it does not.
 
-    python -m scripts.requests [COUNT] [SEED]
+    python -m scripts.api [COUNT] [SEED]
 
 Each builds on what came before: edits name the revision that stands, jobs are those that were begun, steps those that there
 are. No answer may be a fault of the server's, and no worker's answer one of its inside.
