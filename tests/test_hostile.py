@@ -16,6 +16,7 @@ from markupsafe import escape
 from PIL import Image
 
 from supplecast.document.model import Document, read_document
+from supplecast.document.project import Project
 from supplecast.errors import DocumentError, KernelError, SuppleError
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.handoff import write
@@ -26,7 +27,7 @@ from supplecast.store.library import Library
 from supplecast.text import cleaned
 from supplecast.web.api import sketching
 from supplecast.web.app import create_app
-from tests.conftest import TRAY, bodies, drawn, part
+from tests.conftest import TRAY, bodies, built, drawn, extrude, part, rectangle
 from tests.referee.desk import Desk
 from tests.referee.kills import NoEngine
 
@@ -223,3 +224,19 @@ def test_what_a_document_says_of_itself_is_repeated_only_in_part() -> None:
         with pytest.raises(DocumentError) as fault:
             read_document({"format": "supplecast", "steps": [], **wrong})
         assert len(str(fault.value)) < 3000
+
+
+def _linking(name: str, *others: str, steps: tuple[Any, ...] = ()) -> Document:
+    links = [{"id": f"k{number}", "type": "link", "part": {"document": other}} for number, other in enumerate(others)]
+    return part([*links, *steps], id=name, name=name.upper())
+
+
+def test_chains_and_webs_of_links_end_in_words() -> None:
+    first = _linking("z", steps=(rectangle("s", "3", "2"), extrude("e", "s", "1")))
+    chain = [_linking(f"d{k}", f"d{k + 1}" if k < 199 else "z") for k in range(200)]
+    broken = built(*chain, first).outcomes[0]
+    assert broken.message == "The linked document does not build: More than 25 documents link one another in a row."
+    web = [_linking(f"w{k}", *[f"w{k + 1}" if k < 19 else "z"] * 9) for k in range(20)]  # 9 to the 20th ways through it
+    assert built(*web, first).ok
+    project = Project({(d.id, None): d for d in (_linking("a", "b"), _linking("b", "c"), _linking("c", "a"))})
+    assert "“A” → “B” → “C” → “A”" in project.build("a").outcomes[0].message

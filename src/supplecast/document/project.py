@@ -14,6 +14,8 @@ from supplecast.document.rebuild import Built, Memory, Progress, rebuild
 from supplecast.document.state import Entry
 from supplecast.errors import DocumentError
 
+_DEEPEST = 25
+_BROKEN = "The linked document does not build: "
 _LARGEST_ASSET = 64_000_000
 
 
@@ -58,13 +60,16 @@ class Project:
         return self._built[key]
 
     def linked(self, pick: LinkPick) -> Entry:
-        way = self._way_back(pick, self._asking[-1:])
+        way = self._way_back(pick, self._asking[-1]) if self._asking else []
         if way:
             raise self._circle(way)
+        if len(self._asking) > _DEEPEST:
+            raise DocumentError(f"More than {_DEEPEST} documents link one another in a row.", "Link the first of them itself.")
         built = self.build(pick.document, pick.revision)
         if not built.ok:
             bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
-            raise DocumentError(f"The linked document does not build: {bad.message}", "Open it and mend that step.")
+            words = bad.message.removeprefix(_BROKEN)  # of a chain of links, what is wrong is said once
+            raise DocumentError(f"{_BROKEN}{words}", "Open it and mend that step.")
         bodies = built.state.bodies
         if pick.body is not None:
             if pick.body not in bodies:
@@ -85,13 +90,23 @@ class Project:
         part = self.revisions.get(key) or self.revisions[(pick.document, None)]
         return replace(entry, name=part.name if len(bodies) == 1 else f"{part.name}, {entry.name}")
 
-    def _way_back(self, pick: LinkPick, way: list[str]) -> list[str]:
-        """The documents through which a link leads back to the first of `way`, with that at both ends; none if it does not."""
-        if pick.document in way:
-            return [*way, pick.document] if pick.document == way[0] else []
-        other = self.revisions.get((pick.document, pick.revision)) or self.revisions.get((pick.document, None))
-        ways = (self._way_back(inner, [*way, pick.document]) for inner in other.links) if other else ()
-        return next(filter(None, ways), [])
+    def _way_back(self, pick: LinkPick, start: str) -> list[str]:
+        """The documents through which a link leads back to where it starts, with that at both ends; none if it does not."""
+        came: dict[str, str] = {pick.document: start}  # from which document each was reached first
+        waiting = [pick]
+        while waiting:
+            here = waiting.pop(0)
+            if here.document == start:
+                way = [came[start]]
+                while way[0] != start:
+                    way.insert(0, came[way[0]])
+                return [*way, start]
+            other = self.revisions.get((here.document, here.revision)) or self.revisions.get((here.document, None))
+            for inner in other.links if other else ():
+                if inner.document not in came:
+                    came[inner.document] = here.document
+                    waiting.append(inner)
+        return []
 
     def _circle(self, way: list[str]) -> DocumentError:
         names = {key: document.name for (key, _), document in self.revisions.items()}
