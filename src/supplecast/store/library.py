@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+import threading
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -28,6 +29,9 @@ from supplecast.store.models import AssetRow, DocumentRow, GradeRow, MilestoneRo
 from supplecast.store.opening import DATABASE
 from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
+
+_THREADS = 24
+"""Connections kept open: as many as the server has threads."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +84,9 @@ class Library:
         self.assets = directory / "assets"
         self.blobs = directory / "blobs"
         opening.check(directory)
-        self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20})
+        self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20}, pool_size=_THREADS)
+        self._reader = self.engine.execution_options(reading=True)
+        self._writing = threading.Lock()
         event.listen(self.engine, "connect", _prepare)
         event.listen(self.engine, "begin", _begin)
         self._migrate()
@@ -94,18 +100,25 @@ class Library:
 
     @contextmanager
     def _session(self) -> Iterator[Session]:
-        with Session(self.engine) as session, session.begin():
+        """To write in: one at a time, in the order they came. SQLite itself would let them sleep and try again."""
+        with self._writing, Session(self.engine) as session, session.begin():
+            yield session
+
+    @contextmanager
+    def _reading(self) -> Iterator[Session]:
+        """To read in, while others read and write."""
+        with Session(self._reader) as session, session.begin():
             yield session
 
     # --- projects ------------------------------------------------------------------------------------------------
 
     def projects(self) -> list[ProjectCard]:
-        with self._session() as session:
+        with self._reading() as session:
             rows = session.scalars(select(ProjectRow).where(~ProjectRow.gone).order_by(ProjectRow.made))
             return [_project(row) for row in rows]
 
     def project(self, project_id: str) -> ProjectCard:
-        with self._session() as session:
+        with self._reading() as session:
             return _project(self._project_row(session, project_id))
 
     def create_project(self, name: str) -> ProjectCard:
@@ -147,21 +160,21 @@ class Library:
             return _card(row)
 
     def document(self, document_id: str) -> DocumentCard:
-        with self._session() as session:
+        with self._reading() as session:
             return _card(self._row(session, document_id))
 
     def head(self, document_id: str) -> Revision:
-        with self._session() as session:
+        with self._reading() as session:
             row = self._row(session, document_id)
             return self._loaded(session, row, row.head)
 
     def head_number(self, document_id: str) -> int:
         """The number of a document's newest revision, without reading it."""
-        with self._session() as session:
+        with self._reading() as session:
             return self._row(session, document_id).head
 
     def revision(self, document_id: str, number: int) -> Document:
-        with self._session() as session:
+        with self._reading() as session:
             row = self._revision_row(session, document_id, number)
             return known_document(row.content)
 
@@ -209,7 +222,7 @@ class Library:
 
     def history(self, document_id: str, limit: int = 200, before: int | None = None) -> list[Past]:
         """The newest revisions, or the newest before one, newest first."""
-        with self._session() as session:
+        with self._reading() as session:
             head = self._row(session, document_id).head
             chosen = select(RevisionRow).where(RevisionRow.document_id == document_id)
             if before is not None:
@@ -284,7 +297,7 @@ class Library:
 
     def grades(self) -> list[Grade]:
         """The grades that users keep, by name."""
-        with self._session() as session:
+        with self._reading() as session:
             rows = session.scalars(select(GradeRow).order_by(GradeRow.name))
             return [Grade.model_validate_json(row.content) for row in rows]
 
@@ -340,8 +353,8 @@ def _prepare(connection: Any, _: Any) -> None:
 
 
 def _begin(connection: Any) -> None:
-    # Take the write lock at once: two edits that both read the head first would otherwise clash at commit.
-    connection.exec_driver_sql("BEGIN IMMEDIATE")
+    # Who writes takes the lock at once: two edits that both read the head first would otherwise clash at commit.
+    connection.exec_driver_sql("BEGIN" if connection.get_execution_options().get("reading") else "BEGIN IMMEDIATE")
 
 
 def _revision(document: Document, number: int, parent: int | None, change: str) -> RevisionRow:
