@@ -293,7 +293,7 @@ def test_a_nested_bracket(hands: Counted) -> None:
     hands.kept("0.2")
     # The beam's upright edges are rounded about by the gap: its section is that of a square and a disc.
     assert hands.volumes()[-1] == pytest.approx(40 * (30**2 - 20**2 - 80 * 0.2 - math.pi * 0.2**2), rel=1e-9)
-    hands.done(15, "nested bracket")
+    hands.done(17, "nested bracket")  # four of them make the beam
 
 
 def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import gc
 import json
-import os
 import resource
 import signal
 from dataclasses import asdict
@@ -24,7 +23,6 @@ from supplecast.wire.task import Progress, Task
 from supplecast.workers.registry import load
 
 _MOST_RESIDENT = 1.5 * 1024**3
-_NICE = 5  # where all cores are busy building, pages are still answered at once
 MEMORIES: dict[str, Memory] = {}
 """What is remembered of the documents built here, by their ids."""
 LAST: dict[str, Built] = {}
@@ -40,7 +38,6 @@ def start_worker(ceiling: int, more: tuple[str, ...]) -> None:
     # A handler in Python would never run while the kernel hangs: the worker would outlive its deadline by seconds.
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     end_with_parent()
-    os.nice(_NICE)
 
 
 def opened(task: Task) -> tuple[Document, Project]:
