@@ -29,6 +29,11 @@ def begin(units: float) -> None:
     _purse.set(_Purse(units))
 
 
+def end() -> None:
+    """From here on, in this context, work costs nothing again."""
+    _purse.set(None)
+
+
 def spend(units: float) -> None:
     """Say that work is about to be done. TooMuchWork if it is more than what is left."""
     purse = _purse.get()

@@ -52,6 +52,7 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.before_request(lambda: budget.begin(MOST_WORK))
     app.before_request(_guard)
+    app.teardown_request(lambda _: budget.end())
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
     app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
