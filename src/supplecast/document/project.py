@@ -60,7 +60,7 @@ class Project:
         return self._built[key]
 
     def linked(self, pick: LinkPick) -> Entry:
-        way = self._way_back(pick, self._asking[-1]) if self._asking else []
+        way = self._way_back(pick)
         if way:
             raise self._circle(way)
         if len(self._asking) > _DEEPEST:
@@ -90,19 +90,22 @@ class Project:
         part = self.revisions.get(key) or self.revisions[(pick.document, None)]
         return replace(entry, name=part.name if len(bodies) == 1 else f"{part.name}, {entry.name}")
 
-    def _way_back(self, pick: LinkPick, start: str) -> list[str]:
+    def _way_back(self, pick: LinkPick) -> list[str]:
         """The documents through which a link leads back to where it starts, with that at both ends; none if it does not."""
+        start = self._asking[-1] if self._asking else pick.document
+        if self._asking and pick.document == start:
+            return [start, start]
         came: dict[str, str] = {pick.document: start}  # from which document each was reached first
         waiting = [pick]
         while waiting:
             here = waiting.pop(0)
-            if here.document == start:
-                way = [came[start]]
-                while way[0] != start:
-                    way.insert(0, came[way[0]])
-                return [*way, start]
             other = self.revisions.get((here.document, here.revision)) or self.revisions.get((here.document, None))
             for inner in other.links if other else ():
+                if inner.document == start:
+                    way = [here.document]
+                    while way[0] != pick.document:
+                        way.insert(0, came[way[0]])
+                    return [*([start] if start != pick.document else []), *way, start]
                 if inner.document not in came:
                     came[inner.document] = here.document
                     waiting.append(inner)
