@@ -15,6 +15,7 @@ from flask.testing import FlaskClient
 from markupsafe import escape
 from PIL import Image
 
+from supplecast import budget
 from supplecast.document.model import Document, read_document
 from supplecast.document.project import Project
 from supplecast.errors import DocumentError, KernelError, SuppleError
@@ -224,6 +225,15 @@ def test_what_a_document_says_of_itself_is_repeated_only_in_part() -> None:
         with pytest.raises(DocumentError) as fault:
             read_document({"format": "supplecast", "steps": [], **wrong})
         assert len(str(fault.value)) < 3000
+
+
+def test_a_figure_beyond_the_budget_is_told_by_its_true_cause() -> None:
+    budget.begin(8)
+    try:
+        with pytest.raises(DocumentError, match="more work than the page may wait for"):
+            part([rectangle("r", "71.25 mm", "33.5 mm", radius="4 mm")])
+    finally:
+        budget.end()
 
 
 def _linking(name: str, *others: str, steps: tuple[Any, ...] = ()) -> Document:

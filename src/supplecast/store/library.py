@@ -30,8 +30,8 @@ from supplecast.store.opening import DATABASE
 from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 
-_THREADS = 24
-"""Connections kept open: as many as the server has threads."""
+CONNECTIONS = 24
+"""How many may be open to the database: the server has as many threads."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ class Library:
         self.assets = directory / "assets"
         self.blobs = directory / "blobs"
         opening.check(directory)
-        self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20}, pool_size=_THREADS)
+        self.engine = create_engine(f"sqlite:///{directory / DATABASE}", connect_args={"timeout": 20}, pool_size=CONNECTIONS)
         self._reader = self.engine.execution_options(reading=True)
         self._writing = threading.Lock()
         event.listen(self.engine, "connect", _prepare)

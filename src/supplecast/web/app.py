@@ -124,10 +124,10 @@ def _refused(fault: SuppleError) -> tuple[Any, int]:
     status = next((status for kind, status in _STATUS if isinstance(fault, kind)), 422)
     if status == 403:
         current_app.logger.warning("Not let in: %s %r", request.method, request.path)
-    more: dict[str, Any] = {"stale": True} if isinstance(fault, StaleError) else {}
-    if isinstance(fault, LockedError):
-        more = {"locked": True}
-    if isinstance(fault, SketchError):
+    more: dict[str, Any] = {}
+    if status == 403:
+        more = {"stale": isinstance(fault, StaleError), "locked": isinstance(fault, LockedError)}
+    elif isinstance(fault, SketchError):
         more = {"lit": fault.lit, "drive": isinstance(fault, Clash) and fault.drive}
     voice = habits.voice(context.unit_of((request.view_args or {}).get("document_id", "")))
     return _problem(status, said(fault.message, voice), said(fault.hint, voice), **more), status
@@ -135,8 +135,7 @@ def _refused(fault: SuppleError) -> tuple[Any, int]:
 
 def _unwritten(fault: OSError | OperationalError) -> tuple[Any, int]:
     """A full disk, in words; other faults of that kind are ours."""
-    words = str(getattr(fault, "orig", ""))
-    if (isinstance(fault, OSError) and is_full(fault)) or "is full" in words or "disk I/O error" in words:
+    if is_full(fault) if isinstance(fault, OSError) else "is full" in str(fault.orig):
         current_app.logger.error("The disk is full: %s", fault)
         return _problem(507, "The disk is full; the change was not kept.", "Make room, then try again."), 507
     raise fault

@@ -12,10 +12,10 @@ from waitress.parser import HTTPRequestParser
 from waitress.server import TcpWSGIServer
 from waitress.utilities import RequestEntityTooLarge
 
+from supplecast.store.library import CONNECTIONS
 from supplecast.web.app import LARGEST_UPLOAD
 
-_THREADS = 24
-_CONNECTIONS = 600
+_MOST_CONNECTED = 600
 _OPEN_FILES = 4096
 _LOOK = 2  # seconds between looks at what comes in too slowly
 _IDLE = 60
@@ -75,11 +75,11 @@ class Server(TcpWSGIServer):  # type: ignore[misc]
             application,
             host=host,
             port=port,
-            threads=_THREADS,
+            threads=CONNECTIONS,
             ident="Supple Cast",
             max_request_body_size=LARGEST_UPLOAD + _SPARE,
             max_request_header_size=64 * 1024,
-            connection_limit=_CONNECTIONS,
+            connection_limit=_MOST_CONNECTED,
             channel_timeout=_IDLE,
             cleanup_interval=_LOOK,
             asyncore_use_poll=True,

@@ -33,13 +33,12 @@ from supplecast.kernel.shapes.history import (
     Row,
     VertexOf,
     composed,
-    each,
     traced_to,
     unchanged,
 )
 from supplecast.kernel.shapes.shape import Solid, as_shell, checked, mapped, solids_in
 from supplecast.kernel.verbs import boolean, split, tidy, wall_check, walls
-from supplecast.kernel.verbs.thick_solid import ARC, SHARP
+from supplecast.kernel.verbs.thick_solid import ARC, SHARP, note_skin
 from supplecast.kernel.verbs.wall_check import Room, Wanted
 
 Corners = Literal["rounded", "sharp"]
@@ -210,15 +209,7 @@ def _offset(solid: Solid, gap: float, join: Any, crossing: bool) -> Made:
     except KERNEL_FAULTS as fault:
         raise KernelError("the kernel found no offset") from fault
     ledger = Ledger([result])
-    for index in range(solid.face_count):
-        for new in each(maker.Generated(solid.face(index))):
-            ledger.note(new, Origin("clear", (FaceOf(0, index),)))
-    for index in range(solid.number_of_edges):
-        for new in each(maker.Generated(solid.nth_edge(index))):
-            ledger.note(new, Origin("clear", (EdgeOf(0, index),)))
-    for index in range(solid.vertex_count):
-        for new in each(maker.Generated(solid.vertex(index))):
-            ledger.note(new, Origin("clear", (VertexOf(0, index),)))
+    note_skin(ledger, solid, maker, "clear")
     made = ledger.made()[0]
     if not all(made.origins) or measure.rough_volume(result) <= measure.rough_volume(solid):
         raise KernelError("the offset came out wrong")
@@ -292,8 +283,8 @@ def _convex_pieces(whole: Made) -> list[Made]:
 def _cutting_face(solid: Solid) -> int | None:
     """The flat or round face at which the most re-entrant edges are; None where there are none."""
     counts: dict[int, int] = {}
-    for edge, faces in enumerate(solid.faces_at_edges):
-        if len(faces) == 2 and edges.bend(solid, edge) == "concave":
+    for index, faces in enumerate(solid.faces_at_edges):
+        if len(faces) == 2 and edges.bend(solid, index) == "concave":
             for face in faces:
                 if measure.surface_word(solid, face) in ("flat", "round"):
                     counts[face] = counts.get(face, 0) + 1

@@ -76,6 +76,14 @@ def _by_many(wanted: Wanted, join: Any, crossing: bool) -> Any:
     return maker
 
 
+def note_skin(ledger: Ledger, solid: Solid, maker: Any, role: str) -> None:
+    """What the kernel's offset of a whole solid grew from: its faces, and the edges and corners it goes round."""
+    for index in range(solid.face_count):
+        for new in each(maker.Generated(solid.face(index))):
+            ledger.note(new, Origin(role, (FaceOf(0, index),)))
+    _note_joins(ledger, solid, maker, role)
+
+
 def _note_joins(ledger: Ledger, solid: Solid, maker: Any, role: str) -> None:
     for index in range(solid.number_of_edges):
         for new in each(maker.Generated(solid.nth_edge(index))):
@@ -93,10 +101,7 @@ def _closed(wanted: Wanted, maker: Any, role: str) -> Made:
         shape = shape.Reversed()
     skin = checked(shape, "the shell")[0]
     ledger = Ledger([skin])
-    for index in range(solid.face_count):
-        for new in each(maker.Generated(solid.face(index))):
-            ledger.note(new, Origin(role, (FaceOf(0, index),)))
-    _note_joins(ledger, solid, maker, role)
+    note_skin(ledger, solid, maker, role)
     rows = ledger.made()[0].origins
     if wanted.outward:
         return traced_to(boolean.cut(skin, [solid])[0], [rows, unchanged(solid)])

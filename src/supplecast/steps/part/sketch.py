@@ -17,7 +17,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, PlaneField, PlanePick
 from supplecast.document.state import OpenOutline
 from supplecast.document.step import Before, Step
-from supplecast.errors import DocumentError, KernelError, MisfitError, StepError, SuppleError
+from supplecast.errors import DocumentError, KernelError, MisfitError, QuantityError, StepError, SuppleError
 from supplecast.geometry import Frame
 from supplecast.naming import EdgeRef
 from supplecast.quantities import Scope
@@ -240,7 +240,7 @@ class _Guess(Scope):
     def evaluate(self, text: str, kind: Any) -> float:
         try:
             return super().evaluate(text, kind)
-        except SuppleError:
+        except QuantityError:
             return 10.0 if kind == "length" else 0.0
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import Any, Literal
 
@@ -41,7 +42,7 @@ class Subtract(Step):
 
     @property
     def _is_clear(self) -> bool:
-        return self.gap.split()[0].strip("0.") != "" if self.gap.strip() else False
+        return re.fullmatch(r"[0.]*\s*[a-z]*", self.gap) is None
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
