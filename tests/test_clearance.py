@@ -140,6 +140,11 @@ def test_a_gap_is_said_and_its_faults_name_it() -> None:
     plain, clear = (part([*NEST, _nest(**more)]).step("cut") for more in ({}, {"gap": "0.3 mm"}))
     assert "gap {gap}, " in plain.sentence() and "gap {gap} with edges {corners}" in clear.sentence()
     assert not any("edges" in part([*NEST, _nest(gap=gap)]).step("cut").sentence() for gap in ("0", "0.0", "0mm", "0.00 in"))
-    for gap, words in (("-1", "cannot be negative"), ("x", "no value named"), ("40 mm", "leaves nothing")):
+    for gap, words in (
+        ("-1", "cannot be negative (-1 mm)"),
+        ("200 m", "is over 100 m (200000 mm)."),
+        ("x", "no value named"),
+        ("40 mm", "leaves nothing"),
+    ):
         outcome = built(part([*NEST, _nest(gap=gap)])).outcomes[-1]
-        assert outcome.status == "failed" and words in outcome.message, outcome.message
+        assert (outcome.status, outcome.field) == ("failed", "gap") and words in outcome.message, outcome.message

@@ -85,7 +85,7 @@ class Reading(Writing):
 
     def _check_least(self, field: str, value: float, least: str, unit: str) -> None:
         label = field.rsplit(".", 1)[-1].replace("_", " ")
-        shown = show(value * 100 if unit == "%" else value)
+        shown = show(value * 100) if unit == "%" else f"{show(value)} mm" if unit == "mm" else show(value)
         if least == "positive" and value <= 0:
             self.fail(field, f"The {label} must be greater than zero, not {shown}.", "Type a larger number.")
         if least == "positive" and unit == "mm" and value < _LEAST:
@@ -93,7 +93,7 @@ class Reading(Writing):
         if least == "zero" and value < 0:
             self.fail(field, f"The {label} cannot be negative ({shown}).", "Type zero or more.")
         if unit == "mm" and abs(value) > 100_000:
-            self.fail(field, f"The {label} is over 100 m ({shown} mm).", "Check its unit.")
+            self.fail(field, f"The {label} is over 100 m ({shown}).", "Check its unit.")
 
     def in_unit(self, mm: float) -> str:
         return show(mm / LENGTH_UNITS[self.scope.unit])

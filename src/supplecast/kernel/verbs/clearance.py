@@ -20,7 +20,7 @@ from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.TopAbs import TopAbs_SHELL
 from OCP.TopoDS import TopoDS
 
-from supplecast.errors import KernelError
+from supplecast.errors import KernelError, MissedError
 from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS, REFUSALS
@@ -81,8 +81,16 @@ def grown(solid: Solid, gap: float, corners: Corners = "rounded") -> Made:
 
 
 def cut_out(target: Solid, tools: Sequence[Made]) -> Made:
-    """A body less others that were grown: the faces of the gap are told by the bodies they are clear of."""
-    (made,) = boolean.cut(target, [tool.solid for tool in tools])
+    """A body less others that were grown: the faces of the gap are told by the bodies they are clear of.
+
+    KernelError for what the cut leaves, or does not leave, names the gap; MissedError the tools.
+    """
+    try:
+        (made,) = boolean.cut(target, [tool.solid for tool in tools])
+    except MissedError:
+        raise
+    except KernelError as fault:
+        raise KernelError(fault.message, fault.hint or "Use a smaller gap.", field="gap", sized=True) from fault
     return traced_to(made, [unchanged(target), *(_of_body(tool.origins, number) for number, tool in enumerate(tools, 1))])
 
 
