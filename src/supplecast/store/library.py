@@ -31,6 +31,7 @@ from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 
 CONNECTIONS = 24
+_CACHED = 500  # KB of pages that each connection remembers; the system remembers the file anyway
 """How many may be open to the database: the server has as many threads."""
 
 
@@ -348,7 +349,7 @@ def _following(parents: dict[int, int | None], row: DocumentRow) -> int | None:
 
 def _prepare(connection: Any, _: Any) -> None:
     connection.isolation_level = None
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL"):
+    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", f"cache_size=-{_CACHED}"):
         connection.execute(f"PRAGMA {pragma}")
 
 

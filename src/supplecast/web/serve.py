@@ -12,6 +12,7 @@ from pathlib import Path
 
 from supplecast.document.step import load_steps
 from supplecast.errors import SuppleError
+from supplecast.malloc import share_arenas
 from supplecast.scratch import Scratch
 from supplecast.store import doctor, opening
 from supplecast.store.library import Library
@@ -31,6 +32,7 @@ def serve(data: Path, host: str, port: int, *, demo: bool, deadline: float, key:
     if host not in ("127.0.0.1", "localhost", "::1"):
         raise SuppleError(f"“{host}” is not this machine's own address.", "Use 127.0.0.1.")
     os.umask(0o077)
+    share_arenas()
     load_steps()
     library = Library(data)
     opening.shut(data)
