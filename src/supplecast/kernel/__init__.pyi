@@ -7,6 +7,7 @@ from supplecast.kernel.features import boss as boss
 from supplecast.kernel.features import contour as contour
 from supplecast.kernel.features import emboss as emboss
 from supplecast.kernel.features import lip as lip
+from supplecast.kernel.features import nest as nest
 from supplecast.kernel.features import rib as rib
 from supplecast.kernel.features import snap as snap
 from supplecast.kernel.features import wrap as wrap
@@ -38,7 +39,6 @@ from supplecast.kernel.molds import parting as parting
 from supplecast.kernel.molds import parting_surface as parting_surface
 from supplecast.kernel.molds import runner as runner
 from supplecast.kernel.molds import shutoff as shutoff
-from supplecast.kernel.molds import silhouette as silhouette
 from supplecast.kernel.molds import slide as slide
 from supplecast.kernel.shapes import apart as apart
 from supplecast.kernel.shapes import blob as blob
@@ -62,12 +62,15 @@ from supplecast.kernel.verbs import loft as loft
 from supplecast.kernel.verbs import mouths as mouths
 from supplecast.kernel.verbs import move as move
 from supplecast.kernel.verbs import move_face as move_face
+from supplecast.kernel.verbs import outside as outside
 from supplecast.kernel.verbs import parting_line_draft as parting_line_draft
+from supplecast.kernel.verbs import passage as passage
 from supplecast.kernel.verbs import patch as patch
 from supplecast.kernel.verbs import recognise as recognise
 from supplecast.kernel.verbs import revolve as revolve
 from supplecast.kernel.verbs import route as route
 from supplecast.kernel.verbs import sewing as sewing
+from supplecast.kernel.verbs import silhouette as silhouette
 from supplecast.kernel.verbs import solid as solid
 from supplecast.kernel.verbs import split as split
 from supplecast.kernel.verbs import split_face as split_face

@@ -68,6 +68,7 @@ ROLES = {
     "top": "top",
     "undercut": "undercut",
     "under": "lower side",
+    "wall": "wall",
     "way": "open way",
     "well": "cold slug well",
 }

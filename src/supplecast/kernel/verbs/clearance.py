@@ -37,7 +37,7 @@ from supplecast.kernel.shapes.history import (
     unchanged,
 )
 from supplecast.kernel.shapes.shape import Solid, as_shell, checked, mapped, solids_in
-from supplecast.kernel.verbs import boolean, split, tidy, wall_check, walls
+from supplecast.kernel.verbs import boolean, outside, split, tidy, wall_check, walls
 from supplecast.kernel.verbs.thick_solid import ARC, SHARP, note_skin
 from supplecast.kernel.verbs.wall_check import Room, Wanted
 
@@ -75,9 +75,19 @@ def grown(solid: Solid, gap: float, corners: Corners = "rounded") -> Made:
         try:
             _climbed(whole, gap, other, ends)
         except KernelError:
-            raise fault from None
+            raise _told_of_outside(fault, whole.solid) from None
         words = f"A gap of {gap:g} mm does not fit round this body with its edges {corners}."
         raise KernelError(words, f"Keep its edges {other}.", field="corners") from fault
+
+
+def _told_of_outside(fault: KernelError, solid: Solid) -> KernelError:
+    """The refusal, with the way out that there is where the body has holes and hollows."""
+    try:
+        simpler = outside.filled(solid).solid.face_count < solid.face_count
+    except KernelError:
+        return fault
+    hint = f"{fault.hint} Nest can take only its outside." if simpler else fault.hint
+    return KernelError(fault.message, hint, faces=fault.faces, sized=fault.sized)
 
 
 def cut_out(target: Solid, tools: Sequence[Made]) -> Made:
@@ -109,16 +119,16 @@ def _climbed(whole: Made, gap: float, corners: Corners, ends: float) -> Made:
     room, said = Room(_all_round(whole.solid, gap)), ""
     for crossing in (False, True):
         try:
-            return _told(whole, _held(room, gap, join, crossing, ends))
+            return told_by(whole, _held(room, gap, join, crossing, ends))
         except KernelError as fault:
             said = said or fault.message.rstrip(".").lower()
     for more in _MORE:
         made = _filled_first(room, gap, more, join, ends)
         if made:
-            return _told(whole, made)
+            return told_by(whole, made)
     joined = _piece_by_piece(whole.solid, gap, join, ends) if corners == "rounded" else None
     if joined and not wall_check.fault(room, joined.solid, _skin(joined)):
-        return _told(whole, joined)
+        return told_by(whole, joined)
     free = _free(whole.solid)
     if free:
         raise KernelError(
@@ -171,7 +181,7 @@ def _filled_first(room: Room, gap: float, more: float, join: Any, ends: float) -
         except KernelError:
             continue
         if not wall_check.too_near(room, made.solid, _skin(made)):
-            return _told(simple, made)
+            return told_by(simple, made)
     return None
 
 
@@ -238,7 +248,7 @@ def _skin(made: Made) -> list[int]:
     return list(range(made.solid.face_count))
 
 
-def _told(first: Made, second: Made) -> Made:
+def told_by(first: Made, second: Made) -> Made:
     """What `second` says of the body that `first` made, told by what that was made from: edges by the faces beside them."""
     rows = []
     for row in second.origins:
@@ -266,7 +276,7 @@ def _piece_by_piece(solid: Solid, gap: float, join: Any, ends: float) -> Made | 
         pieces = _convex_pieces(Made(solid, unchanged(solid)))
         if len(pieces) < 2:
             return None
-        larger = [_told(p, _held(Room(_all_round(p.solid, gap)), gap, join, False, ends)) for p in pieces]
+        larger = [told_by(p, _held(Room(_all_round(p.solid, gap)), gap, join, False, ends)) for p in pieces]
         whole = boolean.fuse(larger[0].solid, [one.solid for one in larger[1:]], simplify=False)
         return tidy.unified(traced_to(whole, [one.origins for one in larger]), "joining flush faces")
     except REFUSALS:

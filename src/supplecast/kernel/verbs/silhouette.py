@@ -1,8 +1,8 @@
 """Where faces turn over, seen along a pull: the lines on them along which n·d = 0, and a solid split there.
 
-On cylinders and cones these are straight lines, on balls circles, found in closed form. On all others n·d is sampled over the
-face's parameters, its zeros are found on the grid's edges and chained (marching squares), and points are put between them until
-a smooth curve through all of them keeps to the surface.
+On cylinders and cones these are straight lines, on balls and on tori that are seen along or across their axis circles, found in
+closed form. On all others n·d is sampled over the face's parameters, its zeros are found on the grid's edges and chained
+(marching squares), and points are put between them until a smooth curve through all of them keeps to the surface.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from OCP.BRepTools import BRepTools
 from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.Geom import Geom_Circle
 from OCP.GeomAbs import GeomAbs_SurfaceType
-from OCP.gp import gp_Ax2
+from OCP.gp import gp_Ax2, gp_Vec
 from OCP.TopAbs import TopAbs_SHELL
 from OCP.TopoDS import TopoDS
 from scipy.optimize import brentq
@@ -39,7 +39,14 @@ _CLOSE = 2e-6  # mm: how far the curve may be off the true line
 _TURNED = math.radians(0.05)
 _ROUNDS = 9
 _THIN = 25
+_ASIDE = 1e-9
 
+_CLOSED = (
+    GeomAbs_SurfaceType.GeomAbs_Plane,
+    GeomAbs_SurfaceType.GeomAbs_Cylinder,
+    GeomAbs_SurfaceType.GeomAbs_Cone,
+    GeomAbs_SurfaceType.GeomAbs_Sphere,
+)
 Spot = tuple[float, float]
 
 
@@ -54,6 +61,18 @@ class Line:
 def turning(drafts: Floats) -> list[int]:
     """The faces that are seen from both sides, by their least and greatest draft, (faces, 2) rad."""
     return [int(face) for face in np.flatnonzero((drafts[:, 0] < -_TURNED) & (drafts[:, 1] > _TURNED))]
+
+
+def is_sampled(solid: Solid, pull: Vec) -> bool:
+    """Whether there are silhouettes that have no closed form: finding them, and cutting along them, may take long."""
+    return any(_is_sampled(solid.face(face), unit(pull)) for face in turning(facing.drafts(solid, pull)))
+
+
+def _is_sampled(face: Any, direction: Vec) -> bool:
+    surface = BRepAdaptor_Surface(face)
+    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Torus:
+        return _rings(surface.Torus(), direction, BRepTools.UVBounds_s(face)) is None
+    return surface.GetType() not in _CLOSED
 
 
 def lines(solid: Solid, faces: Sequence[int], pull: Vec, grid: int = _GRIDS[0]) -> list[Line]:
@@ -123,8 +142,41 @@ def _on_face(face: Any, direction: Vec, grid: int) -> list[Any]:
             ball = surface.Sphere()
             circle = Geom_Circle(gp_Ax2(ball.Location(), as_dir(direction)), ball.Radius())
             return [BRepBuilderAPI_MakeEdge(circle).Edge()]
+        case GeomAbs_SurfaceType.GeomAbs_Torus:
+            rings = _rings(surface.Torus(), direction, bounds)
+            if rings is not None:
+                return rings
     chains = _chained(_Field(surface, value, bounds, grid))
     return [edge for chain in chains if (edge := _curve(surface, value, bounds, chain)) is not None]
+
+
+def _rings(torus: Any, direction: Vec, bounds: Sequence[float]) -> list[Any] | None:
+    """On a torus seen along its axis, its outermost and innermost circle; across its axis, its highest and lowest one and two
+    of its sections; as far as they are inside the face. None for one that is seen askew.
+    """
+    axis, middle, large, small = torus.Axis().Direction(), torus.Location(), torus.MajorRadius(), torus.MinorRadius()
+    ahead = as_dir(direction)
+    lean = abs(axis.Dot(ahead))
+    edges = []
+
+    def ring(centre: Any, normal: Any, radius: float, at: float, span: Sequence[float]) -> None:
+        turns = math.ceil((span[0] - at) / (2 * math.pi) + _ASIDE)
+        if radius > 0 and at + turns * 2 * math.pi < span[1] - _ASIDE:  # at a seam the face is parted already
+            edges.append(BRepBuilderAPI_MakeEdge(Geom_Circle(gp_Ax2(centre, normal), radius)).Edge())
+
+    if lean > 1 - 1e-12:
+        for at, radius in ((0.0, large + small), (math.pi, large - small)):
+            ring(middle, axis, radius, at, bounds[2:])
+        return edges
+    if lean > 1e-12:
+        return None
+    for sign in (1.0, -1.0):
+        high = middle.Translated(gp_Vec(axis).Multiplied(sign * small))
+        ring(high, axis, large, sign * math.pi / 2, bounds[2:])
+        aside = gp_Vec(axis.Crossed(ahead)).Multiplied(sign * large)
+        at = math.atan2(aside.Dot(gp_Vec(torus.YAxis().Direction())), aside.Dot(gp_Vec(torus.XAxis().Direction())))
+        ring(middle.Translated(aside), ahead, small, at, bounds[:2])
+    return edges
 
 
 def _straight(surface: Any, value: facing.Value, bounds: Sequence[float]) -> list[Any]:
