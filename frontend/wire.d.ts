@@ -485,6 +485,8 @@ declare namespace Wire {
     direction: [number, number, number];
     body: string;
     faces: Array<number>;
+    other?: string;
+    other_faces?: Array<number>;
   };
 
   type OfferedRule = {

@@ -9,13 +9,17 @@ from supplecast.geometry import Vec
 
 @dataclass(frozen=True)
 class Offender:
-    """A place that is out of its band: words, where, which way it looks, and the faces of which body."""
+    """A place that is out of its band: words, where, which way it looks, and the faces of which body, and of an `other` one
+    where it lies between two.
+    """
 
     words: str
     place: Vec
     direction: Vec
     body: str
     faces: tuple[int, ...]
+    other: str = ""
+    other_faces: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)

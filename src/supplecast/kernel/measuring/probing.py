@@ -55,6 +55,12 @@ def nearest_places(a: Solid, b: Solid) -> tuple[Vec, Vec]:
     return xyz(nearest.PointOnShape1(1)), xyz(nearest.PointOnShape2(1))
 
 
+def between_faces(a: Solid, face: int, b: Solid, other: int) -> tuple[float, Vec, Vec]:
+    """Least distance between a face of one body and one of another, mm, and where that is on each."""
+    nearest = BRepExtrema_DistShapeShape(a.face(face), b.face(other))
+    return float(nearest.Value()), xyz(nearest.PointOnShape1(1)), xyz(nearest.PointOnShape2(1))
+
+
 def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
     """The least distance between any of some bodies and any of others, mm; pairs that cannot come nearer are left out."""
     boxes = [loose_box(solid) for solid in bodies], [loose_box(solid) for solid in others]
@@ -65,6 +71,11 @@ def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
             break
         least = min(least, between(bodies[i], others[j]))
     return least
+
+
+def boxes_apart(a: Solid, b: Solid) -> float:
+    """How far the boxes of two bodies are from each other, mm: they themselves are no nearer."""
+    return _apart(loose_box(a), loose_box(b))
 
 
 def _apart(a: Box, b: Box) -> float:

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from supplecast.geometry import Floats
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.molding import clearances
 from supplecast.molding.gauge import Gauge
 from supplecast.molding.gauges import cost, filling, pull, thickness
 from supplecast.molding.gauges.judged import Asked, Judged
@@ -14,6 +16,7 @@ from supplecast.molding.judge import UPRIGHT
 
 __all__ = ["Asked", "Judged", "gauges", "values"]
 
+_FAR = 5.0  # mm: farther off, another body is no neighbour
 _STRIP = (thickness.wall, pull.draft, pull.undercut, thickness.sink, filling.flow, cost.mass, cost.clamp)
 
 
@@ -22,8 +25,8 @@ def gauges(bodies: Sequence[Judged], asked: Asked) -> list[Gauge]:
     return [make(bodies, asked) for make in _STRIP]
 
 
-def values(body: Judged, of: str) -> Floats:
-    """The values of a map at the places of a body's skin, (n,)."""
+def values(body: Judged, of: str, others: Sequence[Solid] = ()) -> Floats:
+    """The values of a map at the places of a body's skin, (n,); `others` are the bodies beside it."""
     pulled, walls = body.pulled, body.pulled.skin.walls
     match of:
         case "wall":
@@ -37,4 +40,7 @@ def values(body: Judged, of: str) -> Floats:
             return np.where(pulled.hidden, 3.0, np.where(upright, 2.0, np.where(pulled.map > 0, 0.0, 1.0)))
         case "flow" if body.flow is not None:
             return np.where(np.isfinite(body.flow.ratios), body.flow.ratios, -1.0)
+        case "gap":
+            away = clearances.distances(pulled.skin.places.middles, others)
+            return np.where(away <= _FAR, away, -1.0)
     raise ValueError(of)

@@ -28,8 +28,10 @@ from supplecast.exchange.triangles import Part
 from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged, tool
+from supplecast.molding.gauges.fit import Wanted, fit
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
+from supplecast.steps.part.wanted_gap import WantedGap
 from supplecast.steps.tool.marks import forms_part
 from supplecast.store import shelf
 from supplecast.wire import options
@@ -61,6 +63,7 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
         return Gauges(why=why)
     by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
+    beside = {e.id: e for e in built.state.shown().values() if e.role in PARTS and e.body.solid.closed}
     for entry in entries:
         tell(task, 0, 0, f"judging {entry.name}", "")
         shelf.recall_mass(entry, Path(task.blobs))
@@ -68,9 +71,23 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
         flow = pulled.flow(by.gate) if by.gate and entry is _nearest(entries, by.gate) else None
         one = Judged(entry.id, entry.name, pulled, flow)
         judged.append(one)
-        skins.append(_judged_skin(entry, one, by, Path(task.blobs)))
+        skins.append(_judged_skin(entry, one, by, [e for e in beside.values() if e is not entry], Path(task.blobs)))
     _sweep(Path(task.blobs))
-    return Gauges(gauges.gauges(judged, by), skins, by.gate)
+    strip = gauges.gauges(judged, by)
+    if len(beside) > 1:
+        tell(task, 0, 0, "measuring the gaps", "")
+        strip.append(fit({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built)))
+    return Gauges(strip, skins, by.gate)
+
+
+def _wanted(document: Document, built: Built) -> list[Wanted]:
+    """The gaps that steps of the sheet ask for, whatever became of their bodies after them."""
+    outcomes = {outcome.step: outcome for outcome in built.outcomes if outcome.status == "ok"}
+    return [
+        Wanted(step.first, step.second, outcomes[step.id].figures["least"], outcomes[step.id].figures["most"], step.label)
+        for step in document.steps
+        if isinstance(step, WantedGap) and step.id in outcomes and step.first and step.second
+    ]
 
 
 def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
@@ -141,22 +158,24 @@ def _remembered(memory: OrderedDict[K, V], key: K, make: Callable[[], V]) -> V:
     return memory[key]
 
 
-def _judged_skin(entry: Entry, one: Judged, asked: Asked, folder: Path) -> JudgedSkin:
-    """A body's skin, where it turns over, and the names of its triangles and of the values of its maps.
+def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], folder: Path) -> JudgedSkin:
+    """A body's skin beside other bodies, where it turns over, and the names of its triangles and of the values of its maps.
 
     All are named by the mesh, which tells the order of the faces: another process may number them otherwise.
     """
     places, shape = one.pulled.skin.places, mesh_name(entry)
     skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), shape, "skin")
-    names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else [])]
+    names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else []), *(["gap"] if beside else [])]
     depends: dict[str, tuple[object, ...]] = {
         "wall": (),
         "rays": (),
         "draft": (asked.pull,),
         "undercut": (asked.pull,),
         "flow": (asked.gate,),
+        "gap": tuple(other.key for other in beside),
     }
-    maps = {name: _kept(folder, gauges.values(one, name), shape, name, *depends[name]) for name in names}
+    others = [other.body.solid for other in beside]
+    maps = {name: _kept(folder, gauges.values(one, name, others), shape, name, *depends[name]) for name in names}
     traces = [[vec(p) for p in line.round(4)] for line in one.pulled.silhouettes]
     return JudgedSkin(entry.id, shape, skin, maps, len(places.corners), traces)
 

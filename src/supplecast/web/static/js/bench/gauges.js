@@ -156,8 +156,10 @@ export class Gauges {
     const skin = this.result.skins.find((one) => one.body === offender.body);
     const { viewer } = this.bench;
     const current = !skin || viewer.bodies.get(offender.body)?.body.mesh === skin.mesh; // a tool has no skins to paint
-    const whole = ['draft', 'undercut', 'opens'].includes(gauge.id); // elsewhere the map itself shows where on a face it is
-    viewer.overlay.light(current && whole ? [{ body: offender.body, faces: offender.faces }] : []);
+    const whole = ['draft', 'undercut', 'opens', 'fit'].includes(gauge.id); // elsewhere the map itself shows where on a face
+    const lit = [{ body: offender.body, faces: offender.faces }];
+    if (offender.other) lit.push({ body: offender.other, faces: offender.other_faces });
+    viewer.overlay.light(current && whole ? lit : []);
     viewer.goTo(offender.place, offender.direction);
     this.bench.tell(`${gauge.name}, ${this.at + 1} of ${count}:`, offender.words);
   }
@@ -186,7 +188,7 @@ export class Gauges {
   }
 
   reading(map, value) {
-    if (map === 'wall') return inUnit(value, this.bench.unit);
+    if (['wall', 'gap'].includes(map)) return inUnit(value, this.bench.unit);
     return `${fixed(value.toPrecision(3), 9)}${{ draft: '°', flow: ' walls' }[map]}`;
   }
 

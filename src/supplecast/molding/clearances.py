@@ -1,0 +1,149 @@
+"""How bodies lie to each other: what two of them have in common, or how far they are apart.
+
+Triangles tell quickly which bodies, and which of their faces, can matter; what is told in the end comes from the exact shapes.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.errors import KernelError
+from supplecast.geometry import Floats, Vec
+from supplecast.kernel.shapes.history import FaceOf
+from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.molding import opening
+from supplecast.search import Triangles
+
+NEAR = 5.0
+"""How far apart, in mm, bodies are still looked at as neighbours, if no more is asked."""
+_TOUCHING = 1e-6
+_CHORD = 0.1  # mm: what two meshes together may be off their bodies
+
+
+@dataclass(frozen=True)
+class Meeting:
+    """Two bodies that overlap by `volume` mm³, `exact` or by their triangles, or that are `away` mm apart; where that is on
+    the one and on the other, and which faces of both.
+    """
+
+    away: float
+    volume: float
+    exact: bool
+    places: tuple[Vec, Vec]
+    faces: tuple[tuple[int, ...], tuple[int, ...]]
+
+
+_FINE, _ANGLE = 0.01, 0.1
+_SKINS: Memo[Triangles] = Memo("fine triangles for the gaps to it")
+_MEETINGS: Memo[WeakKeyDictionary[Solid, tuple[float, Meeting | None]]] = Memo("how it lies to other bodies")
+
+
+def meetings(bodies: Mapping[str, Solid], within: float = NEAR) -> dict[tuple[str, str], Meeting]:
+    """Every pair of bodies that overlaps or is no more than `within` mm apart, by their ids in the order given.
+
+    Pairs are remembered as long as both bodies are there: after a change of one only its pairs are worked out again.
+    """
+    pairs = itertools.combinations(bodies, 2)
+    found = {(a, b): meeting(bodies[a], bodies[b], within) for a, b in pairs}
+    return {pair: met for pair, met in found.items() if met is not None}
+
+
+def meeting(a: Solid, b: Solid, within: float = NEAR) -> Meeting | None:
+    """How two bodies lie to each other; None where they are more than `within` mm apart."""
+    known = _MEETINGS.of(a, WeakKeyDictionary)
+    looked, met = known.get(b, (-1.0, None))
+    if looked < within and met is None:
+        met = _met(a, b, within)
+        known[b] = within, met
+    return met if met is not None and met.away <= within else None
+
+
+def _met(a: Solid, b: Solid, within: float) -> Meeting | None:
+    if kernel.probing.boxes_apart(a, b) > within:
+        return None
+    one, other = opening.meshed(a), opening.meshed(b)
+    volume = opening.shared(one, other) if opening.near(one, other) else 0.0
+    if volume > opening.allowed(one, other):
+        return _overlap(a, b, volume)
+    # Looking for triangles no farther off than that takes a hundredth of the time that the exact distance would take.
+    rough = one.manifold.min_gap(other.manifold, within + _CHORD)
+    return None if rough >= within + _CHORD else _apart(one, other, rough)
+
+
+def _overlap(a: Solid, b: Solid, rough: float) -> Meeting:
+    """What two bodies have in common; by the triangles alone where the kernel does not find it."""
+    try:
+        pieces = kernel.boolean.common(a, [b])
+        volume = sum(kernel.measure.volume(piece.solid) for piece in pieces)
+    except KernelError:
+        pieces, volume = [], 0.0
+    if not pieces:
+        foot = kernel.measure.loose_box(a).centre
+        return Meeting(0.0, rough, False, (foot, foot), ((), ()))
+    largest = max(pieces, key=lambda piece: kernel.measure.rough_volume(piece.solid))
+    place = kernel.measure.rough_centroid(largest.solid)
+    sources = {s for piece in pieces for row in piece.origins for o in row for s in o.sources if isinstance(s, FaceOf)}
+    own, others = (tuple(sorted(s.face for s in sources if s.body == body)) for body in (0, 1))
+    return Meeting(0.0, volume, True, (place, place), (own, others))
+
+
+def _apart(one: opening.Meshed, other: opening.Meshed, rough: float) -> Meeting:
+    """The exact least distance: between the pairs of faces whose boxes let them be nearest, the likeliest first."""
+    a, b = one.solid, other.solid
+    reach = rough + _CHORD
+    boxes = _face_boxes(one), _face_boxes(other)
+    gaps = np.maximum(boxes[0][0][:, None] - boxes[1][1][None], boxes[1][0][None] - boxes[0][1][:, None])
+    apart = np.linalg.norm(np.maximum(gaps, 0.0), axis=2)
+    likely = _likely(one, other)[:, None] + _likely(other, one)[None]
+    pairs = np.argwhere(apart <= reach)
+    best: tuple[float, Vec, Vec, int, int] | None = None
+    for i, j in pairs[np.argsort(likely[apart <= reach])].tolist():
+        if best is not None and (best[0] < _TOUCHING or apart[i, j] >= best[0]):
+            continue
+        away, foot, tip = kernel.probing.between_faces(a, i, b, j)
+        if best is None or away < best[0]:
+            best = away, foot, tip, i, j
+    assert best is not None, "the triangles are nearer to each other than the boxes of their faces"
+    return Meeting(best[0], 0.0, True, (best[1], best[2]), ((best[3],), (best[4],)))
+
+
+def _face_boxes(body: opening.Meshed) -> tuple[Floats, Floats]:
+    """The corners of a box about each face, (faces, 3) mm each, a little larger than its triangles."""
+    corners = body.triangles.corners
+    low = np.full((body.solid.face_count, 3), np.inf)
+    high = -low
+    np.minimum.at(low, body.faces, corners.min(axis=1))
+    np.maximum.at(high, body.faces, corners.max(axis=1))
+    return low - _CHORD / 2, high + _CHORD / 2
+
+
+def _likely(body: opening.Meshed, other: opening.Meshed) -> Floats:
+    """For each face, how far the nearest corner of its triangles is off the other body, (faces,) mm."""
+    corners = body.triangles.corners.reshape(-1, 3)
+    away = other.triangles.nearest(corners).away.reshape(-1, 3).min(axis=1)
+    least = np.full(body.solid.face_count, np.inf)
+    np.minimum.at(least, body.faces, away)
+    return least
+
+
+def distances(places: Floats, others: Sequence[Solid]) -> Floats:
+    """How far (n, 3) places are off the nearest of other bodies, to 0.01 mm; infinite without any."""
+    away = np.full(len(places), np.inf)
+    for other in others:
+        away = np.minimum(away, _fine(other).nearest(places).away)
+    return away
+
+
+def _fine(solid: Solid) -> Triangles:
+    def made() -> Triangles:
+        skin = kernel.mesh.tessellate(solid, _FINE, _ANGLE, edges=False)
+        return Triangles(skin.points[skin.triangles])
+
+    return _SKINS.of(solid, made)
