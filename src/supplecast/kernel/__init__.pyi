@@ -69,6 +69,7 @@ from supplecast.kernel.verbs import patch as patch
 from supplecast.kernel.verbs import recognise as recognise
 from supplecast.kernel.verbs import revolve as revolve
 from supplecast.kernel.verbs import route as route
+from supplecast.kernel.verbs import seating as seating
 from supplecast.kernel.verbs import sewing as sewing
 from supplecast.kernel.verbs import silhouette as silhouette
 from supplecast.kernel.verbs import solid as solid

@@ -4,24 +4,74 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick, Faces, FurtherBodies
+from supplecast.document.fields import (
+    Angle,
+    AnyLength,
+    AxisField,
+    AxisPick,
+    BodyPick,
+    Faces,
+    FieldSpec,
+    FurtherBodies,
+    Row,
+    Spot,
+    SpotField,
+)
 from supplecast.document.several import several
+from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import AXES, Box, Frame, subtract, times
+from supplecast.geometry import AXES, Axis, Box, Frame, subtract, times
+from supplecast.naming import FaceRef
+from supplecast.wording import plural
 
 if TYPE_CHECKING:
     from supplecast.kernel.verbs.move import Motion
+    from supplecast.kernel.verbs.seating import Pair, Seat
+
+
+class FacePair(Row):
+    """A flat face of the moved body and one of another."""
+
+    sentence: ClassVar[str] = "; {mine} {way} {onto}, gap {gap}"
+    adding: ClassVar[str] = "pair of faces"
+
+    mine: Faces = ()
+    way: Literal["facing", "flush with"] = "facing"
+    onto: Faces = ()
+    gap: AnyLength = "0 mm"
+
+
+class AxisPair(Row):
+    """An axis of the moved body and one it comes in line with."""
+
+    sentence: ClassVar[str] = "; {mine} in line with {onto}"
+    adding: ClassVar[str] = "pair of axes"
+
+    mine: AxisField = AxisPick(axis="z")
+    onto: AxisField = AxisPick(axis="z")
+
+
+class PointPair(Row):
+    """A point of the moved body and one it comes to lie on."""
+
+    sentence: ClassVar[str] = "; {mine} on {onto}"
+    adding: ClassVar[str] = "pair of points"
+
+    mine: SpotField = None
+    onto: SpotField = Spot(origin=True)
 
 
 class Move(Step):
     """Shift a body by typed lengths, turn it about an axis, or seat it: one of its flat faces on a flat face of another body,
     facing it or flush with it, at a gap. The body itself, or a copy; `also` are further bodies that go along.
 
-    Seating brings the middles of both faces over each other and turns the body no more than it must.
+    Seating brings the middles of both faces over each other and turns the body no more than it must. Further pairs of faces,
+    axes and points hold it in more ways; an axis pair alone needs no faces. What they leave free it can be moved `along` and
+    `across` and `turned`. A pair that does not hold with those before it is named with how far off it would be.
     Example: {"id": "mv1", "type": "move", "body": "p81", "x": "12 mm"}
     """
 
@@ -44,6 +94,12 @@ class Move(Step):
     onto: Faces = ()
     way: Literal["facing", "flush"] = "facing"
     gap: AnyLength = "0 mm"
+    further: Annotated[tuple[FacePair, ...], FieldSpec("rows")] = ()
+    axes: Annotated[tuple[AxisPair, ...], FieldSpec("rows")] = ()
+    points: Annotated[tuple[PointPair, ...], FieldSpec("rows")] = ()
+    along: AnyLength = "0 mm"
+    across: AnyLength = "0 mm"
+    turned: Angle = "0"
     also: FurtherBodies = ()
     copy_it: Literal["itself", "a copy"] = "itself"
 
@@ -51,7 +107,8 @@ class Move(Step):
         words = {
             "by": "{how} {x}, {y}, {z}",
             "turned about": "{how} {axis} by {angle}",
-            "seated": "{how} with {face} on {onto}, {way}, gap {gap}",
+            "seated": "{how} with {face} on {onto}, {way}, gap {gap}{further}{axes}{points}; moved on {along}, {across}, "
+            "turned {turned}; {further.add}{axes.add}{points.add}",
         }
         return f"Move {{body}}{{also}}, {{copy_it}}, {words[self.how]}"
 
@@ -67,13 +124,10 @@ class Move(Step):
 
     def build(self, at: Builder) -> None:
         copy = self.copy_it == "a copy"
-        moving = self.body
-        if self.how == "seated" and moving is None and self.face:
-            moving = at.face(self.face[0], "face")[0].id
         seek = at.body if copy else at.target
-        entries = several(seek, seek(moving), self.also)
+        entries = several(seek, seek(self.body or self._seated_one(at)), self.also)
         self._handles(at, kernel.measure.loose_box(entries[0].body.solid))
-        motion = self._motion(at)
+        motion = self._seat(at, entries) if self.how == "seated" else self._motion(at)
         for number, entry in enumerate(entries):
             solid = entry.body.solid
             if copy:
@@ -99,14 +153,109 @@ class Move(Step):
         if self.how == "by":
             by = (at.mm("x"), at.mm("y"), at.mm("z"))
             return kernel.move.shift(by)
-        if self.how == "turned about":
-            return kernel.move.turn(at.axis("axis"), at.radians("angle", -360.0, 360.0))
-        frames = []
-        for field in ("face", "onto"):
-            entry, face = at.only_face(field, "Pick the flat face.")
-            flat = at.kernel(field, kernel.measure.flat_frame, entry.body.solid, face)
-            frames.append(Frame(kernel.measure.face_middle(entry.body.solid, face), flat.x, flat.normal))
-        mine, onto = frames
-        onto = onto.shifted(at.mm("gap"))
-        normal = times(onto.normal, -1.0) if self.way == "facing" else onto.normal
-        return kernel.move.seat(mine, Frame(onto.origin, mine.turned_x(normal), normal))
+        return kernel.move.turn(at.axis("axis"), at.radians("angle", -360.0, 360.0))
+
+    # --- seats ------------------------------------------------------------------------------------------------------------
+
+    def _seated_one(self, at: Builder) -> str | None:
+        """The body that the first pick is on, where none is named."""
+        if self.how != "seated":
+            return None
+        if self.face:
+            return at.face(self.face[0], "face")[0].id
+        mine: list[AxisPick | Spot | None] = [*(row.mine for row in self.axes), *(row.mine for row in self.points)]
+        picks = [pick for pick in mine if pick is not None and pick.on_model]
+        return picks[0].body if picks else None
+
+    def _seat(self, at: Builder, moved: Sequence[Entry]) -> Motion:
+        pairs, fields = self._pairs(at, moved)
+        if not pairs:
+            at.fail("face", "Nothing says where it is to be seated.", "Pick a face of it and one of another body.")
+        size = kernel.measure.loose_box(moved[0].body.solid).diagonal
+        first = Frame.lying(pairs[0].onto.point, pairs[0].onto.direction)
+        if self.face:
+            entry, face = at.only_face("onto", "Pick the flat face.")
+            first = kernel.measure.flat_frame(entry.body.solid, face)
+        try:
+            seat = kernel.seating.seated(pairs, size, (first.x, first.y))
+        except kernel.seating.Clash as clash:
+            at.fail(fields[clash.pair], clash.message, clash.hint)
+        return self._moved_on(at, seat, pairs, size).motion
+
+    def _moved_on(self, at: Builder, seat: Seat, pairs: Sequence[Pair], size: float) -> Seat:
+        """The seat with what is typed for the freedom that it leaves."""
+        by, angle = (at.mm("along"), at.mm("across")), at.radians("turned", -360.0, 360.0)
+        for number, field in enumerate(("along", "across")):
+            if by[number] and number >= len(seat.slides):
+                at.fail(field, "Its pairs hold it in this direction.", "Type 0, or take a pair out.")
+        if angle and seat.spin is None:
+            at.fail("turned", "Its pairs let it turn about nothing.", "Type 0, or take a pair out.")
+        on = seat.moved(by, angle)
+        if kernel.seating.off(pairs, on) > 1e-6:
+            at.fail("turned" if angle else "along", "Moved on so far its pairs do not hold any more.", "Type less.")
+        spot = on.place(pairs[0].mine.point)
+        for field, way in zip(("along", "across"), seat.slides, strict=False):
+            at.handle(field, spot, way)
+        if seat.spin:
+            arm = Frame.lying(seat.spin.point, seat.spin.direction).x
+            at.turning("turned", seat.spin.point, seat.spin.direction, times(arm, size / 2))
+        at.note(_free_words(seat))
+        return on
+
+    def _pairs(self, at: Builder, moved: Sequence[Entry]) -> tuple[list[Pair], list[str]]:
+        """The pairs in the order in which they hold, and the field that is to blame for each."""
+        pairs: list[Pair] = []
+        fields: list[str] = []
+
+        def note(field: str, kind: kernel.seating.Kind, mine: Axis, onto: Axis, gap: float = 0.0) -> None:
+            pairs.append(kernel.seating.Pair(kind, mine, onto, gap))
+            fields.append(field)
+
+        if self.face or self.onto or not (self.axes or self.points or self.further):
+            mine, onto = _flat(at, "face", moved, True), _flat(at, "onto", moved, False)
+            note("onto", self.way, mine, onto, at.mm("gap"))
+        for number, row in enumerate(self.axes):
+            here, there = f"axes.{number}.mine", f"axes.{number}.onto"
+            _own(at, here, row.mine, moved, "axis")
+            note(here, "axis", at.axis(here), at.axis(there))
+        for number, spots in enumerate(self.points):
+            here, there = f"points.{number}.mine", f"points.{number}.onto"
+            _own(at, here, spots.mine, moved, "point")
+            mine, onto = (Axis(at.spots(field)[0], (0.0, 0.0, 1.0)) for field in (here, there))
+            note(here, "point", mine, onto)
+        for number, faces in enumerate(self.further):
+            here, there = f"further.{number}.mine", f"further.{number}.onto"
+            mine, onto = _flat(at, here, moved, True), _flat(at, there, moved, False)
+            note(here, "facing" if faces.way == "facing" else "flush", mine, onto, at.mm(f"further.{number}.gap"))
+        return pairs, fields
+
+
+def _flat(at: Builder, field: str, moved: Sequence[Entry], own: bool) -> Axis:
+    """A picked flat face as its middle and normal; of the moved bodies, or of another one."""
+    entry, face = at.only_face(field, "Pick the flat face.")
+    _refuse_wrong(at, field, entry, moved, own)
+    flat = at.kernel(field, kernel.measure.flat_frame, entry.body.solid, face)
+    return Axis(kernel.measure.face_middle(entry.body.solid, face), flat.normal)
+
+
+def _own(at: Builder, field: str, pick: AxisPick | Spot | None, moved: Sequence[Entry], word: str) -> None:
+    """Refuse a pick that is not on the moved bodies."""
+    if pick is None or not pick.on_model:
+        at.fail(field, f"This {word} does not go along with {moved[0].name}.", f"Pick one on {moved[0].name}.")
+    reference = pick.reference()
+    entry = at.face(reference, field)[0] if isinstance(reference, FaceRef) else at.one_edge(reference, field)[0]
+    _refuse_wrong(at, field, entry, moved, True)
+
+
+def _refuse_wrong(at: Builder, field: str, entry: Entry, moved: Sequence[Entry], own: bool) -> None:
+    if own != any(entry.id == one.id for one in moved):
+        words = f"This is on {entry.name}, which is {'not ' if own else ''}moved."
+        at.fail(field, words, f"Pick one on {moved[0].name}." if own else "Pick one on another body.")
+
+
+def _free_words(seat: Seat) -> str:
+    if not seat.slides and not seat.turns:
+        return "Held all round."
+    free = [plural(len(seat.slides), "direction")] if seat.slides else []
+    free += [plural(seat.turns, "axis to turn about", "axes to turn about")] if seat.turns else []
+    return f"Free still: {' and '.join(free)}."
