@@ -29,7 +29,7 @@ T = TypeVar("T")
 class Outside(Protocol):
     """What a rebuild may ask of the world: bodies of other documents, and imported files."""
 
-    def linked(self, pick: LinkPick) -> Entry: ...
+    def linked(self, pick: LinkPick) -> Sequence[Entry]: ...
 
     def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
         """The bodies of a linked document, by id and name."""
@@ -191,7 +191,8 @@ class Builder(Protocol):
     def holder(self, field: str, body_id: str | None, *, changes: bool = True) -> Entry:
         """The body to change, or only to look at: the one named, else the one of the field's first pick, else the only one."""
 
-    def linked(self, field: str) -> Entry: ...
+    def linked(self, field: str) -> Sequence[Entry]:
+        """The bodies of another document that a field names, at least one."""
 
     def asset(self, field: str, sha: str, name: str) -> bytes: ...
 

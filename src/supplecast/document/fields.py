@@ -283,12 +283,16 @@ StepPicks = Annotated[tuple[StepId, ...], FieldSpec("steps")]
 
 
 class LinkPick(BaseModel):
-    """A body of another document; `revision` None follows it as it stands. Blank `body`: its only or first part."""
+    """A body of another document; `revision` None follows it as it stands. Blank `body`: its only or first part. With it come
+    the bodies in `also`, or `every` one there is.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     document: Annotated[str, StringConstraints(min_length=1, max_length=80)]
     body: str | None = None
     revision: int | None = None
+    also: tuple[BodyId, ...] = ()
+    every: bool = False
 
 
 LinkField = Annotated[LinkPick, FieldSpec("link")]

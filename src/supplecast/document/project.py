@@ -59,7 +59,7 @@ class Project:
                 self._asking.pop()
         return self._built[key]
 
-    def linked(self, pick: LinkPick) -> Entry:
+    def linked(self, pick: LinkPick) -> list[Entry]:
         way = self._way_back(pick)
         if way:
             raise self._circle(way)
@@ -71,14 +71,18 @@ class Project:
             words = bad.message.removeprefix(_BROKEN)  # of a chain of links, what is wrong is said once
             raise DocumentError(f"{_BROKEN}{words}", "Open it and mend that step.")
         bodies = built.state.bodies
-        if pick.body is not None:
-            if pick.body not in bodies:
-                raise DocumentError(f"The linked document has no body “{pick.body}”.", "Pick another body.")
-            return self._called(bodies[pick.body], pick, bodies)
         parts = [entry for entry in bodies.values() if entry.role == "part"] or list(bodies.values())
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
-        return self._called(parts[0], pick, bodies)
+        if pick.every:
+            wanted = [entry.id for entry in bodies.values() if entry.role != "surface"]
+        else:
+            wanted = list(dict.fromkeys((pick.body or parts[0].id, *pick.also)))
+        for body in wanted:
+            if body not in bodies:
+                words = built.state.called.get(body, body)
+                raise DocumentError(f"The linked document has no body “{words}” any more.", "Pick another body.")
+        return [self._called(bodies[body], pick, bodies) for body in wanted]
 
     def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
         bodies = self.build(pick.document, pick.revision).state.bodies
@@ -118,10 +122,10 @@ class Project:
 
     def linked_key(self, pick: LinkPick) -> str:
         try:
-            entry = self.linked(pick)
+            entries = self.linked(pick)
         except DocumentError as fault:
             return f"fault {fault.message}"
-        return digest(entry.key, entry.name)
+        return digest(*(part for entry in entries for part in (entry.key, entry.name)))
 
     def asset(self, digest: str, name: str) -> bytes:
         if self.assets is not None:

@@ -88,7 +88,7 @@ class Built:
 class NoOutside:
     """A document that stands alone: nothing linked, nothing imported."""
 
-    def linked(self, pick: LinkPick) -> Entry:
+    def linked(self, pick: LinkPick) -> Sequence[Entry]:
         raise DocumentError(f"The linked document “{pick.document}” is not at hand.", "Give it along with this one.")
 
     def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:

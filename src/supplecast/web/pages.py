@@ -103,6 +103,7 @@ def document(document_id: str) -> str:
         head=head,
         lines=sheet.lines(head.document, around, standing),
         moved=sheet.moved_on(head.document, around),
+        behind=sheet.behind(head.document, around, lambda name: library.head(name).document),
         addable=sheet.addable(head.document),
         resins=list(RESINS),
         grades=[grade.name for grade in library.grades()],
@@ -140,6 +141,7 @@ def sheet_fragment(document_id: str) -> str:
         document=head.document,
         lines=sheet.lines(head.document, around, standing),
         moved=sheet.moved_on(head.document, around),
+        behind=sheet.behind(head.document, around, lambda name: context.library().head(name).document),
         standing=standing,
     )
 

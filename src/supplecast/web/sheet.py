@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
 from supplecast.document.step import in_order
+from supplecast.errors import StoreError
 from supplecast.store.library import DocumentCard
 from supplecast.web.controls import Around, Place, Token
 from supplecast.web.controls.rows import sentence
 from supplecast.wire.reports import BuiltStep
 
-__all__ = ["Addable", "Around", "Line", "Token", "addable", "lines", "moved_on", "spoken"]
+__all__ = ["Addable", "Around", "Line", "Token", "addable", "behind", "below", "lines", "moved_on", "spoken"]
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,40 @@ def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, Do
             if card is not None and card.head != pick.revision:
                 moved.append((step.id, pick, card))
     return moved
+
+
+def behind(document: Document, around: Around, head: Callable[[str], Document]) -> list[tuple[DocumentCard, list[str]]]:
+    """The documents that this one builds on, however deep, which pin an older revision of something themselves: the deepest
+    first, each with the names of what it has not taken up. `head` reads a document as it stands.
+    """
+    cards = {card.id: card for card in around.documents}
+    late: list[tuple[DocumentCard, list[str]]] = []
+    for name in below(document, head):
+        if name in cards:
+            moved = moved_on(head(name), around)
+            if moved:
+                late.append((cards[name], list(dict.fromkeys(card.name for _, _, card in moved))))
+    return late
+
+
+def below(document: Document, head: Callable[[str], Document]) -> list[str]:
+    """The documents that one links, and those that these link, each once, what others build on before these."""
+    order: list[str] = []
+    begun = {document.id}
+
+    def walk(inner: Document) -> None:
+        for pick in inner.links:
+            if pick.document not in begun:
+                begun.add(pick.document)
+                try:
+                    other = head(pick.document)
+                except StoreError:
+                    continue
+                walk(other)
+                order.append(pick.document)
+
+    walk(document)
+    return order
 
 
 @dataclass(frozen=True)

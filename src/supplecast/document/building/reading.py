@@ -224,13 +224,13 @@ class Reading(Writing):
             self.fail(field, words, "Pick a step that adds or cuts, and with it the rounds on what it made.")
         return effect
 
-    def linked(self, field: str) -> Entry:
+    def linked(self, field: str) -> Sequence[Entry]:
         pick: LinkPick = self.step.held(field)
         try:
             self._note_read("link", pick.model_dump_json(), self.outside.linked_key(pick))
-            entry = self.outside.linked(pick)
+            entries = self.outside.linked(pick)
             self.offers = tuple(self.outside.linkable(pick))
-            return entry
+            return entries
         except SuppleError as fault:
             raise StepError(field, fault.message, fault.hint) from fault
 

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 
 from supplecast.document.edits import Edit
 from supplecast.document.fields import LinkPick
-from supplecast.document.model import Document, Look, unreadable
+from supplecast.document.model import Document, Look, read_step, step_dict, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
 from supplecast.naming.tag import maker
@@ -81,6 +81,28 @@ class KeepCut(Edit):
             return document.altered(cuts=kept), f"Forget the section “{self.name}”"
         kept.append({"name": self.name, "origin": self.origin, "normal": self.normal})
         return document.altered(cuts=kept), f"Keep the section “{self.name}”"
+
+
+class CatchUp(Edit):
+    """Take every pinned link to the newest revision of what it brings in."""
+
+    op: Literal["catch up"]
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        newest = {part.document: part.revision for part in parts}
+        changed = document
+        for step in document.steps:
+            pick = getattr(step, "part", None)
+            if (
+                isinstance(pick, LinkPick)
+                and pick.revision is not None
+                and newest.get(pick.document, 0) not in (0, pick.revision)
+            ):
+                values = {**step_dict(step), "part": {**step_dict(step)["part"], "revision": newest[pick.document]}}
+                changed = changed.with_step(read_step(values, step.label))
+        if changed is document:
+            raise DocumentError("Everything it links is the newest already.", "")
+        return changed, "Take up what has moved on"
 
 
 class SetLook(Edit):

@@ -12,7 +12,8 @@ from supplecast.errors import DocumentError
 
 
 class Link(Step):
-    """Bring in a body of another document. A pinned revision stays until it is updated; without one it follows.
+    """Bring in a body of another document, several of them, or all. A pinned revision stays until it is updated; without one
+    it follows.
 
     Example: {"id": "k1", "type": "link", "part": {"document": "dusk-back-shell"}}
     """
@@ -36,5 +37,5 @@ class Link(Step):
         return {"part": before.parts[0].model_dump(exclude_none=True)}
 
     def build(self, at: Builder) -> None:
-        entry = at.linked("part")
-        at.new(entry.body.tagged(self.id), "linked", entry.name)
+        for number, entry in enumerate(at.linked("part")):
+            at.new(entry.body.tagged(self.id), "linked", entry.name, entry.id if number else "")

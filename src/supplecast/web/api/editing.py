@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from flask import request
 
 from supplecast.document.edits import Edit, apply, read_edit
-from supplecast.document.edits.whole import SetDocument
-from supplecast.errors import SuppleError
+from supplecast.document.edits.whole import CatchUp, SetDocument
+from supplecast.errors import DocumentError, SuppleError
 from supplecast.store.library import Revision
 from supplecast.tooling.resins import RESINS
-from supplecast.web import context
+from supplecast.web import context, sheet
 from supplecast.web.answers import PreviewStarted, RevisionAnswer
 from supplecast.web.requests import BuildRequest, EditRequest, PreviewRequest, UpTo
 from supplecast.web.routing import api
@@ -38,6 +40,20 @@ def edits(document_id: str, asked: EditRequest) -> RevisionAnswer[BuildResult]:
     changed, words = apply(head.document, edit, context.parts_beside(head.document))
     kept = context.library().commit(document_id, asked.base, changed, words, instead=asked.instead)
     return built(kept, asked.upto)
+
+
+@api.post("/documents/<document_id>/catch-up")
+def catch_up(document_id: str) -> RevisionAnswer[BuildResult]:
+    """Take up what has moved on in all documents that this one builds on, what others build on first, and last in this one:
+    each is one revision of its document. Answers with that of this one, which is being built.
+    """
+    library = context.library()
+    for name in (*sheet.below(library.head(document_id).document, lambda one: library.head(one).document), document_id):
+        head = library.head(name)
+        with suppress(DocumentError):  # nothing has moved on
+            changed, words = apply(head.document, CatchUp(op="catch up"), context.parts_beside(head.document))
+            library.commit(name, head.number, changed, words)
+    return built(library.head(document_id))
 
 
 def _with_grade(edit: Edit) -> Edit:

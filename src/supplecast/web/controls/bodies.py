@@ -6,6 +6,8 @@ from collections.abc import Iterator
 
 from supplecast.web.controls import Control, Place, Token
 
+_EVERY = "*"
+
 
 class Body(Control):
     """A body; blank where the step finds the one that is meant by itself."""
@@ -55,12 +57,26 @@ class Link(Control):
         outcome = place.around.outcomes.get(place.step.id)
         bodies = tuple(outcome.offers) if outcome is not None else ()
         if len(bodies) > 1:
-            chosen = place.value.body if place.value.body in dict(bodies) else bodies[0][0]
-            yield Token("words", ", ")
-            yield Token("way", path=f"{place.path}.body", value=chosen, options=bodies, template="select")
+            yield from self._which(place, bodies)
         pinned, head = place.value.revision, heads.get(document)
         options = (("pinned", f"at revision {pinned or head}"), ("following", f"following it, now at revision {head}"))
         ways = {"pinned": pinned or head, "following": None}
         value = "following" if pinned is None else "pinned"
         yield Token("words", " ")
         yield Token("way", path=f"{place.path}.revision", value=value, options=options, settings=ways, template="select")
+
+    def _which(self, place: Place, bodies: tuple[tuple[str, str], ...]) -> Iterator[Token]:
+        """One of the bodies of the other document and further ones with it, or all of them."""
+        pick = place.value
+        chosen = pick.body if pick.body in dict(bodies) else bodies[0][0]
+        kept = {"document": pick.document, "revision": pick.revision}
+        settings = {body: {**kept, "body": body} for body, _ in bodies}
+        settings[_EVERY] = {**kept, "every": True}
+        options = (*bodies, (_EVERY, f"all {len(bodies)} bodies"))
+        value = _EVERY if pick.every else chosen
+        yield Token("words", ", ")
+        yield Token("way", path=place.path, value=value, options=options, settings=settings, template="select")
+        if not pick.every:
+            others = tuple((body, words) for body, words in bodies if body != chosen)
+            yield Token("words", " with ")
+            yield Token("bodies", path=f"{place.path}.also", options=others, chosen=tuple(pick.also))

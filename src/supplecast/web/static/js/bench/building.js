@@ -71,6 +71,21 @@ export const building = {
     return this.chain;
   },
 
+  // Take up what has moved on in all documents that this one builds on, one after another.
+  catchUp() {
+    this.chain = this.chain.then(async () => {
+      try {
+        /** @type {Wire.RevisionAnswer_BuildResult} */
+        const answer = await post(this.path('catch-up'));
+        this.take(answer);
+        this.follow(answer.job, { sheet: true, change: answer.change });
+      } catch (problem) {
+        this.fail(problem);
+      }
+    });
+    return this.chain;
+  },
+
   // Whether an edit types anew what was refused just before: the two are one step back.
   isRefused({ op, step, field }) {
     const { refused } = this;

@@ -203,23 +203,16 @@ export function listenToSheet(sheet, bench) {
       bench.tryOut({
         op: 'set',
         step: button.dataset.try,
-        field: 'part',
-        value: {
-          document: button.dataset.document,
-          body: button.dataset.body || null,
-          revision: Number(button.dataset.revision),
-        },
+        field: 'part.revision',
+        value: Number(button.dataset.revision),
       });
-    } else if (button.dataset.update) {
+    } else if (button.dataset.catch !== undefined) bench.catchUp();
+    else if (button.dataset.update) {
       bench.edit({
         op: 'set',
         step: button.dataset.update,
-        field: 'part',
-        value: {
-          document: button.dataset.document,
-          body: button.dataset.body || null,
-          revision: Number(button.dataset.revision),
-        },
+        field: 'part.revision',
+        value: Number(button.dataset.revision),
       });
     } else if (button.hasAttribute('data-new-value')) newValue(button);
   });
