@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+import re
+import subprocess
+import sys
 from typing import Any
 
 import manifold3d
@@ -218,3 +221,19 @@ def test_edges_at_a_root_are_the_only_ones_rounded() -> None:
     rounds = [face for face in range(solid.face_count) if measure.surface_word(solid, face) == "ring"]
     assert len(rounds) == 1 and all(edges.bend(solid, edge) == "smooth" for edge in solid.face_edges[rounds[0]] if
                                     len(set(solid.faces_at_edges[edge])) == 2)  # fmt: skip
+
+
+_ORDER = """
+from supplecast.kernel import clearance, edges, measure
+from tests.referee.solids import block
+solid = clearance.grown(block(30, 20, 10), 0.5).solid
+print([measure.face_middle(solid, face) for face in range(solid.face_count)],
+      [edges.middle(solid, edge) for edge in range(solid.number_of_edges)])
+"""
+
+
+def test_the_faces_of_a_gap_are_numbered_alike_in_every_process() -> None:
+    """The kernel's own offset leaves their order to where things lie in memory: three processes would tell three orders."""
+    trials = [subprocess.Popen([sys.executable, "-c", _ORDER], stdout=subprocess.PIPE, text=True) for _ in range(3)]
+    orders = {re.sub(r"(\.\d{6})\d+|e-\d+", r"\1", trial.communicate()[0]) for trial in trials}
+    assert len(orders) == 1 and "(" in orders.pop()

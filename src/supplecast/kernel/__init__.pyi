@@ -62,6 +62,7 @@ from supplecast.kernel.verbs import loft as loft
 from supplecast.kernel.verbs import mouths as mouths
 from supplecast.kernel.verbs import move as move
 from supplecast.kernel.verbs import move_face as move_face
+from supplecast.kernel.verbs import order as order
 from supplecast.kernel.verbs import outside as outside
 from supplecast.kernel.verbs import parting_line_draft as parting_line_draft
 from supplecast.kernel.verbs import passage as passage

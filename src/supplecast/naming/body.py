@@ -121,8 +121,8 @@ def _tags_of(origin: Origin, step: str, inputs: Sequence[Body], lineage: Mapping
 
 
 def _source_tags(source: Source, inputs: Sequence[Body]) -> Tags:
-    assert not isinstance(source, str)
-    return inputs[source[0]].tags[source[1]]
+    assert isinstance(source, kernel.history.FaceOf)
+    return inputs[source.body].tags[source.face]
 
 
 def _source_name(source: Source, inputs: Sequence[Body]) -> str:
@@ -130,6 +130,8 @@ def _source_name(source: Source, inputs: Sequence[Body]) -> str:
     body = inputs[source[0]]
     if isinstance(source, kernel.history.FaceOf):
         return body.tags[source.face][0]
+    if isinstance(source, kernel.history.Between):
+        return "|".join(sorted({body.tags[face][0] for face in source.faces}))
     if isinstance(source, kernel.history.EdgeOf):
         return body.edge_name(source.edge)
     return "|".join(sorted(body.tags[face][0] for face in body.solid.vertex_faces(source.vertex)))

@@ -9,7 +9,7 @@ from typing import Literal
 from supplecast.errors import KernelError, MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel.measuring import edges, measure
-from supplecast.kernel.shapes.history import FaceOf, Made, Origin, Row, traced_to, unchanged
+from supplecast.kernel.shapes.history import Between, FaceOf, Made, Origin, Row, traced_to, unchanged
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import blend, boolean, clearance, feature, outside, passage
 from supplecast.kernel.verbs.clearance import Corners
@@ -85,7 +85,7 @@ def _told(made: Made, verb: Callable[[Solid], Made], field: str) -> Made:
     try:
         return clearance.told_by(made, verb(made.solid))
     except KernelError as fault:
-        elders = {s.face for face in fault.faces for s in made.origins[face][0].sources if isinstance(s, FaceOf)}
+        elders = {s.face for face in fault.faces for o in made.origins[face] for s in o.sources if isinstance(s, FaceOf)}
         where = fault.field or field
         raise KernelError(fault.message, fault.hint, faces=tuple(sorted(elders)), sized=fault.sized, field=where) from fault
 
@@ -155,5 +155,6 @@ def _as_walls(filling: Made, number: int) -> list[Row]:
 
 
 def _in_role(row: Row, role: str, body: int) -> Row:
-    sources = dict.fromkeys(FaceOf(body, s.face) for origin in row for s in origin.sources if isinstance(s, FaceOf))
-    return (Origin(role, tuple(sources)),)
+    """The same origins, all in one role, told as of another body."""
+    sources = dict.fromkeys(s for origin in row for s in origin.sources if isinstance(s, (FaceOf, Between)))
+    return tuple(Origin(role, (source._replace(body=body),)) for source in sources)

@@ -27,7 +27,14 @@ class VertexOf(NamedTuple):
     vertex: int
 
 
-Source = FaceOf | EdgeOf | VertexOf | str
+class Between(NamedTuple):
+    """What lies between several faces: an edge or a corner of a body that is not there any more by itself."""
+
+    body: int
+    faces: tuple[int, ...]
+
+
+Source = FaceOf | EdgeOf | VertexOf | Between | str
 """What a new face grew from; a string is the id of a sketch entity or another name chosen by the verb."""
 
 

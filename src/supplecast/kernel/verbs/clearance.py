@@ -10,7 +10,7 @@ is grown (Minkowski, 1903).
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from typing import Any, Literal
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
@@ -25,19 +25,19 @@ from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS, REFUSALS
 from supplecast.kernel.shapes.history import (
+    Between,
     EdgeOf,
     FaceOf,
     Ledger,
     Made,
     Origin,
     Row,
-    VertexOf,
     composed,
     traced_to,
     unchanged,
 )
 from supplecast.kernel.shapes.shape import Solid, as_shell, checked, mapped, solids_in
-from supplecast.kernel.verbs import boolean, outside, split, tidy, wall_check, walls
+from supplecast.kernel.verbs import boolean, order, outside, split, tidy, wall_check, walls
 from supplecast.kernel.verbs.thick_solid import ARC, SHARP, note_skin
 from supplecast.kernel.verbs.wall_check import Room, Wanted
 
@@ -110,7 +110,7 @@ def _of_body(rows: Sequence[Row], number: int) -> list[Row]:
 
 
 def _moved(source: Any, number: int) -> Any:
-    return source._replace(body=number) if isinstance(source, (FaceOf, EdgeOf, VertexOf)) else source
+    return source if isinstance(source, str) else source._replace(body=number)
 
 
 def _climbed(whole: Made, gap: float, corners: Corners, ends: float) -> Made:
@@ -134,7 +134,7 @@ def _climbed(whole: Made, gap: float, corners: Corners, ends: float) -> Made:
         raise KernelError(
             f"A gap of {gap:g} mm cannot be carried round this body ({said}): {len(free)} of its faces are free surfaces.",
             "Use a smaller gap, or a simpler body.",
-            faces=tuple(_source(whole.origins[face]) for face in free),
+            faces=tuple(dict.fromkeys(elder for face in free for elder in _faces(whole.origins[face]))),
             sized=True,
         )
     raise KernelError(
@@ -193,12 +193,6 @@ def _free(solid: Solid) -> tuple[int, ...]:
     return tuple(face for face in range(solid.face_count) if measure.surface_word(solid, face) == "free")
 
 
-def _source(row: Row) -> int:
-    source = row[0].sources[0]
-    assert isinstance(source, FaceOf)
-    return source.face
-
-
 def _outside(solid: Solid) -> Made:
     """The body without what is hollow inside it, flush faces joined: the kernel offsets neither."""
     outer = BRepClass3d.OuterShell_s(TopoDS.Solid(solid.shape))
@@ -231,7 +225,7 @@ def _offset(solid: Solid, gap: float, join: Any, crossing: bool) -> Made:
     made = ledger.made()[0]
     if not all(made.origins) or measure.rough_volume(result) <= measure.rough_volume(solid):
         raise KernelError("the offset came out wrong")
-    return made
+    return order.settled(made)
 
 
 def _closed(shape: Any) -> Any:
@@ -254,20 +248,34 @@ def told_by(first: Made, second: Made) -> Made:
     for row in second.origins:
         told: list[Origin] = []
         for origin in row:
-            sources = tuple(dict.fromkeys(s for source in origin.sources for s in _elders(first, source)))
-            told.append(Origin(origin.role, sources))
+            told.append(Origin(origin.role, tuple(_elder(first, source) for source in origin.sources)))
         rows.append(tuple(dict.fromkeys(told)))
     return Made(second.solid, tuple(rows))
 
 
-def _elders(first: Made, source: Any) -> Iterator[Any]:
+def _elder(first: Made, source: Any) -> Any:
+    """What something on the body that `first` made came from: edges and corners from what lay between faces."""
     solid = first.solid
-    if isinstance(source, FaceOf):
-        yield FaceOf(0, _source(first.origins[source.face]))
-        return
-    beside = solid.faces_at_edges[source.edge] if isinstance(source, EdgeOf) else solid.vertex_faces(source.vertex)
-    for face in sorted(set(beside)):
-        yield FaceOf(0, _source(first.origins[face]))
+    match source:
+        case FaceOf():
+            return first.origins[source.face][0].sources[0]
+        case Between():
+            beside = set(source.faces)
+        case EdgeOf():
+            beside = set(solid.faces_at_edges[source.edge])
+        case _:
+            beside = set(solid.vertex_faces(source.vertex))
+    elders = {face for one in beside for face in _faces(first.origins[one])}
+    return FaceOf(0, elders.pop()) if len(elders) == 1 else Between(0, tuple(sorted(elders)))
+
+
+def _faces(row: Row) -> tuple[int, ...]:
+    """The faces that the first of some origins tells of."""
+    source = row[0].sources[0]
+    if isinstance(source, Between):
+        return source.faces
+    assert isinstance(source, FaceOf)
+    return (source.face,)
 
 
 def _piece_by_piece(solid: Solid, gap: float, join: Any, ends: float) -> Made | None:

@@ -15,7 +15,7 @@ from supplecast.kernel.measuring import facing
 from supplecast.kernel.meshing import mesh
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.faults import REFUSALS
-from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, Row, each, traced_to
+from supplecast.kernel.shapes.history import Between, FaceOf, Ledger, Made, Origin, Row, each, traced_to
 from supplecast.kernel.shapes.shape import Solid, one
 from supplecast.kernel.verbs import boolean, silhouette, tidy
 
@@ -80,9 +80,10 @@ def _prism(parted: Made, face: int, by: Vec) -> Made:
         raise KernelError(_UNCLEAR, _HINT, faces=(_elder(parted, face),))
     ledger = Ledger([space])
     for edge in solid.face_edges[face]:
-        sources = tuple(FaceOf(0, elder) for elder in _elders(parted, solid.faces_at_edges[edge]))
+        elders = _elders(parted, solid.faces_at_edges[edge])
+        source = FaceOf(0, elders[0]) if len(elders) == 1 else Between(0, tuple(elders))
         for side in each(maker.Generated(solid.nth_edge(edge))):
-            ledger.note(side, Origin("way", sources))
+            ledger.note(side, Origin("way", (source,)))
     rows: list[Row] = [tuple(row) or (Origin(None, (FaceOf(0, _elder(parted, face)),)),) for row in ledger.rows[0]]
     return Made(space, tuple(rows))
 

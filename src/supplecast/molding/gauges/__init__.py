@@ -16,7 +16,7 @@ from supplecast.molding.judge import UPRIGHT
 
 __all__ = ["Asked", "Judged", "gauges", "values"]
 
-_FAR = 5.0  # mm: farther off, another body is no neighbour
+_FAR = 1.0  # mm: farther off, another body is no neighbour to be painted
 _STRIP = (thickness.wall, pull.draft, pull.undercut, thickness.sink, filling.flow, cost.mass, cost.clamp)
 
 

@@ -12,8 +12,8 @@ from supplecast.document.step import Before, Step
 
 
 class WantedGap(Step):
-    """What the least distance between two bodies is to be, from `least` to `most`. The gauge of fit holds it against the bodies
-    as they are in the end, whatever steps come after.
+    """What the least distance between two bodies is to be, from `least` to `most`. The gauge of gaps holds it against the
+    bodies as they are in the end, whatever steps come after.
 
     Example: {"id": "wg", "type": "wanted gap", "first": "lid", "second": "base", "least": "0.1 mm", "most": "0.2 mm"}
     """

@@ -28,7 +28,7 @@ from supplecast.exchange.triangles import Part
 from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged, tool
-from supplecast.molding.gauges.fit import Wanted, fit
+from supplecast.molding.gauges.gaps import Wanted, gaps
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
 from supplecast.steps.part.wanted_gap import WantedGap
@@ -76,7 +76,7 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
     strip = gauges.gauges(judged, by)
     if len(beside) > 1:
         tell(task, 0, 0, "measuring the gaps", "")
-        strip.append(fit({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built)))
+        strip.append(gaps({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built)))
     return Gauges(strip, skins, by.gate)
 
 

@@ -156,7 +156,7 @@ export class Gauges {
     const skin = this.result.skins.find((one) => one.body === offender.body);
     const { viewer } = this.bench;
     const current = !skin || viewer.bodies.get(offender.body)?.body.mesh === skin.mesh; // a tool has no skins to paint
-    const whole = ['draft', 'undercut', 'opens', 'fit'].includes(gauge.id); // elsewhere the map itself shows where on a face
+    const whole = ['draft', 'undercut', 'opens', 'gaps'].includes(gauge.id); // elsewhere the map itself shows where on a face
     const lit = [{ body: offender.body, faces: offender.faces }];
     if (offender.other) lit.push({ body: offender.other, faces: offender.other_faces });
     viewer.overlay.light(current && whole ? lit : []);

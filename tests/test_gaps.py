@@ -15,7 +15,7 @@ from supplecast import kernel
 from supplecast.geometry import Axis, Vec, unit
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import clearances
-from supplecast.molding.gauges.fit import Wanted, fit
+from supplecast.molding.gauges.gaps import Wanted, gaps
 from supplecast.wire.options import Nothing
 from supplecast.workers.verbs import judging
 from tests.conftest import STEPS, TRAY, bodies, built, extrude, part, rectangle
@@ -83,7 +83,7 @@ def test_only_pairs_with_what_has_changed_are_worked_out_again(monkeypatch: pyte
 
 def _gauge(steps: STEPS, folder: Path) -> Any:
     judged = judging.judge(task(part(steps), folder), Nothing())
-    return judged, next((gauge for gauge in judged.gauges if gauge.id == "fit"), None)
+    return judged, next((gauge for gauge in judged.gauges if gauge.id == "gaps"), None)
 
 
 def _want(least: str, most: str) -> dict[str, Any]:
@@ -94,7 +94,7 @@ def test_a_wanted_gap_is_a_gauge_that_goes_red_by_what_the_bodies_are_in_the_end
     judged, gauge = _gauge([*LID, _want("0.1 mm", "0.2 mm")], tmp_path)
     assert (gauge.value, gauge.state, gauge.verdict) == ("0.2", "good", "as wanted")
     base = judged.skins[0]
-    assert {"gap"} <= set(base.maps) and np.frombuffer((tmp_path / base.maps["gap"]).read_bytes(), "<f4").max() <= 5.0
+    assert {"gap"} <= set(base.maps) and np.frombuffer((tmp_path / base.maps["gap"]).read_bytes(), "<f4").max() <= 1.0
     lifted = {"id": "m", "type": "move", "body": "lid", "z": "0.1 mm"}
     _, gauge = _gauge([*LID, _want("0.1 mm", "0.2 mm"), lifted], tmp_path)
     assert gauge.state == "fault" and "0.3 mm apart" in gauge.offenders[0].words
@@ -117,6 +117,6 @@ def test_the_step_says_what_the_gap_is_where_it_stands() -> None:
 
 def test_a_body_far_off_is_told_as_such_and_a_gap_to_it_is_not_as_wanted() -> None:
     far = {"a": ("Lid", block(10, 10, 10)), "b": ("Base", shifted(block(10, 10, 10), (40, 0, 0)).solid)}
-    gauge = fit(far, [Wanted("a", "b", 0.1, 0.2, "Wanted gap")])
+    gauge = gaps(far, [Wanted("a", "b", 0.1, 0.2, "Wanted gap")])
     assert (gauge.value, gauge.state) == ("over 5", "fault") and "over 5 mm apart" in gauge.figures[0].words
-    assert fit(far, []).verdict == "nothing overlaps"
+    assert gaps(far, []).verdict == "nothing overlaps"

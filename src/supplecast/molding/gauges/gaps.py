@@ -1,4 +1,4 @@
-"""The gauge of fit: which bodies of a document run into each other, and whether the gaps that are wanted are there."""
+"""The gauge of gaps: which bodies of a document run into each other, and whether the gaps that are wanted are there."""
 
 from __future__ import annotations
 
@@ -15,12 +15,11 @@ from supplecast.wording import brief, plural
 _TOUCHING = 1e-4  # mm
 _MOST_PAIRS = 60
 BANDS = (
-    Band(-0.5, "no other body near", "calm"),
+    Band(-0.5, "no other body within 1 mm", "calm"),
     Band(0.02, "touches", "fault"),
     Band(0.1, "up to 0.1 mm", "thinner"),
     Band(0.3, "up to 0.3 mm", "thin"),
-    Band(1.0, "up to 1 mm", "good"),
-    Band(None, "more", "thick"),
+    Band(None, "up to 1 mm", "good"),
 )
 
 
@@ -35,7 +34,7 @@ class Wanted:
     by: str
 
 
-def fit(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> Gauge:
+def gaps(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> Gauge:
     """How the bodies lie to each other: `bodies` are name and solid by id."""
     within = max([NEAR, *(w.most for w in wanted)])
     met = clearances.meetings({key: solid for key, (_, solid) in bodies.items()}, within)
@@ -64,7 +63,7 @@ def fit(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> Ga
         value, unit_ = (brief(_rounded(apart[0][1].away)), "mm") if apart else (f"over {brief(within)}", "mm")
         kept = "as wanted" if wanted else "nothing overlaps"
         verdict = f"{plural(len(off), 'gap')} not as wanted" if off else kept
-    return Gauge("fit", "Fit", value, unit_, state, verdict, None, "gap", BANDS, tuple(offenders),
+    return Gauge("gaps", "Gaps", value, unit_, state, verdict, None, "gap", BANDS, tuple(offenders),
                  tuple(figures[:_MOST_PAIRS]))  # fmt: skip
 
 
