@@ -160,6 +160,9 @@ class Reading(Writing):
         held: str | Sequence[str] = self.step.held(field)
         picked = [held] if isinstance(held, str) else held
         if not picked:
+            self._note_read("bodies", "", self.state.bodies_key())
+            if len(self.state.bodies) < 2:
+                self.fail(field, f"There is no other body {purpose}.", "Make one as a new body, or link one, before this step.")
             self.fail(field, f"No body {purpose} is picked.", "Pick at least one.")
         if target.id in picked:
             self.fail(field, f"{target.name} cannot be used on itself.", "Pick another body.")
