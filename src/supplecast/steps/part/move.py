@@ -107,10 +107,15 @@ class Move(Step):
         words = {
             "by": "{how} {x}, {y}, {z}",
             "turned about": "{how} {axis} by {angle}",
-            "seated": "{how} with {face} on {onto}, {way}, gap {gap}{further}{axes}{points}; moved on {along}, {across}, "
-            "turned {turned}; {further.add}{axes.add}{points.add}",
+            "seated": f"{{how}}{self._first()}{{axes}}{{points}}{{further}}; moved on {{along}}, {{across}}, "
+            "turned {turned}; add a {axes.add}, {points.add} or {further.add}",
         }
         return f"Move {{body}}{{also}}, {{copy_it}}, {words[self.how]}"
+
+    def _first(self) -> str:
+        """The first pair of faces, left out where pairs of axes or points are enough."""
+        alone = not (self.face or self.onto) and (self.axes or self.points or self.further)
+        return "" if alone else " with {face} on {onto}, {way}, gap {gap}"
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:

@@ -363,10 +363,11 @@ export const picking = {
   },
 
   async endPicking() {
-    const { step, field, picks, single, rest, then, before } = this.pick;
+    const { step, field, kind, picks, single, rest, then, before } = this.pick;
     this.stopPicking();
     const one = picks.length ? { ...picks[0], ...rest } : null;
-    if (JSON.stringify(picks) === before && !single) await this.rebuild();
+    const needed = single && !one && kind !== 'spots'; // a plane or an axis cannot be nothing: it stays as it was
+    if (needed || (JSON.stringify(picks) === before && !single)) await this.rebuild();
     else await this.edit({ op: 'set', step, field, value: single ? one : picks });
     if (then) await then();
   },
