@@ -12,6 +12,7 @@ from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 
+_WIDE, _DEEP, _SHARE = 24.0, 12.0, 0.6  # of a funnel's mouth, mm, and of the way to the part (common practice, no source)
 _INTO = 0.5  # mm that a neck reaches past the part's skin, so that what curves is met all round
 
 
@@ -19,7 +20,8 @@ class Feed(Step):
     """A feed along the pull from the outside of one half to the part, at a place given across the pull.
 
     A sprue widens towards the part, so that it leaves with it; a pin gate ends in a narrow neck, which breaks off; a funnel
-    has a mouth of its own outside; a riser lets the air out of what is cast by hand.
+    has a mouth of its own outside, 24 mm wide and 12 deep, or less deep where there is no room, if left blank; a riser lets
+    the air out of what is cast by hand.
     Example: {"id": "f7", "type": "feed", "kind": "sprue", "side": "cavity", "outer": "4", "inner": "6"}
     """
 
@@ -38,8 +40,8 @@ class Feed(Step):
     y: AnyLength = "0 mm"
     outer: Length = "4 mm"
     inner: Length = "6 mm"
-    mouth: Length = "24 mm"
-    depth: Length = "12 mm"
+    mouth: AnyLength = ""
+    depth: AnyLength = ""
 
     def sentence(self) -> str:
         more = {"funnel": ", mouth {mouth} wide and {depth} deep", "pin gate": ", necked to {neck} at the part"}
@@ -85,14 +87,14 @@ class Feed(Step):
         if self.kind == "pin gate":
             return self._pinned(at, base, direction, reach)
         if self.kind == "funnel":
-            depth = at.mm("depth")
+            mouth, depth = self._mouth(at, reach)
             if depth >= reach:
                 at.fail(
                     "depth",
                     f"A mouth {at.in_unit(depth)} deep reaches the part.",
                     f"It must stay under {at.in_unit(reach)}.",
                 )
-            if at.mm("mouth") / 2 <= outer:
+            if mouth / 2 <= outer:
                 at.fail("mouth", "The mouth is no wider than the neck.", "Make it wider.")
             neck_base, neck = along(base, direction, depth), reach - depth
         slope = (inner - outer) / neck
@@ -104,10 +106,16 @@ class Feed(Step):
         )
         if self.kind != "funnel":
             return bar
-        cup = at.kernel("mouth", kernel.solid.cone, start, direction, at.mm("mouth") / 2, outer, at.mm("depth"))
+        cup = at.kernel("mouth", kernel.solid.cone, start, direction, mouth / 2, outer, depth)
         cup_body = Body(cup.solid, tuple(tuple(f"{tag}[mouth]" for tag in tags) for tags in at.named(cup).tags))
         made = at.kernel("mouth", kernel.boolean.fuse, bar.solid, [cup.solid], simplify=False)
         return at.named(made, bar, cup_body)
+
+    def _mouth(self, at: Builder, reach: float) -> tuple[float, float]:
+        """Width and depth of a funnel's mouth, mm; left blank, the usual ones or what there is room for."""
+        mouth = at.length("mouth", self.mouth, "positive") if self.mouth else max(_WIDE, 1.2 * at.mm("outer"))
+        depth = at.length("depth", self.depth, "positive") if self.depth else min(_DEEP, _SHARE * reach)
+        return mouth, depth
 
     def _pinned(self, at: Builder, base: Vec, direction: Vec, reach: float) -> Body:
         """A sprue that narrows over its last stretch to the neck, and that a little way into the part."""
