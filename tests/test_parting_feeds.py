@@ -14,7 +14,7 @@ from supplecast.molding import opening
 from tests.conftest import STEPS, built, circle, extrude, part, tool
 
 # A round slab of 30 mm, 10 high, its rim parted in the middle.
-SLAB = part([circle("c", "30"), extrude("e", "c", "10")], id="slab")
+SLAB = part([circle("c", "30"), extrude("e", "c", "10")], id="slab", name="Slab")
 MOLD: STEPS = [
     {"id": "lnk", "type": "link", "part": {"document": "slab"}},
     {"id": "blk", "type": "block", "around": "15 mm", "below": "12 mm", "above": "12 mm"},
@@ -69,10 +69,10 @@ def test_a_vent_beside_it_is_cast_too_and_all_follow_the_part() -> None:
     steps = [_feed(), {"id": "pv", "type": "parting feed", "kind": "vent", "side": "+x", "outer": "3", "inner": "2"},
              {"id": "sho", "type": "trial shot"}]  # fmt: skip
     shot = _volumes(_mold(*steps))
-    assert shot["Trial shot"] == pytest.approx(shot["slab"] + shot["Feed"] + shot["Vent"], rel=1e-9)
-    larger = part([circle("c", "34"), extrude("e", "c", "10")], id="slab")
+    assert shot["Trial shot"] == pytest.approx(shot["Slab"] + shot["Feed"] + shot["Vent"], rel=1e-9)
+    larger = part([circle("c", "34"), extrude("e", "c", "10")], id="slab", name="Slab")
     grown = _volumes(built(tool([*MOLD, *steps]), larger))
-    assert grown["Trial shot"] == pytest.approx(grown["slab"] + grown["Feed"] + grown["Vent"], rel=1e-9)
+    assert grown["Trial shot"] == pytest.approx(grown["Slab"] + grown["Feed"] + grown["Vent"], rel=1e-9)
     second, _ = apply(tool([*MOLD, steps[0]]), read_edit({"op": "add", "type": "parting feed"}))
     assert second.steps[-1].held("kind") == "vent" and built(second, SLAB).ok
 

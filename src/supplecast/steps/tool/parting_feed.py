@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -11,6 +12,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
 from supplecast.document.state import PARTS
 from supplecast.document.step import Before, Step
+from supplecast.errors import MissedError
 from supplecast.geometry import DIRECTIONS, Vec, along, dot, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
@@ -19,6 +21,7 @@ _WIDEST = 24.0  # mm: the mouth of a funnel that nobody sized (common practice, 
 _SHARE = 0.75  # of the room beside the parting plane, for such a mouth
 _DEEPEST = 0.6  # of the way to the part
 _ALIKE = 1e-6
+_TAPERS = (1.0, 0.999)  # of a cone whose tip would lie on a round face the kernel does not see that it meets that face
 
 
 @dataclass(frozen=True)
@@ -74,8 +77,14 @@ class PartingFeed(Step):
         if not parts:
             at.fail("side", "There is no part yet that could be filled.", "Link a part before this step.")
         way = self._way(at, pair, [part.body.solid for part in parts])
-        bar = self._bar(at, way)
-        pieces = at.kernel("inner", kernel.boolean.cut, bar.solid, [part.body.solid for part in parts], pieces=None)
+        solids = [part.body.solid for part in parts]
+        for taper in _TAPERS:
+            bar = self._bar(at, way, taper)
+            with suppress(MissedError):
+                pieces = kernel.boolean.cut(bar.solid, solids, pieces=None)
+                break
+        else:
+            pieces = at.kernel("inner", kernel.boolean.cut, bar.solid, solids, pieces=None)
         outside = [piece for piece in pieces if kernel.probing.covers(piece.solid, along(way.base, way.direction, 1e-3))]
         if len(outside) != 1:
             at.fail("outer", "The feed does not run clear from the side of the mold to the part.", "Make it narrower.")
@@ -122,8 +131,10 @@ class PartingFeed(Step):
         level = place[pair.axis]
         return _Way(base, times(out, -1.0), min(hits), min(level - low[pair.axis], high[pair.axis] - level))
 
-    def _bar(self, at: Builder, way: _Way) -> Body:
-        """The whole feed, run on past the part's skin at the same taper so that it ends inside the cavity."""
+    def _bar(self, at: Builder, way: _Way, taper: float) -> Body:
+        """The whole feed, run on past the part's skin at the same taper so that it ends inside the cavity; `taper` is the share
+        of it that is kept.
+        """
         outer, inner = at.mm("outer") / 2, at.mm("inner") / 2
         if outer >= way.room:
             at.fail("outer", f"{at.in_unit(2 * outer)} wide it comes out of a half.", f"Under {at.in_unit(2 * way.room)} fits.")
@@ -133,11 +144,11 @@ class PartingFeed(Step):
             cup = at.kernel("mouth", kernel.solid.cone, way.base, way.direction, mouth, outer, depth)
             cups = [at.named(cup).labelled("mouth")]
             foot, length = along(way.base, way.direction, depth), way.reach - depth
-        slope = (inner - outer) / length
+        slope = taper * (inner - outer) / length
         beyond = max(outer, inner)
         if inner + slope * beyond <= 0:
             beyond = 0.5 * inner / -slope
-        tip = inner + slope * beyond
+        tip = outer + slope * (length + beyond)
         bar = at.named(at.kernel("inner", kernel.solid.cone, foot, way.direction, outer, tip, length + beyond))
         if not cups:
             return bar
