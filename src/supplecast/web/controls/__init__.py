@@ -46,7 +46,8 @@ class Entry:
 @dataclass(frozen=True)
 class Token:
     """A piece of a sentence: plain text, or a field with all that its control needs. `settings` are what choosing an option
-    sets, by its value, where that is not the value itself; `spoken` is the piece as one would read it aloud.
+    sets, by its value, where that is not the value itself; `spoken` is the piece as one would read it aloud. Before bodies
+    that may be none, `text` is what leads up to them.
     """
 
     kind: str
@@ -67,7 +68,8 @@ class Token:
                 return {"words": self.text, "set": ""}.get(self.kind, self.value)
             case "bodies" | "toggles":
                 names = dict(self.options)
-                return " and ".join(names.get(one, one) for one in self.chosen) or "nothing"
+                chosen = " and ".join(names.get(one, one) for one in self.chosen)
+                return (f"{self.text}{chosen}" if chosen else "") if self.text else chosen or "nothing"
             case "profile":
                 return " ".join([dict(self.options).get(self.value, ""), self.text]).strip()
             case "picks" | "spots":

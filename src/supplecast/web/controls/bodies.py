@@ -78,5 +78,4 @@ class Link(Control):
         yield Token("way", path=place.path, value=value, options=options, settings=settings, template="select")
         if not pick.every:
             others = tuple((body, words) for body, words in bodies if body != chosen)
-            yield Token("words", " with ")
-            yield Token("bodies", path=f"{place.path}.also", options=others, chosen=tuple(pick.also))
+            yield Token("bodies", " with ", path=f"{place.path}.also", options=others, chosen=tuple(pick.also))
