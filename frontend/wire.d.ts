@@ -704,6 +704,7 @@ declare namespace Wire {
     stale: boolean;
     look: Look;
     group: Array<string>;
+    apart?: [number, number, number] | null;
   };
 
   type SketchAnswer = {

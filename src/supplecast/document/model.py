@@ -39,7 +39,7 @@ VERSION = 1
 _LARGEST = 20_000_000
 _DEEPEST = 60
 
-Kind = Literal["part", "tool"]
+Kind = Literal["part", "tool", "assembly"]
 Unit = Literal["mm", "cm", "m", "in"]
 
 

@@ -37,7 +37,7 @@ class Step(BaseModel):
     picture: ClassVar[tuple[str, str]] = ("", "")
     cuts_up: ClassVar[str] = ""
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
-    document_kinds: ClassVar[tuple[Literal["part", "tool"], ...]] = ("part", "tool")
+    document_kinds: ClassVar[tuple[Literal["part", "tool", "assembly"], ...]] = ("part", "tool")
 
     id: StepId
     type: str

@@ -24,7 +24,7 @@ from supplecast.kernel.shapes.shape import Solid
 from supplecast.search import Triangles
 
 _TURNED = math.radians(0.05)
-_FINE, _ANGLE = 0.05, 0.3
+FINE, _ANGLE = 0.05, 0.3
 _OFF = 3.0  # chord errors that a ray begins off its face
 _LEAST = 0.05  # mm²: less is an artefact of edges
 
@@ -52,7 +52,7 @@ class Meshed:
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
-        return kernel.mesh.tessellate(self.solid, _FINE, _ANGLE, edges=False)
+        return kernel.mesh.tessellate(self.solid, FINE, _ANGLE, edges=False)
 
     @cached_property
     def triangles(self) -> Triangles:
@@ -105,7 +105,7 @@ def allowed(a: Meshed, b: Meshed) -> float:
     """The volume in mm³ that facets alone may make two bodies share where they touch: a tenth of the chord error over the
     smaller one's skin.
     """
-    return 0.1 * _FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
+    return 0.1 * FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
 
 
 def trapped(moving: Meshed, direction: Vec, others: Sequence[Meshed]) -> Trap:
@@ -114,7 +114,7 @@ def trapped(moving: Meshed, direction: Vec, others: Sequence[Meshed]) -> Trap:
     triangles = moving.triangles
     leading = np.flatnonzero(moving.normals @ d > math.sin(_TURNED))
     starts, areas, of = _spread(triangles, leading)
-    starts = starts + _OFF * _FINE * moving.normals[of]
+    starts = starts + _OFF * FINE * moving.normals[of]
     hit = np.zeros(len(starts), dtype=bool)
     for other in others:
         _, away = other.triangles.hits(starts, d)

@@ -8,12 +8,14 @@ from dataclasses import replace
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from supplecast.document.model import Document, known_document, parse_document, read_step
+from supplecast.document.model import Document, Kind, known_document, parse_document, read_step
+from supplecast.document.step import Step
 from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
 from supplecast.geometry import Vec
+from supplecast.store.library import ProjectCard
 from supplecast.text import cleaned
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
@@ -57,14 +59,21 @@ def remove_project(project_id: str) -> Response:
 
 @pages.post("/projects/<project_id>/documents")
 def create_document(project_id: str) -> Response:
-    """A new part or tool. A tool begins with a link to the project's first part, where there is one."""
+    """A new part, tool or assembly. An assembly begins with all parts of the project, and follows them."""
     library = context.library()
-    kind = "tool" if request.form.get("kind") == "tool" else "part"
+    asked = request.form.get("kind")
+    kind: Kind = "tool" if asked == "tool" else "assembly" if asked == "assembly" else "part"
     project = library.project(project_id)
-    name = cleaned(request.form.get("name", "")).strip() or ("New tool" if kind == "tool" else "New part")
-    document = Document(kind=kind, name=name[:120])
+    name = cleaned(request.form.get("name", "")).strip() or f"New {kind}"
+    document = Document(kind=kind, name=name[:120], steps=_parts_of(project) if kind == "assembly" else [])
     card = library.add_document(project.id, document)
     return redirect(url_for("pages.document", document_id=card.id))
+
+
+def _parts_of(project: ProjectCard) -> list[Step]:
+    parts = [card for card in project.documents if card.kind == "part"]
+    picks = [{"document": card.id, "every": True} for card in parts]
+    return [read_step({"id": f"l{number}", "type": "link", "part": pick}) for number, pick in enumerate(picks, 1)]
 
 
 @pages.post("/projects/<project_id>/import")

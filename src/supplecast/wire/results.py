@@ -26,7 +26,8 @@ Line = Sequence[Vec]
 @dataclass(frozen=True)
 class ShownBody:
     """A body as the view shows it; `mass` in g where the resin is known, `stale` where it is a last good shape, `pull` the way
-    it leaves the mold, `group` the assemblies it is in. `mesh` is missing where drawing it is known to hang.
+    it leaves the mold, `group` the assemblies it is in, `apart` how far it is moved where an assembly is drawn apart. `mesh` is
+    missing where drawing it is known to hang.
     """
 
     id: str
@@ -43,6 +44,7 @@ class ShownBody:
     stale: bool
     look: Look
     group: Sequence[str]
+    apart: Vec | None = None
 
 
 @dataclass(frozen=True)

@@ -6,12 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Axis, Frame, Mass, Vec
+from supplecast.geometry import Axis, Floats, Frame, Mass, Vec
 from supplecast.kernel.measuring import integrate, measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.shapes.profile import as_dir, as_point
@@ -24,6 +25,11 @@ class Motion:
     """A way to carry solids elsewhere without changing their size: shift, turn or reflection."""
 
     trsf: Any
+
+    @property
+    def matrix(self) -> Floats:
+        """Turn and shift in mm as one matrix, (3, 4)."""
+        return np.array([[self.trsf.Value(row, column) for column in range(1, 5)] for row in range(1, 4)])
 
 
 def scale(solid: Solid, factor: float, about: Vec) -> Made:

@@ -23,6 +23,7 @@ class AxisStep(Step):
     purpose = "a datum axis to turn or copy about"
     search = "datum reference line centre"
     follows = "plane"
+    document_kinds = ("part", "tool", "assembly")
     picture = ("M5 19c0-3 22-3 22 0s-22 3-22 0", "M16 2v20")
     suits = (
         "edges",

@@ -34,6 +34,8 @@ class Measure(Step):
         "edges",
     )
 
+    document_kinds = ("part", "tool", "assembly")
+
     of: Things = ()
 
     def sentence(self) -> str:

@@ -83,6 +83,8 @@ class Move(Step):
     picture = ("M3 12h9v9H3z", "M17 3h11v10H17zM9 9l6-4m-4 0h4v4")
     suits = ("faces",)
 
+    document_kinds = ("part", "tool", "assembly")
+
     body: BodyPick = None
     how: Literal["by", "turned about", "seated"] = "by"
     x: AnyLength = "0 mm"

@@ -26,6 +26,7 @@ class Plane(Step):
     purpose = "a datum plane to draw, mirror or split on"
     search = "datum reference level offset tilted"
     follows = "sketch"
+    document_kinds = ("part", "tool", "assembly")
     picture = ("M4 20h18", "M8 15l5-11h16l-5 11z")
     suits = (
         "faces",

@@ -22,6 +22,7 @@ class Point(Step):
     purpose = "a datum point: corner, centre, place on an edge"
     search = "datum reference vertex place"
     follows = "axis"
+    document_kinds = ("part", "tool", "assembly")
     picture = ("M4 9h14v11H4zM4 9l6-5h14v11l-6 5M18 9l6-5", "M18 6v6M15 9h6")
     suits = (
         "edges",

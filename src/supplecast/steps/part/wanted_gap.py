@@ -25,6 +25,8 @@ class WantedGap(Step):
     follows = "measure"
     picture = ("M3 4h10v16H3zM19 4h10v16H19z", "M13 12h6m-2-2l2 2-2 2M15 10l-2 2 2 2")
 
+    document_kinds = ("part", "tool", "assembly")
+
     first: BodyPick = None
     second: BodyPick = None
     least: LengthFromZero = "0.1 mm"

@@ -25,6 +25,8 @@ class Link(Step):
     follows = ""
     picture = ("M3 9h10v10H3z", "M13 14h7m-3-3l3 3-3 3M20 9h9v10h-9z")
 
+    document_kinds = ("part", "tool", "assembly")
+
     part: LinkField
 
     def sentence(self) -> str:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from supplecast import hints, kernel
+from supplecast.document.exploding import apart
 from supplecast.document.mentions import mentions
 from supplecast.document.model import Document
 from supplecast.document.placing import left_face
@@ -17,7 +18,7 @@ from supplecast.document.state import Datum, Entry, SketchEntry
 from supplecast.document.step import Step
 from supplecast.document.words import pick_words
 from supplecast.errors import SuppleError
-from supplecast.geometry import Frame, Vec, along
+from supplecast.geometry import Box, Frame, Vec, along
 from supplecast.hints import Hint
 from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, read_pick, resolve
 from supplecast.quantities import Scope
@@ -50,6 +51,9 @@ def build(task: Task, asked: options.Build) -> BuildResult:
     bodies = [
         shown(entry, task, document, asked, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()
     ]
+    if document.kind == "assembly":
+        moved = apart({body.id: Box(body.low, body.high) for body in bodies})
+        bodies = [replace(body, apart=moved[body.id]) for body in bodies]
     return BuildResult(
         document=document.id,
         ok=built.ok,

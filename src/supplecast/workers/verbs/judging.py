@@ -11,6 +11,7 @@ import os
 import time
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TypeVar
 
@@ -18,19 +19,22 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.fields import LinkPick
 from supplecast.document.keys import digest
-from supplecast.document.model import Document
+from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built
 from supplecast.document.state import PARTS, Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
-from supplecast.exchange.triangles import Part
+from supplecast.exchange.triangles import Part as Drawn
 from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.molding import gauges
 from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.gauges.gaps import Wanted, gaps
+from supplecast.molding.gauges.parts import Part, parts
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
+from supplecast.naming.tag import maker
 from supplecast.steps.part.wanted_gap import WantedGap
 from supplecast.steps.tool.marks import forms_part
 from supplecast.store import shelf
@@ -55,6 +59,8 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
     document, built = built_of(task)
     if document.kind == "tool":
         return _judge_tool(task, document, built)
+    if document.kind == "assembly":
+        return _judge_assembly(task, document, built)
     # While a step fails, what is judged is what is seen: the last good shape.
     entries = [entry for entry in built.state.shown().values() if entry.role == "part" and entry.body.solid.closed]
     if not entries:
@@ -88,6 +94,33 @@ def _wanted(document: Document, built: Built) -> list[Wanted]:
         for step in document.steps
         if isinstance(step, WantedGap) and step.id in outcomes and step.first and step.second
     ]
+
+
+def _judge_assembly(task: Task, document: Document, built: Built) -> Gauges:
+    """What an assembly is made of, and how its bodies lie to each other; nothing is painted."""
+    bodies = {e.id: e for e in built.state.shown().values() if e.body.solid.closed}
+    if not bodies:
+        return Gauges(why="no part linked yet")
+    picks = {step.id: pick for step in document.steps if isinstance(pick := getattr(step, "part", None), LinkPick)}
+    known: dict[tuple[str, int | None], Document] = {}
+    rows = []
+    for entry in bodies.values():
+        shelf.recall_mass(entry, Path(task.blobs))
+        link = next((one for tags in entry.body.tags for tag in tags if (one := maker(tag)) in picks), "")
+        pick = picks.get(link)
+        key = (pick.document, pick.revision) if pick else ("", None)
+        if key not in known and key in task.linked:
+            known[key] = parse_document(task.linked[key])
+        part = known.get(key)
+        volume = kernel.measure.volume(entry.body.solid)
+        of = (*key, round(volume, 6), entry.body.solid.face_count)
+        rows.append(Part(entry.name, of, volume, part.material if part else None, part.resin if part else "no resin"))
+    strip = [parts(rows)]
+    if len(bodies) > 1:
+        tell(task, 0, 0, "measuring the gaps", "")
+        gauge = gaps({key: (e.name, e.body.solid) for key, e in bodies.items()}, _wanted(document, built))
+        strip.append(replace(gauge, map="", bands=()))
+    return Gauges(strip)
 
 
 def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
@@ -218,7 +251,7 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
 def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[CaptionedPicture]:
     """The part from every side: words, and the blob of each picture. Drawn only if one is not there yet."""
     looks = [document.colours.get(entry.id, "") for entry in entries]
-    parts: list[Part] = []
+    parts: list[Drawn] = []
     pictures = []
     for words, yaw, pitch in _VIEWS:
         name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
@@ -231,6 +264,6 @@ def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[Capt
     return pictures
 
 
-def _drawn(entry: Entry, look: str) -> Part:
+def _drawn(entry: Entry, look: str) -> Drawn:
     fine = kernel.measure.loose_box(entry.body.solid).diagonal / 700
-    return Part(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look)
+    return Drawn(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look)

@@ -295,7 +295,7 @@ export const building = {
     this.listBodies();
     this.stale = bodies.some((body) => body.stale);
     this.contacts = contactRows(result.contacts, this.unit);
-    this.canOpen = bodies.some((body) => body.role === 'core');
+    this.canOpen = bodies.some((body) => body.role === 'core' || (body.apart && bodies.length > 1));
     const scale = UNITS[this.unit];
     const spans = (list) =>
       [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);

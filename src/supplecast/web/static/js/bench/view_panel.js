@@ -33,6 +33,7 @@ export const viewPanel = {
   },
 
   get strokeWords() {
+    if (this.kind === 'assembly') return `${Math.round((100 * this.stroke) / STROKE)} %`;
     return `${inUnit(this.stroke, this.unit)} of ${inUnit(STROKE, this.unit)}`;
   },
 

@@ -19,7 +19,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import { crossAt } from './strokes.js';
-import { travel } from './opening.js';
+import { STROKE, travel } from './opening.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
 import { loadBody, withoutDust } from './body.js';
@@ -239,6 +239,7 @@ export class Viewer {
   }
 
   _lift(body) {
+    if (body.apart) return new Vector3(...body.apart).multiplyScalar(this.stroke / STROKE);
     const pull = new Vector3(...(body.pull || [0, 0, 1]));
     return pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
   }
