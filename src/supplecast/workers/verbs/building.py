@@ -11,7 +11,7 @@ from pathlib import Path
 from supplecast import hints, kernel
 from supplecast.document.exploding import apart
 from supplecast.document.mentions import mentions
-from supplecast.document.model import Document
+from supplecast.document.model import Document, Look
 from supplecast.document.placing import left_face
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Datum, Entry, SketchEntry
@@ -25,13 +25,24 @@ from supplecast.quantities import Scope
 from supplecast.store import shelf
 from supplecast.wire import options
 from supplecast.wire.reports import BuiltStep
-from supplecast.wire.results import BodyContact, BuildResult, DrawnDatum, DrawnSketch, LitPick, Pick, Shelved, SketchFrame
+from supplecast.wire.results import (
+    BodyContact,
+    BuildResult,
+    DrawnDatum,
+    DrawnSketch,
+    LitPick,
+    Pick,
+    Shelved,
+    ShownBody,
+    SketchFrame,
+)
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import BUILD, SHELVE
 from supplecast.workers.opened import LAST, built_of
 from supplecast.workers.registry import does
 from supplecast.workers.shown import shown
 
+_COLOURS = ("#D8C7A3", "#8FA9B5", "#C79A7B", "#9DAF87", "#A79BB8", "#C8B25E", "#7F9C93", "#B5837E")
 _touching: dict[tuple[str, str], kernel.contact.Contact | None] = {}
 
 
@@ -53,7 +64,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
     ]
     if document.kind == "assembly":
         moved = apart({body.id: Box(body.low, body.high) for body in bodies})
-        bodies = [replace(body, apart=moved[body.id]) for body in bodies]
+        bodies = [replace(body, apart=moved[body.id], look=_told_apart(body, k)) for k, body in enumerate(bodies)]
     return BuildResult(
         document=document.id,
         ok=built.ok,
@@ -70,6 +81,11 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         picks=[lit for pick in asked.picks if (lit := _lit(pick, built, document.steps)) is not None],
         ms=round((time.perf_counter() - began) * 1000, 1),
     )
+
+
+def _told_apart(body: ShownBody, number: int) -> Look:
+    """How a body of an assembly looks: in a colour of its own, unless it was given one."""
+    return body.look if body.look.colour else body.look.model_copy(update={"colour": _COLOURS[number % len(_COLOURS)]})
 
 
 @does(SHELVE)

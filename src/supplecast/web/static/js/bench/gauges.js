@@ -88,6 +88,7 @@ export class Gauges {
     const fresh = bench.gaugeOpen !== id;
     bench.gaugeOpen = id;
     bench.modes.enter('gauge', () => this.close());
+    bench.viewer.setMode(id === 'gaps' && gauge.offenders.length ? 'see-through' : bench.mode); // they lie inside others
     if (fresh) {
       this.at = -1;
       this.byOther = false;
@@ -132,6 +133,7 @@ export class Gauges {
     const { bench } = this;
     bench.gaugeOpen = '';
     bench.gaugePanel = null;
+    bench.viewer.setMode(bench.mode);
     this.paint.hide();
     bench.viewer.overlay.light([]);
     bench.viewer.overlay.setLines([]);

@@ -28,7 +28,7 @@ export const viewPanel = {
   get moldSides() {
     const sides = { top: '', bottom: '', front: '', back: '', left: '', right: '' };
     const [along, against] = FACING[this.pullWay] || [];
-    if (along) Object.assign(sides, { [along]: 'core', [against]: 'cavity' });
+    if (along && this.kind !== 'assembly') Object.assign(sides, { [along]: 'core', [against]: 'cavity' });
     return sides;
   },
 
