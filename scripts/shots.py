@@ -99,6 +99,7 @@ def _take(page: Page) -> None:
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
     keep("handoff")
+    _assembled(page, keep)
 
 
 def _tooled(page: Page, keep: Callable[[str], None]) -> None:
@@ -130,16 +131,27 @@ _ON_THE_FLOOR = """() => { const { eye, canvas } = bench.viewer;
 
 
 def _judged(page: Page, keep: Callable[[str], None]) -> None:
-    """Gauges of the back shell: what leans too little, and how far the melt flows."""
+    """Gauges of the back shell: what leans too little."""
     page.wait_for_function("() => bench.strip.length && !bench.judged.old")
     page.click('[data-gauge="draft"]')
     page.evaluate("atRest()")
     keep("gauges")
-    page.click('[data-gauge="flow"]')
-    page.evaluate("atRest()")
-    keep("flow")
     page.keyboard.press("Escape")
     page.evaluate("atRest()")
+
+
+def _assembled(page: Page, keep: Callable[[str], None]) -> None:
+    """All parts of the recorder drawn apart, with the list of what they weigh. It stays in the project, so it comes last."""
+    page.goto("/")
+    with page.expect_navigation():
+        page.get_by_role("button", name="New assembly").first.click()
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=200_000)
+    page.wait_for_selector("[data-gauge=parts]", timeout=120_000)
+    page.locator("#stroke").fill("160")
+    page.get_by_role("button", name="Fit").click()
+    page.click("[data-gauge=parts]")
+    page.evaluate("atRest()")
+    keep("assembly")
 
 
 def _compared(page: Page, keep: Callable[[str], None]) -> None:
