@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 from supplecast.document.exploding import apart
 from supplecast.document.model import Document, read_document
 from supplecast.geometry import Box
-from supplecast.kernel import measure
-from supplecast.wire.options import Build, Nothing
+from supplecast.kernel import measure, step_files
+from supplecast.wire.options import Build, Export, Nothing
 from supplecast.workers.engine import Engine
-from supplecast.workers.verbs import building, judging
+from supplecast.workers.verbs import building, files, judging
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee.desk import Desk
 from tests.referee.tasks import task
@@ -73,6 +73,23 @@ def test_an_assembly_is_weighed_by_the_resins_of_its_parts_and_told_its_gaps(tmp
     assert (weighed.id, weighed.value, gaps.id, gaps.value, gaps.state) == ("parts", "3", "gaps", "0.2", "good")
     result = building.build(task(whole, tmp_path, BASE, LID), Build())
     assert all(body.apart is not None for body in result.bodies) and len(result.bodies) == 3
+
+
+def test_an_assembly_leaves_as_step_with_its_tree(tmp_path: Path) -> None:
+    board = part([rectangle("s", "40", "30"), extrude("board", "s", "2"),
+                  rectangle("p", "8", "6"), extrude("plug", "p", "5", result="new")], id="board", name="Board")  # fmt: skip
+    whole = _assembly({"id": "k", "type": "link", "part": {"document": "board", "every": True}})
+    bodies = built(whole, BASE, LID, board).state.bodies
+    assert [entry.group for entry in bodies.values()] == [(), (), ("Board",), ("Board",)]
+    written = files.export(task(whole, tmp_path, BASE, LID, board), Export("step"))
+    read = step_files.read_step((tmp_path / written.blob).read_bytes())
+    assert sorted((filed.name, filed.group) for filed in read) == [
+        ("Base", ("Box",)), ("Board, Body", ("Box", "Board")), ("Board, Body 2", ("Box", "Board")), ("Lid", ("Box",)),
+    ]  # fmt: skip
+    known = {entry.name: entry.body.solid for entry in bodies.values()}
+    for filed in read:
+        assert measure.volume(filed.solid) == pytest.approx(measure.volume(known[filed.name]), rel=1e-9)
+        assert measure.box(filed.solid).low == pytest.approx(measure.box(known[filed.name]).low, abs=1e-6)
 
 
 def _way(**more: Any) -> tuple[str, float, str]:

@@ -89,10 +89,12 @@ class Project:
         return [(entry.id, entry.name) for entry in bodies.values() if entry.role != "surface"]
 
     def _called(self, entry: Entry, pick: LinkPick, bodies: Mapping[str, Entry]) -> Entry:
-        """A linked body by the name of its part; where that has several bodies, also by its own."""
+        """A linked body by the name of its part; where that has several bodies, also by its own, and grouped under it."""
         key = (pick.document, pick.revision)
         part = self.revisions.get(key) or self.revisions[(pick.document, None)]
-        return replace(entry, name=part.name if len(bodies) == 1 else f"{part.name}, {entry.name}")
+        if len(bodies) == 1:
+            return replace(entry, name=part.name)
+        return replace(entry, name=f"{part.name}, {entry.name}", group=(part.name, *entry.group))
 
     def _way_back(self, pick: LinkPick) -> list[str]:
         """The documents through which a link leads back to where it starts, with that at both ends; none if it does not."""

@@ -63,21 +63,29 @@ def _hushed() -> Iterator[None]:
         os.close(void)
 
 
-def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ()) -> bytes:
-    """STEP (AP242, mm) of the named bodies, each a product of its own, in `colours` such as #7A5BB5 where they are given."""
+def write_step(
+    bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = (), groups: Sequence[tuple[str, ...]] = ()
+) -> bytes:
+    """STEP (AP242, mm) of the named bodies, each a product of its own, in `colours` such as #7A5BB5 where they are given, and
+    in the assemblies that `groups` name, the outermost first.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     paints = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    aside = False
-    for (name, solid), colour in zip(bodies, colours or [""] * len(bodies), strict=True):
+    aside, assemblies = False, dict[tuple[str, ...], Any]()
+    count = len(bodies)
+    for (name, solid), colour, group in zip(bodies, colours or [""] * count, groups or [()] * count, strict=True):
         shape = _writable(solid)
         aside = aside or shape is not solid.shape
         label = shapes.AddShape(shape, False)
+        if group:
+            shapes.AddComponent(_assembly(shapes, assemblies, group), label, TopLoc_Location())
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(cleaned(name), True))
         if colour:
             red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
             tint = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
             paints.SetColor(label, tint, XCAFDoc_ColorType.XCAFDoc_ColorGen)
+    shapes.UpdateAssemblies()
     with _hushed():
         writer = STEPCAFControl_Writer()
         Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
@@ -94,6 +102,16 @@ def write_step(bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = ())
     if content.count(b"ADVANCED_FACE(") < sum(solid.face_count for _, solid in bodies):
         raise KernelError("Some faces cannot be written as STEP.", "Write the bodies as STL or 3MF, or simplify them.")
     return _signed(content)
+
+
+def _assembly(shapes: Any, known: dict[tuple[str, ...], Any], group: tuple[str, ...]) -> Any:
+    """The label of an assembly, made with those it is in if it is not there yet."""
+    if group not in known:
+        label = known[group] = shapes.NewShape()
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(cleaned(group[-1]), True))
+        if group[:-1]:
+            shapes.AddComponent(_assembly(shapes, known, group[:-1]), label, TopLoc_Location())
+    return known[group]
 
 
 def _writable(solid: Solid) -> Any:

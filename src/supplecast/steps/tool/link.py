@@ -40,4 +40,4 @@ class Link(Step):
 
     def build(self, at: Builder) -> None:
         for number, entry in enumerate(at.linked("part")):
-            at.new(entry.body.tagged(self.id), "linked", entry.name, entry.id if number else "")
+            at.new(entry.body.tagged(self.id), "linked", entry.name, entry.id if number else "", group=entry.group)

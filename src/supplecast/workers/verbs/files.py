@@ -36,6 +36,8 @@ def export(task: Task, asked: options.Export) -> WrittenFile:
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
+    if document.kind == "assembly":  # one product of the assembly's name that holds the others
+        entries = [replace(entry, group=(document.name, *entry.group)) for entry in entries]
     content = handoff.write(entries, asked.format, tolerance, document.colours)
     entries = handoff.writable(entries, asked.format)
     whole = len(entries) == len(handoff.writable(bodies, asked.format))
