@@ -44,8 +44,9 @@ def edits(document_id: str, asked: EditRequest) -> RevisionAnswer[BuildResult]:
 
 @api.post("/documents/<document_id>/catch-up")
 def catch_up(document_id: str) -> RevisionAnswer[BuildResult]:
-    """Take up what has moved on in all documents that this one builds on, what others build on first, and last in this one:
-    each is one revision of its document. Answers with that of this one, which is being built.
+    """Take up what has moved on in all documents that this one builds on, and in this one.
+
+    What others build on comes first; each is one revision of its document. Answers with that of this one, which is being built.
     """
     library = context.library()
     for name in (*sheet.below(library.head(document_id).document, lambda one: library.head(one).document), document_id):
