@@ -62,12 +62,13 @@ class Way(Step):
             return (kernel.move.shift(by) if slides else kernel.move.turn(axis, share * far)).matrix
 
         met = at.kernel("body", molding.travel.first_met, moving.body.solid, motion, [e.body.solid for e in others])
-        whole = f"{at.in_unit(far)} {at.scope.unit}" if slides else f"{math.degrees(far):g}°"
+        whole = f"{at.in_unit(abs(far))} {at.scope.unit}" if slides else f"{math.degrees(abs(far)):g}°"
         if met is None:
             at.reading(f"free all the way of {whole}", 0.0, 1.0)
-            at.figure("free", far)
+            at.figure("free", abs(far))
             return
         share, number = met
-        done = f"{at.in_unit(share * far)} {at.scope.unit}" if slides else f"{math.degrees(share * far):.2f}°"
+        gone = abs(share * far)
+        done = f"{at.in_unit(gone)} {at.scope.unit}" if slides else f"{math.degrees(gone):.2f}°"
         at.reading(f"meets {others[number].name} after {done}", 2.0, 1.0)
-        at.figure("free", share * far)
+        at.figure("free", gone)

@@ -47,7 +47,7 @@ class PartingFeed(Step):
     type: Literal["parting feed"] = "parting feed"
     word = "Feed in the parting"
     purpose = "funnel, sprue or vent between the halves"
-    search = "pour funnel sprue gate vent riser hand casting silicone parting plane"
+    search = "parting feed pour funnel sprue gate vent riser hand casting silicone parting plane side"
     follows = "feed"
     picture = ("M4 5h24v7H4zM4 12h24v7H4z", "M28 7l-7 4h-6v2h6l7 4")
     document_kinds = ("tool",)
@@ -62,7 +62,10 @@ class PartingFeed(Step):
 
     def sentence(self) -> str:
         funnel = ", mouth {mouth} wide and {depth} deep" if self.kind == "funnel" else ""
-        return f"{{kind}} in the parting plane from {{side}}, {{along}} off its middle, {{outer}} to {{inner}} wide{funnel}"
+        return (
+            f"Feed, {{kind}} in the parting plane, from the side that lies {{side}}, {{along}} off its middle, "
+            f"{{outer}} to {{inner}} wide{funnel}"
+        )
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
