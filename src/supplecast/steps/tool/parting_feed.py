@@ -20,7 +20,7 @@ from supplecast.steps.tool.pair import Pair, both
 _WIDEST = 24.0  # mm: the mouth of a funnel that nobody sized (common practice, no source)
 _SHARE = 0.75  # of the room beside the parting plane, for such a mouth
 _DEEPEST = 0.6  # of the way to the part
-_ALIKE = 1e-6
+_ALIKE, _EVEN = 1e-6, 0.005
 _TAPERS = (1.0, 0.999)  # of a cone whose tip would lie on a round face the kernel does not see that it meets that face
 
 
@@ -95,8 +95,8 @@ class PartingFeed(Step):
         opened = [at.kernel("outer", kernel.boolean.cut, h.body.solid, [feed.solid])[0] for h in (pair.cavity, pair.core)]
         volume = kernel.measure.volume
         halves = (pair.cavity, pair.core)
-        taken = sum(volume(half.body.solid) - volume(made.solid) for half, made in zip(halves, opened, strict=True))
-        if abs(taken - volume(feed.solid)) > _ALIKE * volume(feed.solid):
+        shares = [volume(half.body.solid) - volume(made.solid) for half, made in zip(halves, opened, strict=True)]
+        if abs(sum(shares) - volume(feed.solid)) > _ALIKE * volume(feed.solid):
             at.fail(
                 "along",
                 "The feed runs into a register pin, or into another feed.",
@@ -105,7 +105,9 @@ class PartingFeed(Step):
         for half, made in zip(halves, opened, strict=True):
             at.replace(half, at.named(made, half.body, feed))
         at.new(feed, "feed", "Vent" if self.kind == "vent" else "Feed", pull=pair.pull)
-        at.note(f"{at.in_unit(way.reach)} {at.scope.unit} long, {volume(feed.solid) / 1000:.2f} cm³, half of it in each half.")
+        share = shares[0] / sum(shares)
+        where = "half of it in each half" if abs(share - 0.5) < _EVEN else f"{share:.0%} of it in the cavity half"
+        at.note(f"{at.in_unit(way.reach)} {at.scope.unit} long, {volume(feed.solid) / 1000:.2f} cm³, {where}.")
 
     def _way(self, at: Builder, pair: Pair, parts: Sequence[kernel.shape.Solid]) -> _Way:
         out = DIRECTIONS[self.side]
