@@ -119,4 +119,4 @@ def test_a_body_far_off_is_told_as_such_and_a_gap_to_it_is_not_as_wanted() -> No
     far = {"a": ("Lid", block(10, 10, 10)), "b": ("Base", shifted(block(10, 10, 10), (40, 0, 0)).solid)}
     gauge = gaps(far, [Wanted("a", "b", 0.1, 0.2, "Wanted gap")])
     assert (gauge.value, gauge.state) == ("over 5", "fault") and "over 5 mm apart" in gauge.figures[0].words
-    assert gaps(far, []).verdict == "nothing overlaps"
+    assert gaps(far, []).verdict == "no overlap"

@@ -296,6 +296,49 @@ def test_a_nested_bracket(hands: Counted) -> None:
     hands.done(17, "nested bracket")  # four of them make the beam
 
 
+def test_a_battery_nested_in_a_holder_that_follows_it_and_both_in_an_assembly(hands: Counted) -> None:
+    page = hands.page
+    begin(hands, "Holder")
+    hands.step("box")
+    hands.kept("12", "30", "60")  # the battery
+    _another(page, "Holder", "New part")
+    hands.wanted("link")
+    page.wait_for_function("() => bench.result?.bodies.length === 1")
+    hands.settle()
+    hands.step("box")
+    hands.kept("40", "50", "20")
+    hands.step("nest")
+    hands.kept("0.5")
+    nest = hands.ids()[-1]
+    hands.choose(nest, "corners", "sharp")
+    hands.choose(nest, "opening", "open along")
+    hands.acts += 2
+    hands.settle()
+    assert hands.volumes()[-1] == pytest.approx(40 * 50 * 20 - 13 * 31 * 20, rel=1e-9)
+    hands.done(17, "nested battery")  # four of them make it
+    page.wait_for_selector('[data-gauge="gaps"].is-good')
+    assert page.locator('[data-gauge="gaps"] .gauge-value').inner_text() == "0.5 mm"
+    _another(page, "Holder", "New assembly")
+    page.wait_for_selector('[data-gauge="gaps"].is-fault')  # as linked, the battery's own part lies in both of its places
+    assert page.evaluate("bench.result.bodies.map((body) => body.name).length") == 3
+    way = hands.step("way")
+    hands.choose(way, "body", "l1")
+    hands.settle()
+    assert page.locator(f'[data-line="{way}"]').inner_text().count("free all the way") == 1
+    page.locator("#stroke").fill("160")
+    assert page.evaluate("bench.viewer.stroke") == 160
+    lifted = page.evaluate("bench.result.bodies.map((body) => Math.hypot(...body.apart))")
+    assert max(lifted) > 10 and page.locator('[data-gauge="opens"]').count() == 0
+
+
+def _another(page: Page, project: str, button: str) -> None:
+    """Another document in the project, begun from the list of all."""
+    page.locator('a[title="All projects"]').click()
+    with page.expect_navigation():
+        page.get_by_role("region", name=project).get_by_role("button", name=button).click()
+    page.wait_for_selector("html[data-ready]", state="attached")
+
+
 def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:
     """A step added, or a chip pressed, while a place for a sketch is asked for: no sketch comes of the next click."""
     begin(hands, "Begun")

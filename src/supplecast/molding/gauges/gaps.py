@@ -58,10 +58,10 @@ def gaps(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> G
     figures += [GaugeFigure(names(pair), _apart(m, within), "least distance", "exact") for pair, m in apart]
     state = "fault" if overlaps or off else "good"
     if overlaps:
-        value, unit_, verdict = str(len(overlaps)), "overlap" if len(overlaps) == 1 else "overlaps", "bodies in each other"
+        value, unit_, verdict = str(len(overlaps)), "overlap" if len(overlaps) == 1 else "overlaps", "in each other"
     else:
         value, unit_ = (brief(_rounded(apart[0][1].away)), "mm") if apart else (f"over {brief(within)}", "mm")
-        kept = "as wanted" if wanted else "nothing overlaps"
+        kept = "as wanted" if wanted else "no overlap"
         verdict = f"{plural(len(off), 'gap')} not as wanted" if off else kept
     return Gauge("gaps", "Gaps", value, unit_, state, verdict, None, "gap", BANDS, tuple(offenders),
                  tuple(figures[:_MOST_PAIRS]))  # fmt: skip
