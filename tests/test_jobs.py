@@ -339,6 +339,24 @@ def _another(page: Page, project: str, button: str) -> None:
     page.wait_for_selector("html[data-ready]", state="attached")
 
 
+def test_enter_ends_a_pick_that_was_opened_anew_by_its_chip(hands: Counted) -> None:
+    page = hands.page
+    begin(hands, "Anew")
+    box = hands.step("box")
+    hands.kept("30", "20", "10")
+    fillet = hands.step("fillet", picks=True)
+    hands.hit(box, "face", FLAT_TOP)
+    page.wait_for_function("() => bench.pickWords === '4 picked'")
+    hands.kept("1")
+    (before,) = hands.volumes()
+    page.locator(f'[data-step="{fillet}"][data-field="edges"]').first.click()  # and keeps the focus
+    hands.picking()
+    page.keyboard.press("Enter")
+    page.wait_for_function("() => !bench.picking")
+    hands.settle()
+    assert not page.evaluate("bench.picking") and hands.volumes() == pytest.approx([before])
+
+
 def test_what_is_begun_next_ends_what_was_asked(hands: Counted) -> None:
     """A step added, or a chip pressed, while a place for a sketch is asked for: no sketch comes of the next click."""
     begin(hands, "Begun")

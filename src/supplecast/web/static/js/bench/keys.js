@@ -79,7 +79,8 @@ export const keys = {
         return;
       }
       if (typing || event.altKey) return;
-      if (this.picking && event.key === 'Enter' && !event.target.closest('button')) {
+      const pressed = event.target.closest('button'); // the chip that is being filled keeps the focus: Enter does not open it anew
+      if (this.picking && event.key === 'Enter' && (!pressed || pressed === this.chipOf())) {
         event.preventDefault();
         this.donePicking();
         return;
