@@ -138,6 +138,8 @@ def test_a_pocket_with_a_gap_holds_its_names_and_a_fillet_on_it() -> None:
 
 def test_a_gap_is_said_and_its_faults_name_it() -> None:
     plain, clear = (part([*NEST, _nest(**more)]).step("cut") for more in ({}, {"gap": "0.3 mm"}))
+    for gap, said in (("0 mm", False), ("", False), ("0.0", False), ("room", True), ("wall in", True), (".2", True)):
+        assert ("{corners}" in part([*NEST, _nest(gap=gap)]).step("cut").sentence()) == said
     assert "gap {gap}, " in plain.sentence() and "gap {gap} with edges {corners}" in clear.sentence()
     assert not any("edges" in part([*NEST, _nest(gap=gap)]).step("cut").sentence() for gap in ("0", "0.0", "0mm", "0.00 in"))
     for gap, words in (

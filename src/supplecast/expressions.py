@@ -51,6 +51,11 @@ def words(dimension: tuple[int, int]) -> str:
     return names.get(dimension, "a mixed unit")
 
 
+def is_nothing(text: str) -> bool:
+    """Whether a typed length is blank or plainly zero, such as `0 mm`: a named value or a formula may be anything."""
+    return re.fullmatch(rf"(0+\.?0*|\.0+)?\s*({'|'.join(LENGTH_UNITS)})?", text.strip()) is not None
+
+
 def quoted(text: str) -> str:
     """What was typed, between quotes; of what is very long only its beginning, and how long it is."""
     return f"“{text}”" if len(text) <= _SHOWN else f"“{text[: _SHOWN // 2]}…” ({len(text)} characters)"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
@@ -11,6 +10,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisField, AxisPick, BodyId, BodyPick, BodyPicks, Faces, FieldSpec, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
+from supplecast.expressions import is_nothing
 from supplecast.geometry import Vec, times
 from supplecast.wording import show
 
@@ -55,7 +55,7 @@ class Nest(Step):
     def sentence(self) -> str:
         without = " {without}" if self.taken == "without some faces" else ""
         way = " {way} {facing}" if self.opening == "open along" else ""
-        wall = " inside {within}, its root rounded {root}" if re.fullmatch(r"[0.]*\s*[a-z]*", self.wall) is None else ""
+        wall = " inside {within}, its root rounded {root}" if not is_nothing(self.wall) else ""
         return (
             f"Nest {{tools}} {{taken}}{without} in {{body}}, gap {{gap}} with edges {{corners}}, {{opening}}{way}; "
             f"wall about them {{wall}}{wall}; {{keep}} the former"

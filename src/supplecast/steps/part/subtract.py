@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from typing import Any, Literal
 
@@ -10,6 +9,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import BodyPick, BodyPicks, LengthFromZero
 from supplecast.document.step import Before, Step
+from supplecast.expressions import is_nothing
 
 
 class Subtract(Step):
@@ -37,12 +37,8 @@ class Subtract(Step):
     keep: Literal["use up", "keep"] = "use up"
 
     def sentence(self) -> str:
-        corners = " with edges {corners}" if self._is_clear else ""
+        corners = " with edges {corners}" if not is_nothing(self.gap) else ""
         return f"Subtract {{tools}} from {{body}}, gap {{gap}}{corners}, {{keep}} the former"
-
-    @property
-    def _is_clear(self) -> bool:
-        return re.fullmatch(r"[0.]*\s*[a-z]*", self.gap) is None
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
