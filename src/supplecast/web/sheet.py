@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 
 from supplecast.document.fields import LinkPick
@@ -91,30 +92,23 @@ def behind(document: Document, around: Around, head: Callable[[str], Document]) 
     first, each with the names of what it has not taken up. `head` reads a document as it stands.
     """
     cards = {card.id: card for card in around.documents}
-    late: list[tuple[DocumentCard, list[str]]] = []
-    for name in below(document, head):
-        if name in cards:
-            moved = moved_on(head(name), around)
-            if moved:
-                late.append((cards[name], list(dict.fromkeys(card.name for _, _, card in moved))))
-    return late
+    late = [(cards[name], moved_on(other, around)) for name, other in below(document, head).items() if name in cards]
+    return [(card, list(dict.fromkeys(newer.name for _, _, newer in moved))) for card, moved in late if moved]
 
 
-def below(document: Document, head: Callable[[str], Document]) -> list[str]:
-    """The documents that one links, and those that these link, each once, what others build on before these."""
-    order: list[str] = []
+def below(document: Document, head: Callable[[str], Document]) -> dict[str, Document]:
+    """The documents that one links, and those that these link, each read once, what others build on before these."""
+    order: dict[str, Document] = {}
     begun = {document.id}
 
     def walk(inner: Document) -> None:
         for pick in inner.links:
             if pick.document not in begun:
                 begun.add(pick.document)
-                try:
+                with suppress(StoreError):  # one that is no longer there is told of by the link itself
                     other = head(pick.document)
-                except StoreError:
-                    continue
-                walk(other)
-                order.append(pick.document)
+                    walk(other)
+                    order[pick.document] = other
 
     walk(document)
     return order

@@ -101,7 +101,7 @@ class CatchUp(Edit):
                 values = {**step_dict(step), "part": {**step_dict(step)["part"], "revision": newest[pick.document]}}
                 changed = changed.with_step(read_step(values, step.label))
         if changed is document:
-            raise DocumentError("Everything it links is the newest already.", "")
+            raise DocumentError("Everything it links is the newest already.", "There is nothing to take up.")
         return changed, "Take up what has moved on"
 
 
