@@ -9,7 +9,6 @@ from typing import Any, Literal
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick
-from supplecast.document.state import PARTS
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Floats, times
 
@@ -48,7 +47,7 @@ class Way(Step):
 
     def build(self, at: Builder) -> None:
         moving = at.body(self.body, "body")
-        others = [e for e in at.bodies() if e.id != moving.id and (e.role in PARTS or e.role == "part") and e.body.solid.closed]
+        others = [entry for entry in at.solids() if entry.id != moving.id]
         axis = at.axis("axis")
         slides = self.how == "sliding along"
         far = at.mm("distance") if slides else at.radians("angle", -360.0, 360.0)
