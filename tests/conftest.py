@@ -146,6 +146,13 @@ def page(address: str) -> Iterator[Page]:
         yield made
 
 
+@pytest.fixture(scope="module")
+def engine() -> Iterator[Engine]:
+    made = Engine(slots=1)
+    yield made
+    made.close()
+
+
 @pytest.fixture
 def desk(tmp_path: Path, engine: Engine) -> Desk:
     library = Library(tmp_path)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +15,6 @@ from supplecast.document.model import Document, read_document
 from supplecast.geometry import Box
 from supplecast.kernel import measure, step_files
 from supplecast.wire.options import Build, Export, Nothing
-from supplecast.workers.engine import Engine
 from supplecast.workers.verbs import building, files, judging
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee.desk import Desk
@@ -30,13 +28,6 @@ HINGED: STEPS = [
     {"id": "m", "type": "move", "body": "l", "how": "seated", "face": [{"face": "l.of{e.start}", "body": "l"}],
      "onto": [{"face": "b.of{e.end}", "body": "b"}], "gap": "0.2 mm"},
 ]  # fmt: skip
-
-
-@pytest.fixture(scope="module")
-def engine() -> Iterator[Engine]:
-    engine = Engine(slots=1)
-    yield engine
-    engine.close()
 
 
 def _assembly(*steps: dict[str, Any]) -> Document:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -10,7 +9,6 @@ import pytest
 from supplecast.document.model import Document
 from supplecast.errors import SuppleError
 from supplecast.kernel import measure
-from supplecast.workers.engine import Engine
 from tests.conftest import STEPS, built, circle, extrude, part, rectangle
 from tests.referee.desk import Desk
 
@@ -19,13 +17,6 @@ BOARD: STEPS = [
     circle("c", "9", x="10"), extrude("cell", "c", "12", result="new"),
     rectangle("p", "8", "6", x="-10"), extrude("plug", "p", "5", result="new"),
 ]  # fmt: skip
-
-
-@pytest.fixture(scope="module")
-def engine() -> Iterator[Engine]:
-    engine = Engine(slots=1)
-    yield engine
-    engine.close()
 
 
 def _linked(**more: Any) -> Document:

@@ -219,8 +219,9 @@ def test_refusals_name_the_field_and_a_way_out() -> None:
 def test_edges_at_a_root_are_the_only_ones_rounded() -> None:
     _, solid = _left([*COVER, *TANK, _nest(wall="1.5 mm", root="1 mm")])
     rounds = [face for face in range(solid.face_count) if measure.surface_word(solid, face) == "ring"]
-    assert len(rounds) == 1 and all(edges.bend(solid, edge) == "smooth" for edge in solid.face_edges[rounds[0]] if
-                                    len(set(solid.faces_at_edges[edge])) == 2)  # fmt: skip
+    (only,) = rounds
+    rims = [index for index in solid.face_edges[only] if len(set(solid.faces_at_edges[index])) == 2]
+    assert rims and all(edges.bend(solid, index) == "smooth" for index in rims)
 
 
 _ORDER = """
@@ -228,7 +229,7 @@ from supplecast.kernel import clearance, edges, measure
 from tests.referee.solids import block
 solid = clearance.grown(block(30, 20, 10), 0.5).solid
 print([measure.face_middle(solid, face) for face in range(solid.face_count)],
-      [edges.middle(solid, edge) for edge in range(solid.number_of_edges)])
+      [edges.middle(solid, index) for index in range(solid.number_of_edges)])
 """
 
 

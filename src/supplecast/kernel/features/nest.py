@@ -9,7 +9,7 @@ from typing import Literal
 from supplecast.errors import KernelError, MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel.measuring import edges, measure
-from supplecast.kernel.shapes.history import Between, FaceOf, Made, Origin, Row, traced_to, unchanged
+from supplecast.kernel.shapes.history import Between, FaceOf, Made, Origin, Row, composed, traced_to, unchanged
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs import blend, boolean, clearance, feature, outside, passage
 from supplecast.kernel.verbs.clearance import Corners
@@ -100,7 +100,7 @@ def nested(body: Solid, rooms: Sequence[Room], within: Solid | None = None, root
     """
     fillings = [room.filling for room in rooms if room.filling]
     first = _walled(body, fillings, within, root) if fillings else Made(body, unchanged(body))
-    return _after(first, clearance.cut_out(first.solid, [room.clear for room in rooms]))
+    return composed(first, clearance.cut_out(first.solid, [room.clear for room in rooms]))
 
 
 def _walled(body: Solid, fillings: Sequence[Made], within: Solid | None, root: float) -> Made:
@@ -126,28 +126,15 @@ def _rounded(whole: Made, root: float) -> Made:
     solid = whole.solid
     own = [any(o.role == "wall" for o in row) for row in whole.origins]
     feet = [
-        edge
-        for edge, beside in enumerate(solid.faces_at_edges)
-        if len(beside) == 2 and own[beside[0]] != own[beside[1]] and edges.bend(solid, edge) == "concave"
+        index
+        for index, beside in enumerate(solid.faces_at_edges)
+        if len(beside) == 2 and own[beside[0]] != own[beside[1]] and edges.bend(solid, index) == "concave"
     ]
     if not feet:
         return whole
     made = _told(Made(solid, unchanged(solid)), lambda body: blend.fillet(body, feet, root), "root")
     told = Made(made.solid, tuple(tuple(o if o.role is None else Origin("root") for o in row) for row in made.origins))
-    return _after(whole, told)
-
-
-def _after(first: Made, second: Made) -> Made:
-    """What `second` made of the body that `first` made; of its other inputs it tells as before."""
-    rows = []
-    for row in second.origins:
-        told: list[Origin] = []
-        for origin in row:
-            source = origin.sources[0] if origin.sources else ""
-            own = origin.role is None and isinstance(source, FaceOf) and source.body == 0
-            told += first.origins[source.face] if own and isinstance(source, FaceOf) else [origin]
-        rows.append(tuple(dict.fromkeys(told)))
-    return Made(second.solid, tuple(rows))
+    return composed(whole, told)
 
 
 def _as_walls(filling: Made, number: int) -> list[Row]:

@@ -125,13 +125,16 @@ def traced_to(whole: Made, parts: Sequence[Sequence[Row]]) -> Made:
 
 
 def composed(first: Made, second: Made) -> Made:
-    """The history of `second` (whose only input was `first.solid`) told in terms of what `first` was made from."""
+    """The history of `second`, whose first input was `first.solid`, told in terms of what `first` was made from; of further
+    inputs it tells as before.
+    """
     rows = []
     for origins in second.origins:
         row: list[Origin] = []
         for origin in origins:
-            if origin.role is None and isinstance(origin.sources[0], FaceOf):
-                row.extend(o for o in first.origins[origin.sources[0].face] if o not in row)
+            source = origin.sources[0] if origin.sources else ""
+            if origin.role is None and isinstance(source, FaceOf) and source.body == 0:
+                row.extend(o for o in first.origins[source.face] if o not in row)
             else:
                 row.append(origin)
         rows.append(tuple(row))

@@ -6,14 +6,16 @@ writing to a blob, but not an edit: lasting names are made of tags (see `supplec
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable, Iterator
 from functools import cached_property
 from typing import Any
 
 from OCP import collections as oc
 from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.BRepLib import BRepLib
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shell
 
@@ -134,15 +136,16 @@ class Solid:
             for face, edges in enumerate(self.face_edges)
         )
 
-    def islands(self, faces: Iterable[int]) -> list[tuple[int, ...]]:
-        """Faces in groups that hang together by shared edges, the largest group first."""
+    def islands(self, faces: Iterable[int], parted: Container[int] = ()) -> list[tuple[int, ...]]:
+        """Faces in groups that hang together by shared edges other than those `parted`, the largest group first."""
         left, groups = set(faces), []
         while left:
             island: set[int] = set()
             edge = {left.pop()}
             while edge:
                 island |= edge
-                edge = set().union(*(self.neighbours[face] for face in edge)) & left
+                across = {e for face in edge for e in self.face_edges[face] if e not in parted}
+                edge = {face for e in across for face in self.faces_at_edges[e]} & left
                 left -= edge
             groups.append(tuple(sorted(island)))
         return sorted(groups, key=len, reverse=True)
@@ -190,6 +193,25 @@ def as_shell(shape: Any) -> Any:
     builder.MakeShell(shell)
     builder.Add(shell, faces.FindKey(1))
     return shell
+
+
+def solid_of(faces: Iterable[Any]) -> Any:
+    """A solid of the kernel of faces that share their edges and close; whether it is sound is for the caller to check."""
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    for face in faces:
+        builder.Add(shell, face)
+    shell.Closed(True)
+    solid = BRepBuilderAPI_MakeSolid(shell).Solid()
+    BRepLib.OrientClosedSolid_s(solid)
+    return solid
+
+
+def wires_of(face: Any) -> Iterator[Any]:
+    """The wires of a face of the kernel."""
+    found = mapped(face, TopAbs_WIRE)
+    for number in range(1, int(found.Extent()) + 1):
+        yield TopoDS.Wire(found.FindKey(number))
 
 
 def mapped(shape: Any, kind: Any) -> Any:

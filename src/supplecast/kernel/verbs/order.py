@@ -8,16 +8,14 @@ from __future__ import annotations
 from typing import Any
 
 from OCP.BRep import BRep_Builder
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
-from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
-from OCP.TopAbs import TopAbs_FORWARD, TopAbs_WIRE
-from OCP.TopoDS import TopoDS, TopoDS_Shell, TopoDS_Wire
+from OCP.TopAbs import TopAbs_FORWARD
+from OCP.TopoDS import TopoDS, TopoDS_Wire
 
 from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.measuring.openings import in_order
 from supplecast.kernel.shapes.history import Made
-from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.kernel.shapes.shape import Solid, one, solid_of, wires_of
 
 _DIGITS = 5
 Key = tuple[float, ...]
@@ -27,14 +25,8 @@ def settled(made: Made) -> Made:
     """The same solid of one shell, its faces and edges in an order that only their places tell."""
     solid = made.solid
     order = sorted(range(solid.face_count), key=lambda face: _face_key(solid, face))
-    shell, builder = TopoDS_Shell(), BRep_Builder()
-    builder.MakeShell(shell)
-    for face in order:
-        builder.Add(shell, _settled(solid, face))
-    shell.Closed(True)
-    whole = BRepBuilderAPI_MakeSolid(shell).Solid()
-    BRepLib.OrientClosedSolid_s(whole)
-    return Made(one(whole, "the offset"), tuple(made.origins[face] for face in order))
+    whole = one(solid_of(_settled(solid, face) for face in order), "the offset")
+    return Made(whole, tuple(made.origins[face] for face in order))
 
 
 def _settled(solid: Solid, index: int) -> Any:
@@ -42,14 +34,13 @@ def _settled(solid: Solid, index: int) -> Any:
     face = solid.face(index)
     ahead = face.Oriented(TopAbs_FORWARD)
     outer = BRepTools.OuterWire_s(TopoDS.Face(ahead))
-    wires = mapped(ahead, TopAbs_WIRE)
     rows = []
-    for number in range(1, int(wires.Extent()) + 1):
-        wire = TopoDS.Wire(wires.FindKey(number))
+    for wire in wires_of(ahead):
         run = in_order(wire)
-        if len({solid.find_edge(edge) for edge in run}) != int(wire.NbChildren()):
+        indices = [solid.find_edge(edge) for edge in run]
+        if None in indices or len(set(indices)) != int(wire.NbChildren()):
             return face  # one that closes on itself along a seam: where its edges begin says what is inside
-        keys = [_edge_key(solid, edge) for edge in run]
+        keys = [_key_of(solid, index) for index in indices if index is not None]
         first = min(range(len(run)), key=keys.__getitem__)
         rows.append((not wire.IsSame(outer), keys[first], wire, [*run[first:], *run[:first]]))
     new, builder = ahead.EmptyCopied(), BRep_Builder()
@@ -68,9 +59,8 @@ def _face_key(solid: Solid, face: int) -> Key:
     return (*_rounded(*middle), *_rounded(measure.face_area(solid, face)))
 
 
-def _edge_key(solid: Solid, edge: Any) -> Key:
-    index = solid.find_edge(edge)
-    assert index is not None
+def _key_of(solid: Solid, index: int) -> Key:
+    """What tells an edge from the others of its wire: where its middle lies, and its length."""
     if solid.degenerate_edges[index]:
         return (float("inf"),)
     return (*_rounded(*edges.middle(solid, index)), *_rounded(edges.length(solid, index)))

@@ -11,18 +11,16 @@ from typing import Any
 
 import numpy as np
 from OCP.BRep import BRep_Builder
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid
-from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_WIRE
-from OCP.TopoDS import TopoDS, TopoDS_Shell
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD
+from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
 from supplecast.geometry import dot, subtract
 from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, unchanged
-from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.kernel.shapes.shape import Solid, mapped, one, solid_of, wires_of
 
 _HINT = "Pick a body that is its outside, or close its openings first."
 
@@ -33,7 +31,7 @@ def filled(solid: Solid) -> Made:
     KernelError, with the faces about it, where a hollow opens across several faces, so that none of them runs on over it.
     """
     mouths = [list(_mouths(solid, face)) for face in range(solid.face_count)]
-    shut = {solid.find_edge(edge) for loops in mouths for loop in loops for edge in _edges(loop)}
+    shut = {index for loops in mouths for loop in loops for index in _round(solid, loop)}
     skin = _outermost(solid, shut)
     if not shut and len(skin) == solid.face_count:
         return Made(solid, unchanged(solid))
@@ -41,13 +39,12 @@ def filled(solid: Solid) -> Made:
     open_at = {
         f for e, at in enumerate(solid.faces_at_edges) if e not in shut and not kept.issuperset(at) for f in at if f in kept
     }
-    across = {edge for edge in shut if edge is not None and kept.issuperset(solid.faces_at_edges[edge])}
-    open_at |= {face for edge in across for face in solid.faces_at_edges[edge]}
+    open_at |= {face for e in shut if kept.issuperset(solid.faces_at_edges[e]) for face in solid.faces_at_edges[e]}
     if open_at:
         raise KernelError("What is hollow in this body opens across several faces.", _HINT, faces=tuple(sorted(open_at)))
     new = [_across(solid.face(face), mouths[face]) for face in skin]
     try:
-        whole = one(_closed(new), "filling what is hollow")
+        whole = one(solid_of(new), "filling what is hollow")
     except KERNEL_FAULTS as fault:
         raise KernelError("What is hollow in this body could not be filled.", _HINT) from fault
     ledger = Ledger([whole])
@@ -59,46 +56,39 @@ def filled(solid: Solid) -> Made:
 def _mouths(solid: Solid, face: int) -> Iterator[Any]:
     """The inner wires of a face behind which the body goes inwards."""
     outer = BRepTools.OuterWire_s(solid.face(face))
-    wires = mapped(solid.face(face), TopAbs_WIRE)
-    for number in range(1, int(wires.Extent()) + 1):
-        wire = wires.FindKey(number)
-        if not wire.IsSame(outer) and all(_goes_in(solid, face, solid.find_edge(edge)) for edge in _edges(wire)):
+    for wire in wires_of(solid.face(face)):
+        if not wire.IsSame(outer) and all(_goes_in(solid, face, index) for index in _round(solid, wire)):
             yield wire
 
 
-def _goes_in(solid: Solid, face: int, edge: int | None) -> bool:
+def _goes_in(solid: Solid, face: int, index: int) -> bool:
     """Whether the face beyond an edge lies behind this one."""
-    others = set(solid.faces_at_edges[edge]) - {face} if edge is not None else set()
-    if edge is None or len(others) != 1:
+    others = set(solid.faces_at_edges[index]) - {face}
+    if len(others) != 1:
         return False
-    bend = edges.bend(solid, edge)
+    bend = edges.bend(solid, index)
     if bend in ("convex", "concave"):
         return bend == "convex"
     beyond = measure.point_inside(solid, others.pop())  # smooth: a round tells by where it leads
-    foot, normal = datums.normal_at(solid, face, edges.middle(solid, edge))
+    foot, normal = datums.normal_at(solid, face, edges.middle(solid, index))
     return beyond is not None and dot(normal, subtract(beyond, foot)) < 0
 
 
-def _edges(wire: Any) -> Iterator[Any]:
+def _round(solid: Solid, wire: Any) -> list[int]:
+    """The edges of a wire by their numbers."""
     found = mapped(wire, TopAbs_EDGE)
-    for number in range(1, int(found.Extent()) + 1):
-        yield found.FindKey(number)
+    numbers = (solid.find_edge(found.FindKey(number)) for number in range(1, int(found.Extent()) + 1))
+    return [number for number in numbers if number is not None]
 
 
-def _outermost(solid: Solid, shut: set[int | None]) -> tuple[int, ...]:
+def _outermost(solid: Solid, shut: set[int]) -> tuple[int, ...]:
     """Of the faces that hang together by edges not in `shut`, those that reach farthest round."""
-    left, best, widest = set(range(solid.face_count)), set[int](), -1.0
-    while left:
-        island, edge = set[int](), {left.pop()}
-        while edge:
-            island |= edge
-            edge = {f for face in edge for e in solid.face_edges[face] if e not in shut for f in solid.faces_at_edges[e]} & left
-            left -= edge
+
+    def width(island: tuple[int, ...]) -> float:
         boxes = [measure.face_box(solid, face) for face in island]
-        size = np.max([b.high for b in boxes], axis=0) - np.min([b.low for b in boxes], axis=0)
-        if float(np.linalg.norm(size)) > widest:
-            best, widest = island, float(np.linalg.norm(size))
-    return tuple(sorted(best))
+        return float(np.linalg.norm(np.max([b.high for b in boxes], axis=0) - np.min([b.low for b in boxes], axis=0)))
+
+    return max(solid.islands(range(solid.face_count), shut), key=width)
 
 
 def _across(face: Any, mouths: list[Any]) -> Any:
@@ -106,20 +96,8 @@ def _across(face: Any, mouths: list[Any]) -> Any:
     if not mouths:
         return face
     ahead = face.Oriented(TopAbs_FORWARD)
-    new, builder, wires = ahead.EmptyCopied(), BRep_Builder(), mapped(ahead, TopAbs_WIRE)
-    for number in range(1, int(wires.Extent()) + 1):
-        wire = wires.FindKey(number)
+    new, builder = ahead.EmptyCopied(), BRep_Builder()
+    for wire in wires_of(ahead):
         if not any(wire.IsSame(mouth) for mouth in mouths):
             builder.Add(new, wire)
     return TopoDS.Face(new.Oriented(face.Orientation()))
-
-
-def _closed(faces: list[Any]) -> Any:
-    shell, builder = TopoDS_Shell(), BRep_Builder()
-    builder.MakeShell(shell)
-    for face in faces:
-        builder.Add(shell, face)
-    shell.Closed(True)
-    solid = BRepBuilderAPI_MakeSolid(shell).Solid()
-    BRepLib.OrientClosedSolid_s(solid)
-    return solid
