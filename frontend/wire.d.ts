@@ -265,6 +265,7 @@ declare namespace Wire {
 
   type FileBodies = {
     bodies: Array<string>;
+    taken: string;
   };
 
   type Flag = {
@@ -693,6 +694,7 @@ declare namespace Wire {
     id: string;
     name: string;
     role: string;
+    solid: boolean;
     mesh: string | null;
     volume: number;
     area: number;

@@ -15,7 +15,7 @@ from supplecast.naming import Body
 
 Role = Literal[
     "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
-    "shot", "surface",
+    "shot", "surface", "mesh",
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
@@ -40,6 +40,11 @@ class Entry:
     def called(self, name: str) -> Entry:
         """The same body under another name."""
         return dataclasses.replace(self, name=name) if name != self.name else self
+
+    @property
+    def is_solid(self) -> bool:
+        """Whether it encloses a volume by exact faces, as neither a surface nor a mesh does."""
+        return self.body.solid.closed
 
     @cached_property
     def stamp(self) -> str:

@@ -19,8 +19,9 @@ def file_name(*words: str, extension: str) -> str:
 
 
 def writable(entries: Iterable[Entry], format: str) -> list[Entry]:
-    """Those bodies that a format can hold: surfaces only go into exact ones."""
-    return [entry for entry in entries if formats()[format].exact or entry.role != "surface"]
+    """Those bodies that a format can hold: surfaces only go into exact ones, meshes only into those of triangles."""
+    exact = formats()[format].exact
+    return [entry for entry in entries if entry.is_solid or exact == (entry.role == "surface")]
 
 
 def write(
@@ -29,8 +30,11 @@ def write(
     """One file that holds those of the given bodies that it can; `colours` are those given by hand, by body."""
     if not entries:
         raise ExchangeError("There is no body to write.", "Pick at least one body.")
-    entries = writable(entries, format)
-    if not entries:
-        exact = " or ".join(one.name.upper() for one in formats().values() if one.exact)
-        raise ExchangeError(f"Surfaces can only be written as {exact}.", f"Choose {exact}, or thicken them first.")
+    fitting = writable(entries, format)
+    if not fitting:
+        exact, rest = (" or ".join(one.name.upper() for one in formats().values() if one.exact is e) for e in (True, False))
+        if any(entry.role == "surface" for entry in entries):
+            raise ExchangeError(f"Surfaces can only be written as {exact}.", f"Choose {exact}, or thicken them first.")
+        raise ExchangeError(f"Meshes can only be written as {rest}.", f"Choose {rest}, or import them healed, as solids.")
+    entries = fitting
     return formats()[format].write(entries, tolerance or Tolerance(), colours or {})

@@ -24,6 +24,7 @@ ROLE_COLOURS = {
     "linked": "#D9C7A3",
     "molded": "#D9C7A3",
     "surface": "#7FA8B8",
+    "mesh": "#A9A27C",
     "shot": "#D9C7A3",
     "block": "#B9C3C0",
     "cavity": "#7A5BB5",

@@ -11,6 +11,7 @@ from supplecast.kernel.features import nest as nest
 from supplecast.kernel.features import rib as rib
 from supplecast.kernel.features import snap as snap
 from supplecast.kernel.features import wrap as wrap
+from supplecast.kernel.formats import explained as explained
 from supplecast.kernel.formats import facets as facets
 from supplecast.kernel.formats import step_files as step_files
 from supplecast.kernel.measuring import datums as datums
@@ -28,8 +29,10 @@ from supplecast.kernel.measuring import quadrature as quadrature
 from supplecast.kernel.meshing import analytic_surfaces as analytic_surfaces
 from supplecast.kernel.meshing import check as check
 from supplecast.kernel.meshing import face_samples as face_samples
+from supplecast.kernel.meshing import mending as mending
 from supplecast.kernel.meshing import mesh as mesh
 from supplecast.kernel.meshing import rectangle as rectangle
+from supplecast.kernel.meshing import regions as regions
 from supplecast.kernel.meshing import triangulation as triangulation
 from supplecast.kernel.meshing import triangulation_flat as triangulation_flat
 from supplecast.kernel.meshing import triangulation_turned as triangulation_turned
@@ -45,6 +48,7 @@ from supplecast.kernel.shapes import blob as blob
 from supplecast.kernel.shapes import faults as faults
 from supplecast.kernel.shapes import history as history
 from supplecast.kernel.shapes import memo as memo
+from supplecast.kernel.shapes import mesh_body as mesh_body
 from supplecast.kernel.shapes import profile as profile
 from supplecast.kernel.shapes import shape as shape
 from supplecast.kernel.shapes import spline as spline
@@ -52,10 +56,12 @@ from supplecast.kernel.verbs import blend as blend
 from supplecast.kernel.verbs import boolean as boolean
 from supplecast.kernel.verbs import carry_rounds as carry_rounds
 from supplecast.kernel.verbs import clearance as clearance
+from supplecast.kernel.verbs import coarse as coarse
 from supplecast.kernel.verbs import contact as contact
 from supplecast.kernel.verbs import draft as draft
 from supplecast.kernel.verbs import extend as extend
 from supplecast.kernel.verbs import extent as extent
+from supplecast.kernel.verbs import faceted as faceted
 from supplecast.kernel.verbs import feature as feature
 from supplecast.kernel.verbs import heal as heal
 from supplecast.kernel.verbs import loft as loft

@@ -14,9 +14,10 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Vec
+from supplecast.geometry import Floats, Vec, vec
 from supplecast.kernel.shapes.history import FaceOf
 from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import opening
 from supplecast.search import Triangles
@@ -72,9 +73,12 @@ def _met(a: Solid, b: Solid, within: float) -> Meeting | None:
     volume = opening.shared(one, other) if opening.near(one, other) else 0.0
     if volume > opening.allowed(one, other):
         return _overlap(a, b, volume)
+    meshes = isinstance(a, MeshBody) or isinstance(b, MeshBody)
     # Looking for triangles no farther off than that takes a hundredth of the time that the exact distance would take.
     rough = one.manifold.min_gap(other.manifold, within + _CHORD)
-    return None if rough >= within + _CHORD else _apart(one, other, rough)
+    if rough >= within + _CHORD:
+        return None
+    return _apart_by_triangles(one, other, rough) if meshes else _apart(one, other, rough)
 
 
 def _overlap(a: Solid, b: Solid, rough: float) -> Meeting:
@@ -112,6 +116,23 @@ def _apart(one: opening.Meshed, other: opening.Meshed, rough: float) -> Meeting:
             best = away, foot, tip, i, j
     assert best is not None, "the triangles are nearer to each other than the boxes of their faces"
     return Meeting(best[0], 0.0, True, (best[1], best[2]), ((best[3],), (best[4],)))
+
+
+def _apart_by_triangles(one: opening.Meshed, other: opening.Meshed, away: float) -> Meeting:
+    """The least distance of triangles, where a body has nothing more exact, and where that is, by their corners and middles."""
+    best: tuple[float, Vec, Vec, int, int] | None = None
+    for mine, theirs, swapped in ((one, other, False), (other, one, True)):
+        corners = mine.triangles.corners
+        places = np.concatenate([corners.reshape(-1, 3), corners.mean(axis=1)])
+        near = theirs.triangles.nearest(places)
+        at = int(near.away.argmin())
+        if best is None or near.away[at] < best[0]:
+            own = int(mine.faces[at // 3 if at < 3 * len(corners) else at - 3 * len(corners)])
+            pair = vec(places[at]), vec(near.feet[at])
+            faces = own, int(theirs.faces[near.triangles[at]])
+            best = (float(near.away[at]), *(pair[::-1] if swapped else pair), *(faces[::-1] if swapped else faces))
+    assert best is not None
+    return Meeting(away, 0.0, False, (best[1], best[2]), ((best[3],), (best[4],)))
 
 
 def _face_boxes(body: opening.Meshed) -> tuple[Floats, Floats]:

@@ -20,6 +20,7 @@ from supplecast.atomic import write_atomically
 from supplecast.document.keys import Read, digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role, SketchEntry
+from supplecast.errors import KernelError
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
@@ -220,7 +221,10 @@ def _trace(row: StoredTrace, blobs: Path) -> Trace:
 
 
 def _entry(stored: StoredBody, blobs: Path) -> Entry:
-    solid = kernel.blob.Shelved(_content(stored.shape, blobs))
+    try:
+        solid = kernel.blob.stored(_content(stored.shape, blobs))
+    except KernelError as fault:
+        raise ValueError(fault.message) from fault
     if stored.mass:
         kernel.measure.MASS.keep(solid, stored.mass)
     if stored.box:

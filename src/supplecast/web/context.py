@@ -97,7 +97,8 @@ def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
         job = engine().wait(job.id, 90)
     if job.state != "done":
         raise SuppleError(job.message or "Reading this file takes too long.", job.hint or "Try a smaller file.")
-    return {"type": "import", "file": name[:200], "asset": library().add_asset(name, content)}
+    taken = job.result.taken if job.result else "as filed"
+    return {"type": "import", "file": name[:200], "asset": library().add_asset(name, content), "taken": taken}
 
 
 def unit_of(document_id: str) -> str:

@@ -25,14 +25,15 @@ Line = Sequence[Vec]
 
 @dataclass(frozen=True)
 class ShownBody:
-    """A body as the view shows it; `mass` in g where the resin is known, `stale` where it is a last good shape, `pull` the way
-    it leaves the mold, `group` the assemblies it is in, `apart` how far it is moved where an assembly is drawn apart. `mesh` is
-    missing where drawing it is known to hang.
+    """A body as the view shows it; `solid` unless it is a surface or a mesh of triangles; `mass` in g where the resin is known,
+    `stale` where it is a last good shape, `pull` the way it leaves the mold, `group` the assemblies it is in, `apart` how far
+    it is moved where an assembly is drawn apart. `mesh` is missing where drawing it is known to hang.
     """
 
     id: str
     name: str
     role: str
+    solid: bool
     mesh: str | None
     volume: float
     area: float
@@ -370,9 +371,10 @@ class Picture:
 
 @dataclass(frozen=True)
 class FileBodies:
-    """Names of the bodies in a file."""
+    """Names of the bodies in a file, and how it is best taken."""
 
     bodies: Sequence[str]
+    taken: str
 
 
 @dataclass(frozen=True)

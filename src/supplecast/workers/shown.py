@@ -29,6 +29,7 @@ def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: 
         id=entry.id,
         name=entry.name,
         role=entry.role,
+        solid=entry.is_solid,
         mesh=_mesh(entry, task),
         volume=mass.volume,
         area=mass.area,

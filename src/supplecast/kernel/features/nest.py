@@ -10,9 +10,11 @@ from supplecast.errors import KernelError, MissedError
 from supplecast.geometry import Vec
 from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.shapes.history import Between, FaceOf, Made, Origin, Row, composed, traced_to, unchanged
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
-from supplecast.kernel.verbs import blend, boolean, clearance, feature, outside, passage
-from supplecast.kernel.verbs.clearance import Corners
+from supplecast.kernel.verbs import blend, boolean, clearance, coarse, feature, outside, passage
+from supplecast.kernel.verbs.clearance import Corners, Edges
+from supplecast.kernel.verbs.coarse import Coarse
 
 _PAST = 1.0
 Taken = Literal["as they are", "only their outside", "without some faces"]
@@ -25,7 +27,7 @@ class Fit:
     """
 
     gap: float
-    corners: Corners = "rounded"
+    corners: Edges = "rounded"
     way: Vec | None = None
     taken: Taken = "as they are"
     without: tuple[int, ...] = ()
@@ -34,28 +36,32 @@ class Fit:
 @dataclass(frozen=True)
 class Room:
     """What a held body needs, and what a wall about it fills, if there is to be one; faces are `clear` of those of the body.
-    `spare` is what of it only lies on the way past undercuts, mm³.
+    `spare` is what of it only lies on the way past undercuts, mm³; `flats` tells how far those are off, if it is of such.
     """
 
     clear: Made
     filling: Made | None
     spare: float
+    flats: Coarse | None = None
 
 
 def room(held: Solid, body: Solid, fit: Fit, wall: float = 0.0) -> Room:
     """The room for `held` in `body`, and for a wall of so many mm about it. KernelError where it is not found."""
     plain, way = _simpler(held, fit), fit.way
     length = max(measure.span(body, way)[1] - measure.span(held, way)[0], 0.0) + 2 * (fit.gap + wall) + _PAST if way else 0.0
+    corners = fit.corners
+    if corners == "of flats" or isinstance(held, MeshBody):
+        return _of_flats(plain, fit, wall, length)
     led = _swept(plain, way, length) if way else plain
 
     def clear_by(gap: float) -> Made:
         try:
-            return _clear(_grown(led, gap, fit.corners))
+            return _clear(_grown(led, gap, corners))
         except KernelError as fault:
             if way is None:
                 raise
             try:  # what is grown first and led out then comes to the same
-                return _clear(_swept(_grown(plain, gap, fit.corners), way, length))
+                return _clear(_swept(_grown(plain, gap, corners), way, length))
             except KernelError:
                 raise fault from None
 
@@ -63,8 +69,19 @@ def room(held: Solid, body: Solid, fit: Fit, wall: float = 0.0) -> Room:
     return Room(clear_by(fit.gap), clear_by(fit.gap + wall) if wall else None, spare)
 
 
+def _of_flats(plain: Made, fit: Fit, wall: float, length: float) -> Room:
+    """The same of flats, by triangles."""
+    clear = coarse.grown(plain.solid, fit.gap, fit.way, length)
+    filling = coarse.grown(plain.solid, fit.gap + wall, fit.way, length).made if wall else None
+    told = [_clear(clearance.told_by(plain, one)) if one else None for one in (clear.made, filling)]
+    assert told[0] is not None
+    return Room(told[0], told[1], clear.spare, clear)
+
+
 def _simpler(held: Solid, fit: Fit) -> Made:
     whole = Made(held, unchanged(held))
+    if isinstance(held, MeshBody) and fit.taken != "as they are":
+        raise KernelError("A mesh can only be taken as it is.", "Choose “as they are”.", field="taken")
     if fit.taken == "only their outside":
         return _told(whole, outside.filled, "taken")
     if fit.taken == "without some faces":

@@ -1,74 +1,113 @@
-"""Solids from files of triangles, STL and 3MF: flat facets sewn together, neighbours in one plane made one face.
+"""Triangles from STL, 3MF and OBJ files.
 
-Only meant for simple shapes: every facet is a face of its own until it is merged, so large meshes are refused. A 3MF file is a
-zip: what it would unpack to is limited before and while it is read, and its XML may not define entities.
+A 3MF file is a zip: what it would unpack to is limited before and while it is read, and its XML may not define entities.
 """
 
 from __future__ import annotations
 
 import io
+import re
 import struct
 import xml.parsers.expat
 import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
-from OCP.BRepBuilderAPI import (
-    BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_MakePolygon,
-    BRepBuilderAPI_MakeSolid,
-    BRepBuilderAPI_Sewing,
-)
-from OCP.BRepLib import BRepLib
-from OCP.gp import gp_Pnt
-from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
-from OCP.TopAbs import TopAbs_SHELL
-from OCP.TopoDS import TopoDS
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints
-from supplecast.kernel.measuring import measure
-from supplecast.kernel.shapes.shape import Solid, mapped, one
 from supplecast.text import cleaned
 
-MOST_FACETS = 6000
+MOST_TRIANGLES = 300_000
+"""Of all meshes in a file."""
+_MOST_IN_TEXT = 100_000
 _MOST_UNPACKED = 150 * 2**20
 _MOST_RATIO = 200
-_LONGEST_TEXT = 1000 * MOST_FACETS  # bytes: a facet in text takes some 250
+_LONGEST_TEXT = 40 * 2**20  # bytes: a facet in text takes some 250
 _MOST_BODIES = 40
 _UNITS = {"micron": 1e-3, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
 _BROKEN = KernelError("This file of triangles is broken.", "Export it again from where it was made.")
 
 
-def solid_of(points: Floats, triangles: Ints) -> Solid:
-    """The solid bounded by triangles: points (n, 3) mm, triangles (m, 3) indices. KernelError if they do not close."""
-    _refuse_many(len(triangles))
-    sewing = BRepBuilderAPI_Sewing(1e-6)
-    for a, b, c in points[triangles]:
-        polygon = BRepBuilderAPI_MakePolygon(gp_Pnt(*map(float, a)), gp_Pnt(*map(float, b)), gp_Pnt(*map(float, c)), True)
-        if polygon.IsDone():
-            sewing.Add(BRepBuilderAPI_MakeFace(polygon.Wire(), True).Face())
-    sewing.Perform()
-    shells = mapped(sewing.SewedShape(), TopAbs_SHELL)
-    if sewing.NbFreeEdges() or int(shells.Extent()) != 1:
-        raise KernelError("The triangles do not close to one solid.", "Repair the mesh, or import a STEP file.")
-    solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shells.FindKey(1))).Solid()
-    BRepLib.OrientClosedSolid_s(solid)
-    merged = ShapeUpgrade_UnifySameDomain(solid, True, True, False)
-    merged.Build()
-    result = one(merged.Shape(), "sewing the triangles")
-    if measure.rough_volume(result) <= 0:
-        raise KernelError("The triangles enclose nothing.", "Repair the mesh, or import a STEP file.")
-    return result
-
-
-def _refuse_many(count: int, most: int = MOST_FACETS) -> None:
+def _refuse_many(count: int, most: int = MOST_TRIANGLES) -> None:
     if count > most:
-        raise KernelError(
-            f"This mesh has {count} triangles; up to {most} can be made a solid.",
-            "Import a STEP file, or thin the mesh out.",
-        )
+        raise KernelError(f"This mesh has {count} triangles; up to {most} can be read.", "Thin the mesh out.")
+
+
+class FiledMesh(NamedTuple):
+    """A mesh in a file: its name, points (n, 3) mm and triangles (m, 3)."""
+
+    name: str
+    points: Floats
+    triangles: Ints
+
+
+def kind_of(content: bytes) -> str:
+    """What kind of file of triangles this is, told by what is in it: stl, 3mf, obj, or nothing."""
+    if content.startswith(b"PK\x03\x04"):
+        return "3mf"
+    start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"solid") or len(content) == 84 + 50 * int.from_bytes(content[80:84], "little"):
+        return "stl"
+    return "obj" if _OBJ.match(start) and re.search(rb"^f\s", content, re.MULTILINE) else ""
+
+
+_OBJ = re.compile(rb"(#[^\n]*\n|mtllib [^\n]*\n|\s)*(o |g |s |v |vn |vt |usemtl )")
+
+
+def read_meshes(content: bytes, scale: float = 1.0) -> list[FiledMesh]:
+    """The meshes in an STL, 3MF or OBJ file, told apart by what is in it. STL and OBJ know no unit: theirs is `scale` mm."""
+    match kind_of(content):
+        case "3mf":
+            return [FiledMesh(*one) for one in read_3mf(content)]
+        case "stl":
+            points, triangles = read_stl(content)
+            return [FiledMesh("Mesh", points * scale, triangles)]
+        case "obj":
+            return [FiledMesh(name, points * scale, triangles) for name, points, triangles in read_obj(content)]
+    raise KernelError("This file holds no triangles.", "Take it as filed.")
+
+
+def read_obj(content: bytes) -> list[FiledMesh]:
+    """The objects of an OBJ file as it is filed, its polygons as fans of triangles; colours and normals are passed over."""
+    if len(content) > _LONGEST_TEXT:
+        raise _BROKEN
+    points: list[tuple[float, float, float]] = []
+    objects: list[tuple[str, list[tuple[int, int, int]]]] = [("Mesh", [])]
+    count = 0
+    try:
+        for line in content.decode("utf-8", "replace").splitlines():
+            word, _, rest = line.strip().partition(" ")
+            if word == "v":
+                x, y, z = rest.split()[:3]
+                points.append((float(x), float(y), float(z)))
+            elif word == "o":
+                objects.append((cleaned(rest).strip()[:80] or "Mesh", []))
+            elif word == "f":
+                ring = [int(corner.split("/")[0]) for corner in rest.split()]
+                ring = [corner - 1 if corner > 0 else len(points) + corner for corner in ring]
+                count += len(ring) - 2
+                _refuse_many(count)
+                objects[-1][1].extend((ring[0], b, c) for b, c in zip(ring[1:], ring[2:], strict=False))
+    except ValueError as fault:
+        raise _BROKEN from fault
+    places = np.array(points, dtype=np.float64).reshape(-1, 3)
+    meshes = []
+    for name, rows in objects:
+        triangles = np.array(rows, dtype=np.int64).reshape(-1, 3)
+        if not len(triangles):
+            continue
+        if triangles.min() < 0 or triangles.max() >= len(places) or not np.isfinite(places).all():
+            raise _BROKEN
+        used, mine = np.unique(triangles, return_inverse=True)
+        meshes.append(FiledMesh(name, places[used], mine.reshape(-1, 3).astype(np.int32)))
+    if not meshes:
+        raise KernelError("This OBJ file holds no mesh.", "Export the bodies themselves.")
+    if len(meshes) > _MOST_BODIES:
+        raise KernelError(f"This OBJ file holds {len(meshes)} objects; up to {_MOST_BODIES} can be read.", "Export fewer.")
+    return meshes
 
 
 def read_stl(content: bytes) -> tuple[Floats, Ints]:
@@ -79,7 +118,7 @@ def read_stl(content: bytes) -> tuple[Floats, Ints]:
         rows = np.frombuffer(content, dtype=np.dtype([("n", "<f4", 3), ("p", "<f4", (3, 3)), ("a", "<u2")]), offset=84)
         corners = rows["p"].astype(float).reshape(-1, 3)
     else:
-        _refuse_many(content.count(b"endfacet"))
+        _refuse_many(content.count(b"endfacet"), _MOST_IN_TEXT)
         if len(content) > _LONGEST_TEXT:
             raise _BROKEN
         try:
@@ -106,7 +145,7 @@ def read_3mf(content: bytes) -> list[tuple[str, Floats, Ints]]:
             texts = [_unpacked(archive, info) for info in models]
     except (zipfile.BadZipFile, OSError, NotImplementedError, RuntimeError, EOFError) as fault:
         raise _BROKEN from fault
-    _refuse_many(sum(text.count(b"<triangle ") for text in texts), _MOST_BODIES * MOST_FACETS)
+    _refuse_many(sum(text.count(b"<triangle ") for text in texts))
     meshes = [mesh for text in texts for mesh in _meshes(text)]
     if not meshes:
         raise KernelError("This 3MF file holds no mesh.", "Export the bodies themselves.")

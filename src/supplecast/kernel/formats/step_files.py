@@ -37,6 +37,7 @@ from supplecast.errors import KernelError
 from supplecast.kernel.formats import facets
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.shape import Solid, is_valid, solids_in
+from supplecast.kernel.verbs import faceted
 from supplecast.text import cleaned
 
 
@@ -167,19 +168,24 @@ _KNOWN = (
 )
 
 
-def read_bodies(content: bytes) -> list[Filed]:
-    """The named solids of a STEP, 3MF or STL file, told apart by what is in it and not by its name."""
-    start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if start.startswith(b"ISO-10303-21"):
+def read_bodies(content: bytes, scale: float = 1.0) -> list[Filed]:
+    """The named solids of a STEP, 3MF, STL or OBJ file, told apart by what is in it and not by its name. STL and OBJ know no
+    unit: theirs is `scale` mm.
+    """
+    if is_step(content):
         return read_step(content)
-    if content.startswith(b"PK\x03\x04"):
-        return [Filed(name, facets.solid_of(points, triangles)) for name, points, triangles in facets.read_3mf(content)]
+    start = content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     for mark, words in _KNOWN:
         if start.startswith(mark):
-            raise KernelError(f"This file is {words}, not a STEP, 3MF or STL file.", "Choose a file of solids.")
-    if start.startswith(b"solid") or len(content) == 84 + 50 * int.from_bytes(content[80:84], "little"):
-        return [Filed("Mesh", facets.solid_of(*facets.read_stl(content)))]
-    raise KernelError("This is no STEP, 3MF or STL file.", "Choose a file of solids.")
+            raise KernelError(f"This file is {words}, not a STEP, 3MF, STL or OBJ file.", "Choose a file of bodies.")
+    if not facets.kind_of(content):
+        raise KernelError("This is no STEP, 3MF, STL or OBJ file.", "Choose a file of bodies.")
+    return [Filed(m.name, faceted.solid_of(m.points, m.triangles)) for m in facets.read_meshes(content, scale)]
+
+
+def is_step(content: bytes) -> bool:
+    """Whether a file says that it is one of STEP."""
+    return content[:4096].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21")
 
 
 def read_step(content: bytes) -> list[Filed]:

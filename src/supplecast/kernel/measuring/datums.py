@@ -17,6 +17,7 @@ from OCP.gp import gp_Pnt, gp_Vec
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Vec, along, cross, dot, subtract, times, turned, unit
 from supplecast.kernel.measuring import edges, measure
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid, xyz
 
 _FLAT, _ROUND, _CONE = (
@@ -86,6 +87,9 @@ def edge_axis(solid: Solid, index: int) -> Axis:
 
 def face_axis(solid: Solid, face: int) -> Axis:
     """The axis of a round face, or the normal of a flat one at its middle. KernelError for others."""
+    if isinstance(solid, MeshBody):
+        axis = solid.face_axis(face)
+        return Axis(axis.point, axis.direction if solid.forms[face].kind == "flat" else _settled(axis.direction))
     surface = BRepAdaptor_Surface(solid.face(face))
     kind = surface.GetType()
     if kind == _FLAT:

@@ -26,6 +26,7 @@ from supplecast.curves import Arc2, Circle2, Curve2, Line2, Spline2, interpolate
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Frame, Point2, Vec, dot
 from supplecast.kernel.measuring import datums, forms, probing
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.profile import as_dir, as_point, plane
 from supplecast.kernel.shapes.shape import Solid, xyz
 
@@ -60,10 +61,31 @@ def _along(solid: Solid, index: int) -> list[Vec]:
 
 def section(solid: Solid, frame: Frame) -> list[Curve2]:
     """The outline in which the plane cuts a body. KernelError if it misses it."""
+    if isinstance(solid, MeshBody):
+        return _cut_lines(solid, frame)
     maker = BRepAlgoAPI_Section(solid.shape, plane(frame))
     maker.Build()
     laid = _all_laid(maker.Shape(), frame) if maker.IsDone() else []
     curves = [curve for curve in laid if _parts(curve, solid, frame)]
+    if not curves:
+        raise KernelError("The plane does not cut that body.", "Raise the plane of the sketch, or pick another body.")
+    return curves
+
+
+def _cut_lines(body: MeshBody, frame: Frame) -> list[Curve2]:
+    """Where a plane cuts triangles: a line across each of them that it crosses."""
+    over = (body.points - np.array(frame.origin)) @ np.array(frame.normal)
+    above = over[body.triangles] > 0
+    rows = np.flatnonzero(above.any(axis=1) & ~above.all(axis=1))
+    curves: list[Curve2] = []
+    for triangle in body.triangles[rows].tolist():
+        ends = []
+        for a, b in zip(triangle, [*triangle[1:], triangle[0]], strict=True):
+            if (over[a] > 0) != (over[b] > 0):
+                ends.append(body.points[a] + over[a] / (over[a] - over[b]) * (body.points[b] - body.points[a]))
+        first, last = (frame.flat((float(p[0]), float(p[1]), float(p[2]))) for p in ends)
+        if math.dist(first, last) > _SHORT:
+            curves.append(Line2("", first, last))
     if not curves:
         raise KernelError("The plane does not cut that body.", "Raise the plane of the sketch, or pick another body.")
     return curves

@@ -16,6 +16,7 @@ from OCP.gp import gp_Pnt
 from supplecast.errors import KernelError
 from supplecast.geometry import Vec, dot, subtract
 from supplecast.kernel.measuring import edges, measure
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid, xyz
 
 
@@ -72,6 +73,8 @@ def single(thing: Thing) -> list[Figure]:
 
 
 def _face_radius(solid: Solid, face: int) -> float | None:
+    if isinstance(solid, MeshBody):
+        return solid.forms[face].radius or None
     surface = BRepAdaptor_Surface(solid.face(face))
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         return float(surface.Cylinder().Radius())

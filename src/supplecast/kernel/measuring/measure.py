@@ -30,6 +30,7 @@ from supplecast.geometry import Box, Floats, Frame, Mass, Vec, vec
 from supplecast.kernel.measuring import edges, face_reach, integrate
 from supplecast.kernel.measuring.integrate import moments
 from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid, mapped, xyz
 
 MASS: Memo[Mass] = Memo("mass")
@@ -41,6 +42,8 @@ _ROUGH: Memo[tuple[float, Vec]] = Memo("rough volume and centroid")
 
 def mass(solid: Solid) -> Mass:
     """Volume, area and centroid, remembered on the solid."""
+    if isinstance(solid, MeshBody):
+        return MASS.of(solid, solid.mass)
     return MASS.of(solid, lambda: _mass(solid) if solid.closed else _skin(solid))
 
 
@@ -119,7 +122,7 @@ _FEW = 12  # faces: of so few the rough volume is found in no time
 
 def handy_volume(solid: Solid) -> float:
     """The exact volume where it is nearly known already, which then is quicker too; else the rough one."""
-    known = MASS.known(solid) is not None
+    known = MASS.known(solid) is not None or not solid.closed
     if not known and solid.face_count > _FEW:
         known = integrate.unknown_faces(solid) <= max(6, solid.face_count // 10)
     return volume(solid) if known else rough_volume(solid)
@@ -127,6 +130,8 @@ def handy_volume(solid: Solid) -> float:
 
 def face_area(solid: Solid, face: int) -> float:
     """Of one face, mm²."""
+    if isinstance(solid, MeshBody):
+        return solid.face_area(face)
     return integrate.face_area(solid, face)
 
 
@@ -136,6 +141,8 @@ def box(solid: Solid) -> Box:
     The kernel's exact box takes up to half a second on a tray, nearly all of it on faces well inside. So it is asked only
     about edges and faces whose quick, loose box sticks out of what is already certain.
     """
+    if isinstance(solid, MeshBody):
+        return BOX.of(solid, solid.box)
     known = BOX.known(solid)
     if known is None:
         points = corners(solid)
@@ -151,6 +158,8 @@ def box(solid: Solid) -> Box:
 
 def face_box(solid: Solid, face: int) -> Box:
     """The exact box of one face."""
+    if isinstance(solid, MeshBody):
+        return solid.face_box(face)
     ends = mapped(solid.face(face), TopAbs_VERTEX)
     numbers = range(1, int(ends.Extent()) + 1)
     points = np.array([vertex_point(TopoDS.Vertex(ends.FindKey(n))) for n in numbers] or [face_middle(solid, face)])
@@ -167,12 +176,14 @@ def reaches(solid: Solid, face: int, axis: int, *, high: bool) -> bool:
     """Whether a face reaches one side of the solid's box, to a millionth of a mm. The quick box rules most of them out."""
     whole = box(solid)
     bounds = Bnd_Box()
-    BRepBndLib.Add_s(solid.face(face), bounds, False)
+    if not isinstance(solid, MeshBody):
+        BRepBndLib.Add_s(solid.face(face), bounds, False)
 
     def falls_short(mine: Box) -> bool:
         return (mine.high[axis] - whole.high[axis] if high else whole.low[axis] - mine.low[axis]) < -1e-6
 
-    return not falls_short(_box(bounds)) and not falls_short(face_box(solid, face))
+    loose = face_box(solid, face) if isinstance(solid, MeshBody) else _box(bounds)
+    return not falls_short(loose) and not falls_short(face_box(solid, face))
 
 
 def _widened(low: Floats, high: Floats, shape: Any, inside: bool) -> tuple[Floats, Floats]:
@@ -204,6 +215,8 @@ def corner_box(solid: Solid) -> Box:
 
 def corners(solid: Solid) -> Floats:
     """The solid's vertices, (n, 3) mm."""
+    if isinstance(solid, MeshBody):
+        return solid.points
     rows = np.empty((solid.vertex_count, 3))
     for index in range(solid.vertex_count):
         at = BRep_Tool.Pnt_s(solid.vertex(index))
@@ -219,6 +232,8 @@ def span(solid: Solid, direction: Vec) -> tuple[float, float]:
 
 def loose_box(solid: Solid) -> Box:
     """A box that surely holds the solid, in about a millisecond."""
+    if isinstance(solid, MeshBody):
+        return box(solid)
     bounds = Bnd_Box()
     BRepBndLib.Add_s(solid.shape, bounds, False)
     return _box(bounds)
@@ -243,6 +258,8 @@ def flat_frame(solid: Solid, face: int) -> Frame:
     runs along the world's x (or y, where the normal is x) as nearly as the plane allows, so that a sketch
     on the face lies as people expect. Raises KernelError if the face is not planar.
     """
+    if isinstance(solid, MeshBody):
+        return solid.flat_frame(face)
     surface = BRepAdaptor_Surface(solid.face(face))
     if surface.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
         raise KernelError("This face is not flat.", "Pick a flat face.", faces=(face,))
@@ -257,11 +274,15 @@ def flat_frame(solid: Solid, face: int) -> Frame:
 
 
 def is_flat(solid: Solid, face: int) -> bool:
+    if isinstance(solid, MeshBody):
+        return solid.forms[face].kind == "flat"
     return bool(BRepAdaptor_Surface(solid.face(face)).GetType() == GeomAbs_SurfaceType.GeomAbs_Plane)
 
 
 def surface_word(solid: Solid, face: int) -> str:
     """What people call the surface: flat, round, conical, ball, ring or free."""
+    if isinstance(solid, MeshBody):
+        return solid.forms[face].kind
     words = {
         GeomAbs_SurfaceType.GeomAbs_Plane: "flat",
         GeomAbs_SurfaceType.GeomAbs_Cylinder: "round",
@@ -274,6 +295,8 @@ def surface_word(solid: Solid, face: int) -> str:
 
 def face_middle(solid: Solid, face: int) -> Vec:
     """Centre of area of a face."""
+    if isinstance(solid, MeshBody):
+        return solid.face_middle(face)
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(solid.face(face), skin)
     middle = skin.CentreOfMass()
@@ -304,6 +327,8 @@ def is_smooth(solid: Solid, index: int) -> bool:
     faces = solid.faces_at_edges[index]
     if len(faces) < 2 or solid.degenerate_edges[index]:
         return True
+    if isinstance(solid, MeshBody):
+        return False
     meeting = BRepLib.ContinuityOfFaces_s(solid.nth_edge(index), solid.face(faces[0]), solid.face(faces[1]), 1e-3)
     return bool(meeting != GeomAbs_Shape.GeomAbs_C0)
 
@@ -316,6 +341,8 @@ def smooth_neighbours(solid: Solid, face: int) -> tuple[int, ...]:
 
 def surface_key(solid: Solid, face: int) -> tuple[object, ...] | None:
     """Tells whether two faces lie on the same surface, to about 1e-5 mm; None for surfaces without a plain formula."""
+    if isinstance(solid, MeshBody):
+        return None
     surface = BRepAdaptor_Surface(solid.face(face))
     kind = surface.GetType()
     sizes: tuple[float, ...] = ()
@@ -351,6 +378,9 @@ def _rounded(*values: float) -> tuple[float, ...]:
 
 def bend(solid: Solid, face: int) -> tuple[float, bool] | None:
     """The radius in mm that a cylinder, ball or ring is bent to, and whether outwards, its middle in the material."""
+    if isinstance(solid, MeshBody):
+        form = solid.forms[face]
+        return (form.radius, form.outward) if form.kind == "round" else None
     surface = BRepAdaptor_Surface(solid.face(face))
     match surface.GetType():
         case GeomAbs_SurfaceType.GeomAbs_Cylinder:

@@ -26,6 +26,7 @@ from OCP.TopLoc import TopLoc_Location
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints, Rows
 from supplecast.kernel.shapes import apart
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
 
 
@@ -66,6 +67,8 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
 
     Raises KernelError naming the faces that could not be meshed.
     """
+    if isinstance(solid, MeshBody):
+        return _as_it_is(solid)
     # The mesher keeps what is already fine enough, also on edges shared with another body, where it then leaves cracks.
     BRepTools.Clean_s(solid.shape, True)
     BRepMesh_IncrementalMesh(solid.shape, deflection, False, angle, not apart.alone())
@@ -93,6 +96,18 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
         np.array(ends, dtype=np.int32),
         tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges if edges else 0)),
     )
+
+
+def _as_it_is(body: MeshBody) -> Mesh:
+    """The triangles that a mesh body has; corners have a normal in each region, the mean of those around them there."""
+    keys = body.regions[:, None] * len(body.points) + body.triangles
+    _, first, of = np.unique(keys.reshape(-1), return_index=True, return_inverse=True)
+    corners = body.corners
+    weighted = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    summed = np.stack([np.bincount(of.reshape(-1), np.repeat(weighted[:, k], 3)) for k in range(3)], axis=1)
+    normals = summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-300)
+    points = body.points[body.triangles.reshape(-1)[first]]
+    return Mesh(points, normals, of.reshape(-1, 3).astype(np.int32), body.ends, body.lines)
 
 
 def patch(solid: Solid, index: int) -> tuple[Floats, Floats, Ints] | None:

@@ -15,6 +15,7 @@ from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
 
 from supplecast.errors import KernelError
+from supplecast.kernel.shapes import mesh_body
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.shape import Solid, Surface, solids_in
 
@@ -22,7 +23,9 @@ _UNREADABLE: tuple[type[Exception], ...] = (zlib.error, *KERNEL_FAULTS)
 
 
 def packed(solid: Solid) -> bytes:
-    """The solid without its triangles; the order of its faces and edges survives."""
+    """The solid without its triangles; the order of its faces and edges survives. Of a mesh body all there is."""
+    if isinstance(solid, mesh_body.MeshBody):
+        return solid.packed()
     stream = io.BytesIO()
     BinTools.Write_s(solid.shape, stream, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
     return zlib.compress(stream.getvalue(), 1)
@@ -50,7 +53,7 @@ class Bundle(Sequence[Solid]):
 
     @cached_property
     def _solids(self) -> list[Solid]:
-        return [Solid(unpacked(self._content[a:b])) for a, b in pairwise(self._ends)]
+        return [stored(self._content[a:b]) for a, b in pairwise(self._ends)]
 
     @cached_property
     def _ends(self) -> list[int]:
@@ -90,3 +93,8 @@ class Shelved(Solid):
     @cached_property
     def closed(self) -> bool:  # type: ignore[override]
         return bool(self.shape.ShapeType() == TopAbs_SOLID)
+
+
+def stored(content: bytes) -> Solid:
+    """The body in bytes made by `packed`; shapes of the kernel are read when they are first needed."""
+    return mesh_body.unpacked(content) if content.startswith(mesh_body.MARK) else Shelved(content)

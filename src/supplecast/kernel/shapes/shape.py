@@ -49,6 +49,11 @@ class Solid:
     def __init__(self, shape: Any) -> None:
         self.shape = TopoDS.Solid(shape)
 
+    @property
+    def encloses(self) -> bool:
+        """Whether it has an inside, by exact faces or by triangles."""
+        return self.closed
+
     @cached_property
     def memos(self) -> dict[object, object]:
         """What was worked out of it, by `Memo`."""

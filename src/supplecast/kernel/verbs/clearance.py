@@ -37,12 +37,14 @@ from supplecast.kernel.shapes.history import (
     unchanged,
 )
 from supplecast.kernel.shapes.shape import Solid, as_shell, checked, mapped, solids_in
-from supplecast.kernel.verbs import boolean, order, outside, split, tidy, wall_check, walls
+from supplecast.kernel.verbs import boolean, coarse, order, outside, split, tidy, wall_check, walls
 from supplecast.kernel.verbs.thick_solid import ARC, SHARP, note_skin
 from supplecast.kernel.verbs.wall_check import Room, Wanted
 
 Corners = Literal["rounded", "sharp"]
 """Whether the convex edges of the body are rounded about by the gap, as what lies everywhere as far off is, or kept sharp."""
+Edges = Literal["rounded", "sharp", "of flats"]
+"""The same, or all of it of flats by triangles (`coarse`), which is less exact and always found."""
 
 _CLOSE = 1e-4
 _SECONDS, _TRYING = 20.0, 5.0  # for all that is tried, and for one offset of a body on which the kernel may not end
@@ -75,18 +77,19 @@ def grown(solid: Solid, gap: float, corners: Corners = "rounded") -> Made:
         try:
             _climbed(whole, gap, other, ends)
         except KernelError:
-            raise _told_of_outside(fault, whole.solid) from None
+            raise _told_of_ways_out(fault, whole.solid, gap) from None
         words = f"A gap of {gap:g} mm does not fit round this body with its edges {corners}."
         raise KernelError(words, f"Keep its edges {other}.", field="corners") from fault
 
 
-def _told_of_outside(fault: KernelError, solid: Solid) -> KernelError:
-    """The refusal, with the way out that there is where the body has holes and hollows."""
+def _told_of_ways_out(fault: KernelError, solid: Solid, gap: float) -> KernelError:
+    """The refusal, with what can be done: the gap of flats, and where the body has holes and hollows, without them."""
     try:
         simpler = outside.filled(solid).solid.face_count < solid.face_count
     except KernelError:
-        return fault
-    hint = f"{fault.hint} Nest can take only its outside." if simpler else fault.hint
+        simpler = False
+    hint = f"{fault.hint} Edges of flats leave a little more, about {coarse.MORE * gap:.2g} mm."
+    hint = f"{hint} Nest can take only its outside." if simpler else hint
     return KernelError(fault.message, hint, faces=fault.faces, sized=fault.sized)
 
 

@@ -15,6 +15,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Floats, Frame, Mass, Vec
 from supplecast.kernel.measuring import integrate, measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.profile import as_dir, as_point
 from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in, xyz
 from supplecast.kernel.verbs.recognise import recognised
@@ -38,6 +39,8 @@ def scale(solid: Solid, factor: float, about: Vec) -> Made:
         raise KernelError("The scale must be greater than zero.")
     transform = gp_Trsf()
     transform.SetScale(as_point(about), factor)
+    if isinstance(solid, MeshBody):
+        return _as_before(solid.moved(Motion(transform).matrix, factor), lambda face: Origin(None, (FaceOf(0, face),)))
     maker = BRepBuilderAPI_Transform(solid.shape, transform, True)
     ledger = Ledger([one(maker.Shape(), "scaling")])
     ledger.kept([solid], maker.Modified)
@@ -143,6 +146,8 @@ def carried(made: Made, motion: Motion) -> Made:
 
 
 def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> Made:
+    if isinstance(solid, MeshBody):
+        return _as_before(solid.moved(motion.matrix), origin)
     maker = BRepBuilderAPI_Transform(solid.shape, motion.trsf, True)
     # No motion makes a sound solid unsound, so that the check, which takes longer than all else, is left out.
     result = solids_in(maker.Shape())[0] if solid.closed else Surface(maker.Shape())
@@ -155,3 +160,8 @@ def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> M
         centre = as_point(known.centroid).Transformed(motion.trsf)
         measure.MASS.keep(made.solid, Mass(known.volume, known.area, xyz(centre)))
     return made
+
+
+def _as_before(body: MeshBody, origin: Callable[[int], Origin]) -> Made:
+    """A mesh body whose faces are told by those that have the same number."""
+    return Made(body, tuple((origin(face),) for face in range(body.face_count)))

@@ -55,7 +55,10 @@ def gaps(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> G
             offenders.append(_offender(words, pair, m))
     figures = [GaugeFigure(names(pair), f"overlap {_volume(m)}", *_OVERLAP[m.exact]) for pair, m in overlaps]
     figures += [GaugeFigure(f"wanted: {names((w.first, w.second))}", _apart(m, within)) for w, m in off]
-    figures += [GaugeFigure(names(pair), _apart(m, within), "least distance", "exact") for pair, m in apart]
+    figures += [
+        GaugeFigure(names(pair), _apart(m, within), "least distance", "exact" if m.exact else "by triangles")
+        for pair, m in apart
+    ]
     state = "fault" if overlaps or off else "good"
     if overlaps:
         value, unit_, verdict = str(len(overlaps)), "overlap" if len(overlaps) == 1 else "overlaps", "in each other"

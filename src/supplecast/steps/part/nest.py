@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from supplecast import kernel
+from supplecast.document import clearing
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AxisField, AxisPick, BodyId, BodyPick, BodyPicks, Faces, FieldSpec, LengthFromZero
 from supplecast.document.state import Entry
@@ -23,7 +24,8 @@ Within = Annotated[BodyId | None, FieldSpec("body", blank="its own outside")]
 
 class Nest(Step):
     """Make room in a `body` for others that it holds, with a `gap` all round: closed, or open along a `way` by which they come
-    in, undercuts along it filled and said. Their convex edges are `rounded` about by the gap, or kept `sharp`.
+    in, undercuts along it filled and said. Their convex edges are `rounded` about by the gap, or kept `sharp`; edges `of flats`
+    are by triangles, no nearer than the gap and a little more in places, as round any mesh.
 
     Held bodies are `taken` as they are, without what is hollow in them, or `without` some of their faces. A `wall` of that
     thickness is grown about them where they lie inside the body's outside, or inside another body `within`, and rounded by
@@ -43,7 +45,7 @@ class Nest(Step):
     taken: Literal["as they are", "only their outside", "without some faces"] = "as they are"
     without: Faces = ()
     gap: LengthFromZero = "0.3 mm"
-    corners: Literal["rounded", "sharp"] = "rounded"
+    corners: Literal["rounded", "sharp", "of flats"] = "rounded"
     opening: Literal["closed round", "open along"] = "closed round"
     way: AxisField = AxisPick(axis="z")
     facing: Literal["ahead", "back"] = "ahead"
@@ -89,6 +91,8 @@ class Nest(Step):
             without = tuple(at.faces("without", held))
         fit = kernel.nest.Fit(at.mm("gap"), self.corners, way, self.taken, without)
         room = at.kernel("gap", kernel.nest.room, held.body.solid, entry.body.solid, fit, at.mm("wall"))
+        if room.flats:
+            clearing.tell(at, held, room.flats)
         if room.spare > _SPARE * kernel.measure.handy_volume(held.body.solid):
             cm3 = show(room.spare / 1000)
             at.note(f"{held.name} has undercuts along this way: {cm3} cm³ of the way in is open for them only.")

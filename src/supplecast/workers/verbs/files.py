@@ -75,10 +75,21 @@ def picture(task: Task, asked: options.Draw) -> Picture:
     return Picture(asked.name)
 
 
+_SIMPLE = 1000  # triangles: of more, a solid would have so many faces that every step on it were slow
+
+
 @does(CHECK_FILE)
 def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
-    """Read an imported file, to refuse it before it enters the document."""
-    return FileBodies([one.name for one in kernel.step_files.read_bodies(Path(asked.path).read_bytes())])
+    """Read an imported file, to refuse it before it enters the document, and tell how it is best taken: triangles that are no
+    simple solid as a mesh.
+    """
+    content = Path(asked.path).read_bytes()
+    if kernel.facets.kind_of(content):
+        meshes = kernel.facets.read_meshes(content)
+        sizes = [kernel.mending.mended(one.points, one.triangles) for one in meshes]
+        if any(not one.tight or len(one.triangles) > _SIMPLE for one in sizes):
+            return FileBodies([one.name for one in meshes], "as mesh")
+    return FileBodies([one.name for one in kernel.step_files.read_bodies(content)], "as filed")
 
 
 @does(TRACE_PHOTO)

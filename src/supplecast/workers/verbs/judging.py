@@ -69,7 +69,7 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
         return Gauges(why=why)
     by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
-    beside = {e.id: e for e in built.state.shown().values() if e.role in PARTS and e.body.solid.closed}
+    beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, "mesh") and e.body.solid.encloses}
     for entry in entries:
         tell(task, 0, 0, f"judging {entry.name}", "")
         shelf.recall_mass(entry, Path(task.blobs))
@@ -98,7 +98,7 @@ def _wanted(document: Document, built: Built) -> list[Wanted]:
 
 def _judge_assembly(task: Task, document: Document, built: Built) -> Gauges:
     """What an assembly is made of, and how its bodies lie to each other; nothing is painted."""
-    bodies = {e.id: e for e in built.state.shown().values() if e.body.solid.closed}
+    bodies = {e.id: e for e in built.state.shown().values() if e.body.solid.encloses}
     if not bodies:
         return Gauges(why="no part linked yet")
     picks = {step.id: pick for step in document.steps if isinstance(pick := getattr(step, "part", None), LinkPick)}

@@ -20,6 +20,7 @@ const WHAT = {
   slide: 'slide',
   ejector: 'ejectors',
   surface: 'surface',
+  mesh: 'mesh',
 };
 
 Alpine.data('handoff', () => ({

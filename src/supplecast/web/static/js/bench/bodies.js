@@ -95,7 +95,15 @@ function bodyRow(bodies, viewer, open) {
       style: { background: colour || COLOURS[body.role] },
       label: colour || 'its own colour',
     })),
-    extra: body.stale ? 'last good shape' : body.role === 'surface' ? 'surface' : body.mesh ? '' : 'cannot be drawn',
+    extra: body.stale
+      ? 'last good shape'
+      : !body.mesh
+        ? 'cannot be drawn'
+        : body.solid
+          ? ''
+          : body.role === 'surface'
+            ? 'surface'
+            : 'mesh',
   }));
 }
 

@@ -144,7 +144,7 @@ export class Sketcher {
     this.sk.cut = false;
     if (!this.scene.entities.length && !this.touched) this.fit(); // never under a hand that draws already
     this.follow();
-    this.model.look(result.bodies.filter((body) => body.role !== 'surface').map((body) => body.id));
+    this.model.look(result.bodies.filter((body) => body.solid).map((body) => body.id));
     const moved = Object.entries(result.taken[this.step] || {}).filter(
       ([id, [x, y]]) =>
         this.scene.points[id] && Math.hypot(x - this.scene.points[id][0], y - this.scene.points[id][1]) > 1e-6,

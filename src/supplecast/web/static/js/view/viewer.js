@@ -216,7 +216,7 @@ export class Viewer {
       mesh.material.transparent = seeThrough;
       mesh.material.opacity = seeThrough ? 0.35 : 1;
       mesh.material.depthWrite = !seeThrough;
-      mesh.material.side = seeThrough || this.section.on || body.role === 'surface' ? DoubleSide : FrontSide;
+      mesh.material.side = seeThrough || this.section.on || !body.volume ? DoubleSide : FrontSide;
       edges.material.depthFunc = LessEqualDepth;
       behind.visible = this.mode === 'hidden edges';
       for (const part of [mesh, edges, behind]) {
@@ -226,7 +226,7 @@ export class Viewer {
       entry.group.visible = !this.hidden.has(body.id);
       entry.group.position.copy(this._lift(body));
       this._dropCaps(entry);
-      if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.role !== 'surface') {
+      if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.volume) {
         entry.caps = this.section.caps(entry.geometry.faces, entry.colour, 10 + entry.index * 10, entry.size);
         entry.group.add(...entry.caps.counters);
         this.section.place(entry.caps.cap, this._centre(entry));

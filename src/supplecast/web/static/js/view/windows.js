@@ -65,7 +65,7 @@ export class Windows {
     const { canvas, eye } = this.view;
     const { width, height } = canvas.getBoundingClientRect();
     for (const entry of this.view.bodies.values()) {
-      if (!entry.group.visible || (entry.body.role === 'surface' && !entry.body.mesh)) continue;
+      if (!entry.group.visible || (!entry.body.solid && !entry.body.mesh)) continue;
       const base = entry.group.position.clone().sub(eye.target);
       const onPage = (points, i) => [
         width / 2 +
