@@ -11,6 +11,7 @@ from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
 from supplecast.geometry import Frame, Point2, Vec
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.naming import Body
 
 Role = Literal[
@@ -45,6 +46,10 @@ class Entry:
     def is_solid(self) -> bool:
         """Whether it encloses a volume by exact faces, as neither a surface nor a mesh does."""
         return self.body.solid.closed
+
+    @property
+    def is_mesh(self) -> bool:
+        return isinstance(self.body.solid, MeshBody)
 
     @cached_property
     def stamp(self) -> str:

@@ -23,7 +23,8 @@ class Step(BaseModel):
 
     A subclass sets `type` to a Literal, `word` to what the sheet calls it, `purpose` to what it is for, `search` to further
     words by which one may look for it, `follows` to the type of the step after which it stands in the list of steps (“” for
-    the first), `document_kinds` to where it belongs, and `sentence` to the words of the sheet, with fields in braces.
+    the first), `document_kinds` to where it belongs, `takes_meshes` where it can change a body of triangles, and `sentence` to
+    the words of the sheet, with fields in braces.
     `picture` are two SVG paths in a box of 32 × 24, what is there and what the step makes; `suits` says what can be picked
     first, `cuts_up` which field names a body that falls into pieces. `build` reads and writes only through the builder.
     """
@@ -38,6 +39,7 @@ class Step(BaseModel):
     cuts_up: ClassVar[str] = ""
     suits: ClassVar[tuple[Literal["faces", "edges"], ...]] = ()
     document_kinds: ClassVar[tuple[Literal["part", "tool", "assembly"], ...]] = ("part", "tool")
+    takes_meshes: ClassVar[bool] = False
 
     id: StepId
     type: str

@@ -144,6 +144,7 @@ class Picking(Reading):
         if "body" not in type(self.step).model_fields:
             self.need_picks(field, f"Click the {self.step.spec_of(field).kind} in the view.")
         entry = self._holder(picks[0], field) if body_id is None and picks else self.body(body_id)
+        entry = self.exact(entry, "body" if "body" in type(self.step).model_fields else field)
         if changes:
             self.targets.append(entry.id)
         return entry

@@ -244,6 +244,13 @@ class Reading(Writing):
             raise StepError(field, fault.message, fault.hint) from fault
 
     def target(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
-        entry = self.body(body_id, field, roles)
+        entry = self.exact(self.body(body_id, field, roles), field)
         self.targets.append(entry.id)
+        return entry
+
+    def exact(self, entry: Entry, field: str) -> Entry:
+        """A body that a step is to change, refused if it has nothing but triangles."""
+        if entry.is_mesh and not self.step.takes_meshes:
+            words = f"{entry.name} is a mesh: it has triangles and no exact surfaces."
+            self.fail(field, words, "Pick another body, or import its file healed, as a solid of plain forms.")
         return entry

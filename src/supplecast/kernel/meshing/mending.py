@@ -239,14 +239,14 @@ def without_slivers(points: Floats, triangles: Ints, thin: float) -> tuple[Float
             first = np.unique(labels, return_index=True)[1]
             points, triangles = points[first], labels[triangles].astype(np.int32)
             triangles = triangles[~_is_line(triangles)]
-        narrow = _narrow(points, triangles, thin)
+        narrow = slivers(points, triangles, thin)
         if not len(narrow):
             break
         triangles = _shared_out(points, triangles, narrow)
     return points, triangles
 
 
-def _narrow(points: Floats, triangles: Ints, thin: float) -> Rows:
+def slivers(points: Floats, triangles: Ints, thin: float) -> Rows:
     """Triangles lower than `thin` mm over their longest side."""
     corners = points[triangles]
     longest = np.max([np.linalg.norm(corners[:, k] - corners[:, k - 1], axis=1) for k in range(3)], axis=0)

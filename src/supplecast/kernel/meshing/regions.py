@@ -21,7 +21,8 @@ _CLOSE = 1e-5  # of the size: how far corners may lie off a form; numbers of 32 
 _CREASE, _SHARP, _STRIP = (math.cos(math.radians(a)) for a in (30.0, 15.0, 46.0))
 _LEAN = 0.05  # rad between triangles in one plane
 _FLAT_SHARE = 2e-3  # of all area: a flat as large as that counts though it runs on smoothly
-_LEAST_STRIPS = 3
+_LEAST_STRIPS, _FEW_STRIPS = 3, 5
+_LEAST_TURN = math.radians(12.0)  # between the first strip and the last
 _SQUARE = 1e-3
 _ALIKE = 0.02
 _MOST_GROUPS = 20_000  # of more, as a scan has, rounds are not looked for
@@ -157,24 +158,37 @@ class _Finding:
             if one is not None:
                 taken.update(one.groups)
                 rounds.append(one)
-        slices = self._slices(rounds)
+        slices = self._slices(rounds) if rounds else ()
         return [one for number, one in enumerate(rounds) if number not in slices]
 
     def _slices(self, rounds: Sequence[_Round]) -> set[int]:
-        """Those that are slices of a ring or a ball: they run smoothly into others as wide, about as long, and askew."""
+        """Those that are slices of a ring or a ball: they run smoothly into others as wide, about as long, and askew; and those
+        of few or short strips that run smoothly into what is neither flat nor round.
+        """
         owner = np.full(self.count, -1)
         for number, one in enumerate(rounds):
             owner[one.groups] = number
         axes = np.array([one.form.direction for one in rounds]).reshape(-1, 3)
         sizes = np.array([one.form.radius for one in rounds])
         lengths = np.array([np.ptp(self._of(one.groups) @ one.form.direction) for one in rounds])
-        pairs = owner[self.links[self.turn > _CREASE]]
+        few = np.array([len(one.groups) < _FEW_STRIPS for one in rounds])
+        # Strips that are no longer than three times their width.
+        widths = np.array([float(self.area[one.groups].mean()) for one in rounds]) / np.maximum(lengths, 1e-300)
+        short = lengths < 3 * widths
+        smooth = self.links[self.turn > _CREASE]
+        pairs = owner[smooth]
+        loose = (pairs < 0) & ~self._flats(owner < 0)[smooth]
+        beside = np.concatenate([pairs[:, 0][loose[:, 1]], pairs[:, 1][loose[:, 0]]])
+        counts = np.bincount(beside[beside >= 0], minlength=len(rounds))
+        strips = np.array([len(one.groups) for one in rounds])
+        found = set(np.flatnonzero((counts > 0) & (few | (short & (counts >= strips)))).tolist())
         pairs = pairs[(pairs >= 0).all(axis=1) & (pairs[:, 0] != pairs[:, 1])]
         askew = np.abs(np.einsum("ij,ij->i", axes[pairs[:, 0]], axes[pairs[:, 1]])) < 1 - _SQUARE**2
         alike = np.abs(sizes[pairs[:, 0]] - sizes[pairs[:, 1]]) < _ALIKE * sizes[pairs[:, 0]]
-        found: set[int] = set()
         for a, b in pairs[askew & alike].tolist():
             found |= {one for one, other in ((a, b), (b, a)) if lengths[one] < 2 * lengths[other]}
+        for a, b in pairs[askew].tolist():
+            found |= {one for one in (a, b) if few[one]}
         return found
 
     def _grown(self, a: int, b: int, beside: Sequence[Sequence[int]], taken: set[int]) -> _Round | None:
@@ -196,7 +210,8 @@ class _Finding:
                 if np.abs(np.linalg.norm(flat - circle[0], axis=1) - circle[1]).max() < 2 * self.close + 1e-5 * circle[1]:
                     groups.append(other)
                     waiting.append(other)
-        if len(groups) < _LEAST_STRIPS:
+        turned = np.sort(np.arctan2(self.facing[groups] @ y, self.facing[groups] @ x))
+        if len(groups) < _LEAST_STRIPS or turned[-1] - turned[0] < _LEAST_TURN:
             return None
         # Now that there are many, their common direction and circle are known better.
         weights = self.area[groups][:, None]

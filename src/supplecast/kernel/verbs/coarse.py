@@ -10,10 +10,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold, Mesh, OpType
+from manifold3d import Manifold, Mesh, Mesh64, OpType
 
 from supplecast.errors import KernelError
-from supplecast.geometry import Floats, Rows, Vec
+from supplecast.geometry import Floats, Ints, Rows, Vec
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.meshing import mending, mesh
 from supplecast.kernel.shapes.history import FaceOf, Made, Origin
@@ -29,6 +29,9 @@ _MOST = 8000  # triangles that are grown, after thinning: up to twenty seconds
 _SLACKS = (0.02, 0.05, 0.1, 0.2, 0.4)  # mm by which thinning may move the skin, the least that will do
 _MOST_SLACK = 0.2  # of the gap
 _THIN = 1e-3  # mm
+_NOTHING = 1e-5
+_PASSES = 5
+_LEAN = 1e-3  # rad: what leans less than that leaves nothing but slivers behind it
 _FINE, _COARSE, _FEW = 16, 12, 2000  # flats round the ball, and up to how many triangles the finer one is taken
 _SAMPLES = 40_000
 
@@ -59,22 +62,38 @@ def grown(solid: Solid, gap: float, way: Vec | None = None, length: float = 0.0)
                 words = f"This body has {body.num_tri()} triangles, thinned out by {brief(slack / 2)} mm"
                 raise KernelError(f"{words}; up to {_MOST} can be grown.", "Use a larger gap, or a simpler body.")
             continue
-        larger = body.minkowski_sum(_ball(gap + slack, body.num_tri())) if gap else body
-        spare = 0.0
-        if way is not None:
-            led = _led(larger, way, length)
-            back = _led(body, (-way[0], -way[1], -way[2]), length)
-            spare = (_led(body, way, length) ^ back).volume() - body.volume()
-            larger = led
+        spare, led = 0.0, body
+        if way is not None:  # led on first and grown then: what is grown looks every way, and would be led on in slivers
+            led = _whole(_led(body, way, length).simplify(slack / 4))
+            spare = (led ^ _led(body, (-way[0], -way[1], -way[2]), length)).volume() - body.volume()
+        larger = led.minkowski_sum(_ball(gap + slack, led.num_tri())) if gap else led
         larger = larger.simplify(slack / 2)
         if larger.num_tri() <= faceted.MOST or last:
             break
-    held = larger.to_mesh64()
-    points, triangles = mending.without_slivers(
-        np.asarray(held.vert_properties, dtype=np.float64)[:, :3], np.asarray(held.tri_verts, dtype=np.int32), _THIN
-    )
+    points, triangles = _without_slivers(_whole(larger), slack / 2)
     made = faceted.solid_of(points, triangles)
     return Coarse(_told(made, corners, faces), *_between(points[triangles], corners, way is not None), spare)
+
+
+def _whole(body: Manifold) -> Manifold:
+    """The one piece that a body is of, without hollows in it and without what has no volume. KernelError for several."""
+    pieces = sorted(body.decompose(), key=lambda piece: -piece.volume())
+    apart = [piece for piece in pieces[1:] if piece.volume() > _NOTHING * pieces[0].volume()]
+    if apart:
+        raise KernelError(f"It falls into {1 + len(apart)} pieces that do not touch.", "Import each in a file of its own.")
+    return pieces[0]
+
+
+def _without_slivers(body: Manifold, slack: float) -> tuple[Floats, Ints]:
+    """Points and triangles of a body, none of them so narrow that it makes no face, as far as that can be had."""
+    for _ in range(_PASSES):
+        held = body.to_mesh64()
+        points = np.asarray(held.vert_properties, dtype=np.float64)[:, :3]
+        points, triangles = mending.without_slivers(points, np.asarray(held.tri_verts, dtype=np.int32), _THIN)
+        if not len(mending.slivers(points, triangles, _THIN)):
+            break
+        body = Manifold(Mesh64(points, triangles.astype(np.uint64))).simplify(slack)
+    return points, triangles
 
 
 def _skin(solid: Solid, off: float) -> tuple[Mesh, Triangles, Rows]:
@@ -110,7 +129,7 @@ def _led(body: Manifold, way: Vec, length: float) -> Manifold:
     held = body.to_mesh()
     corners = np.asarray(held.vert_properties, dtype=np.float64)[:, :3][held.tri_verts]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    ahead = corners[normals @ np.array(way) > 1e-9]
+    ahead = corners[normals @ np.array(way) > _LEAN]
     prisms = [Manifold.hull_points(np.concatenate([three, three + length * np.array(way)])) for three in ahead]
     return Manifold.batch_boolean([body, *prisms], OpType.Add)
 

@@ -23,6 +23,7 @@ class DeleteBody(Step):
     follows = "scale"
     picture = ("M6 7h20v14H6z", "M9 10l14 8M23 10L9 18")
     suits = ("faces",)
+    takes_meshes = True
 
     bodies: BodyPicks = ()
 

@@ -88,7 +88,7 @@ class Import(Step):
                 at.note(f"{name}Mended: {', '.join(mesh.done)}.")
             if mesh.left:
                 at.caution("taken", f"{name}Not mended: {', '.join(mesh.left)}. So it has no volume and cannot be a tool.")
-            at.new(body, "mesh", one.name, str(number) if len(meshes) > 1 else "")
+            at.new(body, "mesh", self._called(one.name), str(number) if len(meshes) > 1 else "")
 
     def _explained(self, at: Builder, content: bytes, scale: float) -> None:
         """Solids of the flats and rounds that triangles lie on."""
@@ -101,7 +101,11 @@ class Import(Step):
             body = by_place(made.solid, self.id)
             off = f"{at.in_unit(round(made.off, 4))} {at.scope.unit}"
             at.note(f"{plural(len(mesh.triangles), 'triangle')} explained by {made.words}, off by up to {off}.")
-            at.new(body, "part", one.name, str(number) if len(meshes) > 1 else "")
+            at.new(body, "part", self._called(one.name), str(number) if len(meshes) > 1 else "")
+
+    def _called(self, name: str) -> str:
+        """What a mesh is called: files that name none lend it their own."""
+        return name if name != "Mesh" else self.file.rsplit(".", 1)[0].strip()[:80] or name
 
 
 def _free(body: Body) -> int:

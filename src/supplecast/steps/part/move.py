@@ -82,6 +82,7 @@ class Move(Step):
     follows = "split body"
     picture = ("M3 12h9v9H3z", "M17 3h11v10H17zM9 9l6-4m-4 0h4v4")
     suits = ("faces",)
+    takes_meshes = True
 
     document_kinds = ("part", "tool", "assembly")
 

@@ -24,6 +24,7 @@ class Scale(Step):
     search = "size enlarge shrink shrinkage bigger smaller"
     follows = "lettering"
     picture = ("M4 12h9v9H4z", "M4 3h19v18H4zM16 10l5-5m-4 0h4v4")
+    takes_meshes = True
 
     body: BodyPick = None
     how: Literal["evenly by", "per axis by"] = "evenly by"
