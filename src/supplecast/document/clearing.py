@@ -21,12 +21,15 @@ def kept_clear(at: Builder, tool: Entry, gap: float, edges: Edges) -> Made:
         solid = tool.body.solid
         return at.kernel("gap", kernel.clearance.grown, solid, gap, edges) if gap else Made(solid, unchanged(solid))
     made = at.kernel("gap" if tool.is_solid else "tools", kernel.coarse.grown, tool.body.solid, gap)
-    tell(at, tool, made)
+    tell(at, tool, made, gap)
     return made.made
 
 
-def tell(at: Builder, tool: Entry, made: Coarse) -> None:
+def tell(at: Builder, tool: Entry, made: Coarse, gap: float) -> None:
     """Say how far off a tool the flats about it are."""
     least = at.in_unit(math.floor(1000 * made.least) / 1000)
+    if not gap:
+        at.note(f"Of flats, within {at.in_unit(math.ceil(1000 * made.most) / 1000)} {at.scope.unit} of {tool.name}.")
+        return
     far = f"at least {least}" if made.most == math.inf else f"{least} to {at.in_unit(math.ceil(1000 * made.most) / 1000)}"
     at.note(f"Of flats about {tool.name}: {far} {at.scope.unit} off it.")

@@ -144,5 +144,9 @@ def ends_loose(step: Step) -> bool:
 def usual_result(before: Before) -> Result:
     """What a new step most likely does: add to the body there is, or make the first one."""
     # What is linked belongs to another document: what is built beside it is a body of its own.
-    brings = (getattr(step, "result", "") == "new" or step.type == "import" for step in before.steps)
-    return "add" if any(brings) else "new"
+    return "add" if any(getattr(step, "result", "") == "new" or _is_filed(step) for step in before.steps) else "new"
+
+
+def _is_filed(step: Step) -> bool:
+    """Whether a step brings in solids of a file; a mesh is nothing that could be added to."""
+    return step.type == "import" and step.held("taken") != "as mesh"

@@ -155,8 +155,8 @@ class Step(BaseModel):
 @dataclass(frozen=True)
 class Before:
     """What a new step is added to: the steps above it, the document's named values, the parts of the same project that it may
-    link, each at its newest revision, and the direction of the pull; where the one who adds it sees them, also the `bodies`
-    there are, oldest first.
+    link, each at its newest revision, and the direction of the pull; where the one who adds it sees them, also the solid
+    `bodies` there are, oldest first, and the `meshes`.
     """
 
     steps: Sequence[Step]
@@ -164,6 +164,7 @@ class Before:
     parts: Sequence[LinkPick] = ()
     bodies: Sequence[str] = ()
     pull: Vec = (0.0, 0.0, 1.0)
+    meshes: Sequence[str] = ()
 
     @property
     def last(self) -> Step | None:
@@ -178,7 +179,7 @@ class Before:
         if len(named) < 2:
             linked = {step.id for step in self.steps if step.type == "link"}
             own = [body for body in self.bodies if body not in linked] or list(self.bodies)
-            named = [own[0], *[body for body in self.bodies if body != own[0]][-1:]] if own else []
+            named = [own[0], *[body for body in (*self.bodies, *self.meshes) if body != own[0]][-1:]] if own else []
         return {"body": named[0], "tools": named[1:]} if len(named) > 1 else {}
 
     def surfaces(self) -> list[str]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from pathlib import Path
 
 from supplecast import kernel
@@ -10,14 +12,16 @@ from supplecast.document.keys import digest
 from supplecast.document.model import Document, Look
 from supplecast.document.state import Entry
 from supplecast.exchange.triangles import Part, write_glb
-from supplecast.geometry import Box, Mass
+from supplecast.geometry import Box, Mass, dot
 from supplecast.molding.mass import grams
+from supplecast.naming import Body
 from supplecast.store import shelf
 from supplecast.wire.options import Build
 from supplecast.wire.results import ShownBody
 from supplecast.wire.task import Task
 from supplecast.workers.opened import tell
 
+_CREASE = math.cos(math.radians(30))
 _STEEL = ("cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block")
 
 
@@ -72,9 +76,24 @@ def _mesh(entry: Entry, task: Task) -> str | None:
     target = Path(task.blobs) / name
     if not target.exists():
         tell(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
-        mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
+        mesh = _quiet(kernel.mesh.tessellate(entry.body.solid, deflection, 0.25), entry.body)
         write_atomically(target, write_glb([Part(entry.name, entry.role, mesh)]))
     return name
+
+
+def _quiet(mesh: kernel.mesh.Mesh, body: Body) -> kernel.mesh.Mesh:
+    """Without the lines between flats that stand for one curved face, as those of a gap by triangles do."""
+    solid, between = body.solid, []
+    for index, faces in enumerate(solid.faces_at_edges):
+        if len(faces) == 2 and body.tags[faces[0]][0] == body.tags[faces[1]][0] and ".clear{" in body.tags[faces[0]][0]:
+            between.append((index, faces))
+    lines = list(mesh.edges)
+    for index, faces in between:
+        if all(kernel.measure.is_flat(solid, face) for face in faces):
+            a, b = (kernel.measure.flat_frame(solid, face).normal for face in faces)
+            if dot(a, b) > _CREASE:
+                lines[index] = lines[index][:0]
+    return replace(mesh, edges=tuple(lines))
 
 
 def _deflection(entry: Entry) -> float:
@@ -84,4 +103,4 @@ def _deflection(entry: Entry) -> float:
 def mesh_name(entry: Entry) -> str:
     """Names the body, the fineness and the order of its faces: the kernel may number them otherwise in another process."""
     order = "\x1e".join("\x1f".join(tags) for tags in entry.body.tags)
-    return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 1')}.glb"
+    return f"{digest(entry.key, entry.role, f'{_deflection(entry):.6f}', order, 'mesh 2')}.glb"

@@ -17,8 +17,8 @@ from supplecast.errors import DocumentError
 
 
 class AddStep(Edit):
-    """Add a step of a type after another (at the end if left out); `values` override its first values, `bodies` are those that
-    the one who adds it sees, oldest first.
+    """Add a step of a type after another (at the end if left out); `values` override its first values, `bodies` are the solids
+    that the one who adds it sees, oldest first, `meshes` the bodies of triangles.
     """
 
     op: Literal["add"]
@@ -27,13 +27,14 @@ class AddStep(Edit):
     picked: list[dict[str, Any]] = Field(default_factory=list, max_length=500)
     values: dict[str, Any] = Field(default_factory=dict)
     bodies: list[str] = Field(default_factory=list, max_length=5000)
+    meshes: list[str] = Field(default_factory=list, max_length=5000)
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         kind = Step.registry.get(self.type)
         if kind is None or document.kind not in kind.document_kinds:
             raise DocumentError(f"There is no step “{self.type}” for this sheet.", "Choose one from the list.")
         at = len(document.steps) if self.after is None else document.position(self.after) + 1
-        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull)
+        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes)
         taken = {step.id for step in document.steps}
         step_id = next(i for i in iter(new_id, "") if i not in taken)
         step = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)

@@ -38,6 +38,7 @@ _PARALLEL = 1e-4
 _EXACT = 1e-7
 _ROUNDS = 8
 _MOST_OFF = 0.02  # of the size: a solid further off its mesh is another one
+_MOST_FACES = 1000
 _AS_MESH = "Take it as a mesh."
 
 
@@ -67,6 +68,8 @@ def as_solid(body: MeshBody) -> Explained:
     """The solid of flats and rounds that a tight mesh lies on. KernelError where they do not explain all of it."""
     if not body.tight:
         raise KernelError("These triangles do not close to a body.", _AS_MESH)
+    if body.face_count > _MOST_FACES:
+        raise KernelError(f"This mesh has {body.face_count} faces; up to {_MOST_FACES} can be made exact.", _AS_MESH)
     free = [face for face, form in enumerate(body.forms) if form.kind == "free"]
     if free:
         share = 100 * sum(body.face_area(face) for face in free) / float(body.areas.sum())

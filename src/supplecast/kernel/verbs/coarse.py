@@ -25,7 +25,7 @@ from supplecast.wording import brief
 
 MORE = 0.25
 """Of the gap: about as much more than it is left in places."""
-_MOST = 8000  # triangles that are grown, after thinning: up to twenty seconds
+_MANY, _MOST = 2500, 8000  # triangles that are grown, after thinning: if it can be in a few seconds, at most in twenty
 _SLACKS = (0.02, 0.05, 0.1, 0.2, 0.4)  # mm by which thinning may move the skin, the least that will do
 _MOST_SLACK = 0.2  # of the gap
 _THIN = 1e-3  # mm
@@ -57,7 +57,7 @@ def grown(solid: Solid, gap: float, way: Vec | None = None, length: float = 0.0)
         last = share == len(_SLACKS) - 1 or _SLACKS[share + 1] > max(_SLACKS[1], _MOST_SLACK * gap)
         skin, corners, faces = _skin(solid, slack)
         body = Manifold(skin).simplify(slack / 2)
-        if body.num_tri() > (_MOST if gap else faceted.MOST):
+        if body.num_tri() > (faceted.MOST if not gap else _MOST if last else _MANY):
             if last:
                 words = f"This body has {body.num_tri()} triangles, thinned out by {brief(slack / 2)} mm"
                 raise KernelError(f"{words}; up to {_MOST} can be grown.", "Use a larger gap, or a simpler body.")

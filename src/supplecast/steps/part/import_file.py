@@ -73,7 +73,7 @@ class Import(Step):
             more = "" if self.taken == "healed" else " Taken healed, what can be mended is."
             at.note(f"Its faces do not quite meet: edges lie up to {off} off them. Rounds and shells may fail there.{more}")
         for number, (one, body) in enumerate(zip(bodies, made, strict=True), 1):
-            at.new(body, "part", one.name, str(number) if len(bodies) > 1 else "", group=one.group)
+            at.new(body, "part", self._called(one.name), str(number) if len(bodies) > 1 else "", group=one.group)
 
     def _meshes(self, at: Builder, content: bytes, scale: float) -> None:
         if kernel.step_files.is_step(content):

@@ -128,7 +128,8 @@ class Move(Step):
         if picked:
             body, *others = dict.fromkeys(pick.get("body") for pick in picked)
             return {"body": body, "also": [other for other in others if other]}
-        return {"body": before.bodies[-1]} if len(before.bodies) > 1 else {}
+        there = [*before.bodies, *before.meshes]
+        return {"body": there[-1]} if len(there) > 1 or before.meshes else {}
 
     def build(self, at: Builder) -> None:
         copy = self.copy_it == "a copy"

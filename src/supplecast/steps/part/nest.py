@@ -92,7 +92,7 @@ class Nest(Step):
         fit = kernel.nest.Fit(at.mm("gap"), self.corners, way, self.taken, without)
         room = at.kernel("gap", kernel.nest.room, held.body.solid, entry.body.solid, fit, at.mm("wall"))
         if room.flats:
-            clearing.tell(at, held, room.flats)
+            clearing.tell(at, held, room.flats, at.mm("gap"))
         if room.spare > _SPARE * kernel.measure.handy_volume(held.body.solid):
             cm3 = show(room.spare / 1000)
             at.note(f"{held.name} has undercuts along this way: {cm3} cm³ of the way in is open for them only.")

@@ -10,7 +10,7 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.errors import SuppleError
+from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange import handoff, outlines
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
@@ -75,21 +75,23 @@ def picture(task: Task, asked: options.Draw) -> Picture:
     return Picture(asked.name)
 
 
-_SIMPLE = 1000  # triangles: of more, a solid would have so many faces that every step on it were slow
-
-
 @does(CHECK_FILE)
 def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
-    """Read an imported file, to refuse it before it enters the document, and tell how it is best taken: triangles that are no
-    simple solid as a mesh.
+    """Read an imported file, to refuse it before it enters the document, and tell how it is best taken: triangles that flats
+    and rounds explain as a solid of those, others as a mesh.
     """
     content = Path(asked.path).read_bytes()
-    if kernel.facets.kind_of(content):
-        meshes = kernel.facets.read_meshes(content)
-        sizes = [kernel.mending.mended(one.points, one.triangles) for one in meshes]
-        if any(not one.tight or len(one.triangles) > _SIMPLE for one in sizes):
-            return FileBodies([one.name for one in meshes], "as mesh")
-    return FileBodies([one.name for one in kernel.step_files.read_bodies(content)], "as filed")
+    if not kernel.facets.kind_of(content):
+        return FileBodies([one.name for one in kernel.step_files.read_bodies(content)], "as filed")
+    meshes = kernel.facets.read_meshes(content)
+    mended = [kernel.mending.mended(one.points, one.triangles) for one in meshes]
+    try:
+        for one in mended:
+            kernel.explained.as_solid(kernel.regions.as_body(one.points, one.triangles, one.tight))
+        taken = "healed"
+    except KernelError:
+        taken = "as mesh"
+    return FileBodies([one.name for one in meshes], taken)
 
 
 @does(TRACE_PHOTO)

@@ -107,11 +107,10 @@ export const adding = {
     const before = new Set([...this.sheet.querySelectorAll('.step')].map((line) => line.dataset.line));
     this.chosen = [];
     this.viewer.overlay.light([]);
-    const bodies = (this.result?.bodies || [])
-      .filter((body) => body.role !== 'surface')
-      .sort((a, b) => b.solid - a.solid)
-      .map((body) => body.id);
-    await this.edit({ op: 'add', after: this.standing, bodies, ...step });
+    const there = this.result?.bodies || [];
+    const bodies = there.filter((body) => body.solid).map((body) => body.id);
+    const meshes = there.filter((body) => !body.solid && body.role !== 'surface').map((body) => body.id);
+    await this.edit({ op: 'add', after: this.standing, bodies, meshes, ...step });
     if (this.standing && !this.tone) await this.stand(null);
     return before;
   },
