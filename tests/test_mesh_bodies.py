@@ -21,6 +21,8 @@ from supplecast.kernel import blob, coarse, explained, facets, flatten, measure,
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import clearances
+from supplecast.molding.deviation import alike, deviation, signed
+from supplecast.molding.judge import Skin
 from tests.conftest import STEPS, built, circle, extrude, part, rectangle
 
 PLATE: STEPS = [
@@ -137,6 +139,29 @@ def test_a_body_grown_in_flats_stands_off_as_much_as_it_says() -> None:
 
         assert steiner(made.least) <= measure.volume(made.made.solid) <= steiner(made.most)
         assert {o.sources[0].face for row in made.made.origins for o in row} == set(range(6))  # type: ignore[union-attr]
+
+
+def test_a_body_is_held_against_a_mesh_of_the_same_thing() -> None:
+    """A plate 0.2 mm thicker than its mesh, its bore 0.4 mm wider: signed by which side of the mesh its skin lies on."""
+    mesh_of_it = _as_mesh(_solid(PLATE), 0.002)
+    own = [
+        rectangle("s", "30", "20"), extrude("e", "s", "10.2"),
+        circle("c", "6.4", x="-5"), extrude("bore", "c", "30", result="cut", direction="both ways"),
+    ]  # fmt: skip
+    solid = _solid(own)
+    assert alike(solid, mesh_of_it) and not alike(_solid([rectangle("s", "4", "4"), extrude("e", "s", "40")]), mesh_of_it)
+    places = Skin(solid).places
+    found = deviation(places, mesh_of_it, 0.1)
+    assert (found.beyond, found.behind) == (pytest.approx(0.2, abs=2e-3), pytest.approx(0.2, abs=5e-3))
+    bore = 2 * math.pi * 3.2 * 10.2
+    near = 2 * (30 * 20 - math.pi * 3.2**2) + 100 * 10.2 + bore
+    assert found.share == pytest.approx((near - 600 + math.pi * 3.2**2 - bore) / near, abs=0.02)
+    referee = _referee(mesh_of_it)
+    drawn = np.random.default_rng(2).uniform((-16, -11, -1), (16, 11, 11), (500, 3))
+    inside = signed(drawn, [mesh_of_it]) < 0
+    x, y, z = drawn.T
+    assert (inside == ((abs(x) < 15) & (abs(y) < 10) & (z > 0) & (z < 10) & (np.hypot(x + 5, y) > 3))).mean() > 0.998
+    assert referee.is_watertight
 
 
 OBJ = b"""# a wedge, in inches, with a face told by its last points

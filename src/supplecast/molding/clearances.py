@@ -6,7 +6,7 @@ Triangles tell quickly which bodies, and which of their faces, can matter; what 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
@@ -46,12 +46,15 @@ _SKINS: Memo[Triangles] = Memo("fine triangles for the gaps to it")
 _MEETINGS: Memo[WeakKeyDictionary[Solid, tuple[float, Meeting | None]]] = Memo("how it lies to other bodies")
 
 
-def meetings(bodies: Mapping[str, Solid], within: float = NEAR) -> dict[tuple[str, str], Meeting]:
-    """Every pair of bodies that overlaps or is no more than `within` mm apart, by their ids in the order given.
+def meetings(
+    bodies: Mapping[str, Solid], within: float = NEAR, same: Collection[tuple[str, str]] = ()
+) -> dict[tuple[str, str], Meeting]:
+    """Every pair of bodies that overlaps or is no more than `within` mm apart, by their ids in the order given; but those that
+    are the `same` thing, told either way round.
 
     Pairs are remembered as long as both bodies are there: after a change of one only its pairs are worked out again.
     """
-    pairs = itertools.combinations(bodies, 2)
+    pairs = (pair for pair in itertools.combinations(bodies, 2) if pair not in same and pair[::-1] not in same)
     found = {(a, b): meeting(bodies[a], bodies[b], within) for a, b in pairs}
     return {pair: met for pair, met in found.items() if met is not None}
 

@@ -7,10 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 
 from supplecast.geometry import Floats
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import clearances
+from supplecast.molding.deviation import signed
 from supplecast.molding.gauge import Gauge
 from supplecast.molding.gauges import cost, filling, pull, thickness
+from supplecast.molding.gauges.compared import NONE
 from supplecast.molding.gauges.judged import Asked, Judged
 from supplecast.molding.judge import UPRIGHT
 
@@ -43,4 +46,7 @@ def values(body: Judged, of: str, others: Sequence[Solid] = ()) -> Floats:
         case "gap":
             away = clearances.distances(pulled.skin.places.middles, others)
             return np.where(away <= _FAR, away, -1.0)
+        case "mesh":
+            off = signed(pulled.skin.places.middles, [other for other in others if isinstance(other, MeshBody)])
+            return np.where(np.isfinite(off), off, NONE)
     raise ValueError(of)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from supplecast.geometry import Vec, subtract, unit
@@ -34,10 +34,10 @@ class Wanted:
     by: str
 
 
-def gaps(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted]) -> Gauge:
-    """How the bodies lie to each other: `bodies` are name and solid by id."""
+def gaps(bodies: Mapping[str, tuple[str, Solid]], wanted: Sequence[Wanted], same: Collection[tuple[str, str]] = ()) -> Gauge:
+    """How the bodies lie to each other: `bodies` are name and solid by id. Pairs that are the `same` thing are passed over."""
     within = max([NEAR, *(w.most for w in wanted)])
-    met = clearances.meetings({key: solid for key, (_, solid) in bodies.items()}, within)
+    met = clearances.meetings({key: solid for key, (_, solid) in bodies.items()}, within, same)
     overlaps = sorted(((pair, m) for pair, m in met.items() if m.volume), key=lambda row: -row[1].volume)
     off = [(w, _between(met, w)) for w in wanted if w.first in bodies and w.second in bodies]
     off = [(w, m) for w, m in off if not (m is not None and not m.volume and w.least <= _rounded(m.away) <= w.most)]

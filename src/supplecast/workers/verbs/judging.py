@@ -12,6 +12,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import combinations
 from pathlib import Path
 from typing import TypeVar
 
@@ -28,8 +29,11 @@ from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
 from supplecast.geometry import Floats, Vec, times, vec
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.molding import gauges
+from supplecast.molding.deviation import alike
 from supplecast.molding.gauges import Asked, Judged, tool
+from supplecast.molding.gauges.compared import compared
 from supplecast.molding.gauges.gaps import Wanted, gaps
 from supplecast.molding.gauges.parts import Part, parts
 from supplecast.molding.judge import Pulled, Skin
@@ -70,6 +74,9 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
     by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
     beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, "mesh") and e.body.solid.encloses}
+    meshes = [e for e in built.state.shown().values() if isinstance(e.body.solid, MeshBody)]
+    pairs: list[tuple[Judged, str, MeshBody]] = []
+    same: set[tuple[str, str]] = set()
     for entry in entries:
         tell(task, 0, 0, f"judging {entry.name}", "")
         shelf.recall_mass(entry, Path(task.blobs))
@@ -77,12 +84,19 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
         flow = pulled.flow(by.gate) if by.gate and entry is _nearest(entries, by.gate) else None
         one = Judged(entry.id, entry.name, pulled, flow)
         judged.append(one)
-        skins.append(_judged_skin(entry, one, by, [e for e in beside.values() if e is not entry], Path(task.blobs)))
+        twins = [(e, mesh) for e in meshes if isinstance(mesh := e.body.solid, MeshBody) and alike(entry.body.solid, mesh)]
+        pairs += [(one, e.name, mesh) for e, mesh in twins]
+        same |= {(entry.id, e.id) for e, _ in twins}
+        others = [e for e in beside.values() if e is not entry and (entry.id, e.id) not in same]
+        skins.append(_judged_skin(entry, one, by, others, [e for e, _ in twins], Path(task.blobs)))
     _sweep(Path(task.blobs))
     strip = gauges.gauges(judged, by)
-    if len(beside) > 1:
+    if any((a, b) not in same and (b, a) not in same for a, b in combinations(beside, 2)):
         tell(task, 0, 0, "measuring the gaps", "")
-        strip.append(gaps({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built)))
+        strip.append(gaps({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built), same))
+    if pairs:
+        tell(task, 0, 0, "comparing with the mesh", "")
+        strip.append(compared(pairs))
     return Gauges(strip, skins, by.gate)
 
 
@@ -191,14 +205,16 @@ def _remembered(memory: OrderedDict[K, V], key: K, make: Callable[[], V]) -> V:
     return memory[key]
 
 
-def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], folder: Path) -> JudgedSkin:
-    """A body's skin beside other bodies, where it turns over, and the names of its triangles and of the values of its maps.
+def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], twins: list[Entry], folder: Path) -> JudgedSkin:
+    """A body's skin beside other bodies and meshes of the same thing, where it turns over, and the names of its triangles and
+    of the values of its maps.
 
     All are named by the mesh, which tells the order of the faces: another process may number them otherwise.
     """
     places, shape = one.pulled.skin.places, mesh_name(entry)
     skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), shape, "skin")
     names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else []), *(["gap"] if beside else [])]
+    names += ["mesh"] if twins else []
     depends: dict[str, tuple[object, ...]] = {
         "wall": (),
         "rays": (),
@@ -206,9 +222,10 @@ def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], f
         "undercut": (asked.pull,),
         "flow": (asked.gate,),
         "gap": tuple(other.key for other in beside),
+        "mesh": tuple(other.key for other in twins),
     }
-    others = [other.body.solid for other in beside]
-    maps = {name: _kept(folder, gauges.values(one, name, others), shape, name, *depends[name]) for name in names}
+    others = {"gap": [other.body.solid for other in beside], "mesh": [other.body.solid for other in twins]}
+    maps = {name: _kept(folder, gauges.values(one, name, others.get(name, ())), shape, name, *depends[name]) for name in names}
     traces = [[vec(p) for p in line.round(4)] for line in one.pulled.silhouettes]
     return JudgedSkin(entry.id, shape, skin, maps, len(places.corners), traces)
 

@@ -184,13 +184,18 @@ export class Gauges {
       const spot = gauge && this.paint.at(event.clientX, event.clientY);
       if (!spot) return;
       const band = gauge.bands[bandAt(gauge.bands, spot.value)];
-      const reading = gauge.map === 'undercut' || spot.value < 0 ? '' : `${this.reading(gauge.map, spot.value)}: `;
+      const reading = gauge.map === 'undercut' || this.isNothing(gauge.map, spot.value) ? '' : `${this.reading(gauge.map, spot.value)}: `;
       this.bench.tell(`${gauge.name} here:`, `${reading}${band ? band.words : ''}`);
     });
   }
 
+  // Whether a value only says that there is none.
+  isNothing(map, value) {
+    return value < (map === 'mesh' ? -50 : 0);
+  }
+
   reading(map, value) {
-    if (['wall', 'gap'].includes(map)) return inUnit(value, this.bench.unit);
+    if (['wall', 'gap', 'mesh'].includes(map)) return inUnit(value, this.bench.unit);
     return `${fixed(value.toPrecision(3), 9)}${{ draft: '°', flow: ' walls' }[map]}`;
   }
 
