@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from supplecast import kernel
-from supplecast.geometry import Floats, Vec, vec
+from supplecast.geometry import Bools, Floats, Rows, Vec, vec
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
@@ -66,7 +66,7 @@ def _skin(mesh: MeshBody) -> Triangles:
     return _SKINS.of(mesh, lambda: Triangles(mesh.corners))
 
 
-def _inside(skin: Triangles, places: Floats) -> Floats:
+def _inside(skin: Triangles, places: Floats) -> Bools:
     """By what rays meet first: the inside of the skin, in at least two of three directions."""
     votes = np.zeros(len(places), dtype=int)
     for way in _WAYS:
@@ -75,7 +75,7 @@ def _inside(skin: Triangles, places: Floats) -> Floats:
     return np.asarray(votes >= 2)
 
 
-def _behind(skin: Triangles, places: Floats, feet: Floats, triangles: Floats) -> Floats:
+def _behind(skin: Triangles, places: Floats, feet: Floats, triangles: Rows) -> Bools:
     """Of an open mesh: on which side of the nearest triangle a place lies."""
     return np.asarray(np.einsum("ij,ij->i", places - feet, skin.normals[triangles]) < 0)
 

@@ -32,11 +32,11 @@ def compared(pairs: Sequence[tuple[Judged, str, MeshBody]]) -> Gauge:
         label = f"{body.name} and {name}"
         figures += [
             GaugeFigure(
-                f"{label}, within {_CLOSE:g} mm", f"{brief(100 * found.share)} % of its skin", "signed distance", "by triangles"
+                f"{label}, within {_CLOSE:g} mm", f"{100 * found.share:.1f} % of its skin", "signed distance", "by triangles"
             ),
-            GaugeFigure("outside the mesh by up to", f"{brief(found.beyond)} mm"),
-            GaugeFigure("inside the mesh by up to", f"{brief(found.behind)} mm"),
-            GaugeFigure("the mesh beyond it by up to", f"{brief(found.missed)} mm"),
+            GaugeFigure("outside the mesh by up to", f"{brief(round(found.beyond, 3))} mm"),
+            GaugeFigure("inside the mesh by up to", f"{brief(round(found.behind, 3))} mm"),
+            GaugeFigure("the mesh beyond it by up to", f"{brief(round(found.missed, 3))} mm"),
         ]
         spots = [(found.beyond, "outside", found.places[0]), (found.behind, "inside", found.places[1])]
         for away, word, place in spots:
@@ -46,5 +46,5 @@ def compared(pairs: Sequence[tuple[Judged, str, MeshBody]]) -> Gauge:
             words = f"{name} has something {brief(found.missed)} mm off {body.name}"
             offenders.append(offender(words, found.missed_at, body, ()))
     state = "good" if worst <= _CLOSE else "doubt"
-    verdict = "as the mesh" if worst <= _CLOSE else f"{brief(100 * least)} % within {_CLOSE:g} mm"
+    verdict = "as the mesh" if worst <= _CLOSE else f"{100 * least:.0f} % fits"
     return Gauge("mesh", "Off mesh", brief(worst), "mm", state, verdict, None, "mesh", BANDS, tuple(offenders), tuple(figures))

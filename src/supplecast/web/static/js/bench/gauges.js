@@ -184,7 +184,10 @@ export class Gauges {
       const spot = gauge && this.paint.at(event.clientX, event.clientY);
       if (!spot) return;
       const band = gauge.bands[bandAt(gauge.bands, spot.value)];
-      const reading = gauge.map === 'undercut' || this.isNothing(gauge.map, spot.value) ? '' : `${this.reading(gauge.map, spot.value)}: `;
+      const reading =
+        gauge.map === 'undercut' || this.isNothing(gauge.map, spot.value)
+          ? ''
+          : `${this.reading(gauge.map, spot.value)}: `;
       this.bench.tell(`${gauge.name} here:`, `${reading}${band ? band.words : ''}`);
     });
   }

@@ -57,6 +57,7 @@ export class Paint {
     );
     if (serial !== this.serial) return;
     this._take();
+    this.map = map;
     for (const [skin, geometry, values] of loaded) this._put(skin, geometry, values, bands);
     this.viewer.restyle();
   }
@@ -159,8 +160,10 @@ export class Paint {
     this.viewer.scene.add(mesh);
   }
 
-  // Whether a body as it is shown is painted: a newer shape is not, until its own map has come.
+  // Whether a body as it is shown is painted: a newer shape is not, until its own map has come. A mesh that one is held against
+  // gives way to the map, since the two nearly coincide.
   covers(body) {
+    if (this.on && this.map === 'mesh' && !body.solid) return true;
     return this.shown.some((one) => one.body === body.id && one.shape === body.mesh);
   }
 
