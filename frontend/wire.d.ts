@@ -380,6 +380,14 @@ declare namespace Wire {
     revisions: Array<PastRevision>;
   };
 
+  type InPlaceAnswer = {
+    document: string;
+  };
+
+  type InPlaceRequest = {
+    body: string;
+  };
+
   type InUnit = {
     size: Array<string>;
     warning: string;
@@ -394,7 +402,7 @@ declare namespace Wire {
     hint: string;
     seconds: number;
     at: Progress | null;
-    result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
+    result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | Placed | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
   };
 
   type JudgedSkin = {
@@ -410,6 +418,14 @@ declare namespace Wire {
     asset: string;
     name: string;
     pixels: [number, number];
+  };
+
+  type LinkPick = {
+    document: string;
+    body?: string | null;
+    revision?: number | null;
+    also?: Array<string>;
+    every?: boolean;
   };
 
   type LitPick = {
@@ -551,6 +567,17 @@ declare namespace Wire {
   type Place = {
     after: string | null;
     why?: string;
+  };
+
+  type Placed = {
+    document: string;
+    around: Array<PlacedBody>;
+    left: Array<string>;
+  };
+
+  type PlacedBody = {
+    part: LinkPick;
+    placed: Array<number>;
   };
 
   type PlacesRequest = {

@@ -105,7 +105,7 @@ class Builder(Protocol):
         """Every body there is, in order of making."""
 
     def solids(self) -> list[Entry]:
-        """Every body that is neither a surface nor a mesh."""
+        """Every solid body of this document: no surface, no mesh, no neighbour."""
 
     def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
         """The named body; without a name the only one there is, or the only one in one of `roles`."""

@@ -158,8 +158,7 @@ class Document(BaseModel):
     @property
     def links(self) -> list[LinkPick]:
         """What the document links of others."""
-        picks = [getattr(step, "part", None) for step in self.steps]
-        return [pick for pick in picks if isinstance(pick, LinkPick)]
+        return [pick for step in self.steps for pick in step.links]
 
     def altered(self, **fields: Any) -> Document:
         """The document with some fields changed, checked as if it had been read. DocumentError if it must not be so."""

@@ -15,6 +15,7 @@ from supplecast.document.state import Entry
 from supplecast.errors import DocumentError
 
 _DEEPEST = 25
+_NOT_LINKED = ("surface", "neighbour")
 _BROKEN = "The linked document does not build: "
 _LARGEST_ASSET = 64_000_000
 
@@ -75,7 +76,7 @@ class Project:
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
         if pick.every:
-            wanted = [entry.id for entry in bodies.values() if entry.role != "surface"]
+            wanted = [entry.id for entry in bodies.values() if entry.role not in _NOT_LINKED]
         else:
             wanted = list(dict.fromkeys((pick.body or parts[0].id, *pick.also)))
         for body in wanted:
@@ -86,13 +87,13 @@ class Project:
 
     def linkable(self, pick: LinkPick) -> Sequence[tuple[str, str]]:
         bodies = self.build(pick.document, pick.revision).state.bodies
-        return [(entry.id, entry.name) for entry in bodies.values() if entry.role != "surface"]
+        return [(entry.id, entry.name) for entry in bodies.values() if entry.role not in _NOT_LINKED]
 
     def _called(self, entry: Entry, pick: LinkPick, bodies: Mapping[str, Entry]) -> Entry:
         """A linked body by the name of its part; where that has several bodies, also by its own, and grouped under it."""
         key = (pick.document, pick.revision)
         part = self.revisions.get(key) or self.revisions[(pick.document, None)]
-        if len(bodies) == 1:
+        if sum(other.role not in _NOT_LINKED for other in bodies.values()) == 1:
             return replace(entry, name=part.name)
         return replace(entry, name=f"{part.name}, {entry.name}", group=(part.name, *entry.group))
 

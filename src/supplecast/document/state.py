@@ -16,10 +16,12 @@ from supplecast.naming import Body
 
 Role = Literal[
     "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
-    "shot", "surface", "mesh",
+    "shot", "surface", "mesh", "neighbour",
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
+BESIDE: tuple[Role, ...] = ("mesh", "neighbour")
+"""What stands beside a part without being of it."""
 
 Status = Literal["ok", "failed", "skipped", "held"]
 
@@ -46,6 +48,11 @@ class Entry:
     def is_solid(self) -> bool:
         """Whether it encloses a volume by exact faces, as neither a surface nor a mesh does."""
         return self.body.solid.closed
+
+    @property
+    def is_own(self) -> bool:
+        """Whether it is a solid of this document, and not only seen in it."""
+        return self.is_solid and self.role not in BESIDE
 
     @property
     def is_mesh(self) -> bool:

@@ -138,6 +138,12 @@ class Step(BaseModel):
         return False
 
     @property
+    def links(self) -> tuple[LinkPick, ...]:
+        """The bodies of other documents that it brings in."""
+        part = getattr(self, "part", None)
+        return (part,) if isinstance(part, LinkPick) else ()
+
+    @property
     def surfaces_made(self) -> tuple[str, ...]:
         """The surfaces it makes, by their ids as bodies."""
         return ()

@@ -34,7 +34,7 @@ def _body(entry: Entry) -> BodyReport:
         centroid_mm=mass.centroid,
         second_mm5=kernel.measure.second_moments(solid),
         bbox_mm=Box(box.low, box.high),
-        solids=int(entry.is_solid),
+        solids=int(entry.is_own),
         faces=solid.face_count,
         valid=kernel.shape.is_valid(solid),
     )

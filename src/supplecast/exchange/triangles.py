@@ -25,6 +25,7 @@ ROLE_COLOURS = {
     "molded": "#D9C7A3",
     "surface": "#7FA8B8",
     "mesh": "#A9A27C",
+    "neighbour": "#9AA7A4",
     "shot": "#D9C7A3",
     "block": "#B9C3C0",
     "cavity": "#7A5BB5",

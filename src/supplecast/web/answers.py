@@ -49,6 +49,13 @@ class RevisionAnswer(Generic[R]):
 
 
 @dataclass(frozen=True)
+class InPlaceAnswer:
+    """The document of the part."""
+
+    document: str
+
+
+@dataclass(frozen=True)
 class DocumentAnswer:
     """The head of a document."""
 

@@ -74,6 +74,12 @@ class UpTo(Request):
     upto: str | None = None
 
 
+class InPlaceRequest(Request):
+    """A body of an assembly."""
+
+    body: str
+
+
 class EditRequest(UpTo):
     """An edit of revision `base`; `instead` of it where that one was refused and the same field is typed again."""
 

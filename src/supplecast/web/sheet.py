@@ -79,10 +79,9 @@ def moved_on(document: Document, around: Around) -> list[tuple[str, LinkPick, Do
     cards = {card.id: card for card in around.documents}
     moved = []
     for step in document.steps:
-        pick = getattr(step, "part", None)
-        if isinstance(pick, LinkPick) and pick.revision is not None and not step.skip:
+        for pick in step.links if not step.skip else ():
             card = cards.get(pick.document)
-            if card is not None and card.head != pick.revision:
+            if pick.revision is not None and card is not None and card.head != pick.revision:
                 moved.append((step.id, pick, card))
     return moved
 

@@ -52,6 +52,13 @@ class Refer:
 
 
 @dataclass(frozen=True)
+class InPlace:
+    """A body of an assembly."""
+
+    body: str
+
+
+@dataclass(frozen=True)
 class Measure:
     """One or two things."""
 

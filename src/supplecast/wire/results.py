@@ -10,6 +10,7 @@ from typing import Any
 
 from supplecast.document.advise import Advice
 from supplecast.document.changes import FaceChange, StepChange
+from supplecast.document.fields import LinkPick
 from supplecast.document.model import Look
 from supplecast.document.order import Place
 from supplecast.geometry import Point2, Vec
@@ -367,6 +368,23 @@ class Picture:
     """A picture of the bodies; none where there is no body."""
 
     blob: str | None
+
+
+@dataclass(frozen=True)
+class PlacedBody:
+    """A body of another document, and how it is carried to its place: turn and shift in mm, by rows of a matrix (3, 4)."""
+
+    part: LinkPick
+    placed: Sequence[float]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """The document of a part in an assembly, what stands around it, and the names of what cannot be told."""
+
+    document: str
+    around: Sequence[PlacedBody]
+    left: Sequence[str]
 
 
 @dataclass(frozen=True)

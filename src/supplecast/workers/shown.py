@@ -37,7 +37,7 @@ def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: 
         mesh=_mesh(entry, task),
         volume=mass.volume,
         area=mass.area,
-        mass=grams(mass.volume, material) if material else None,
+        mass=grams(mass.volume, material) if material and entry.role != "neighbour" else None,
         low=box.low,
         high=box.high,
         faces=entry.body.solid.face_count,

@@ -116,11 +116,11 @@ class Reading(Writing):
         return list(self.state.bodies.values())
 
     def solids(self) -> list[Entry]:
-        return [entry for entry in self.bodies() if entry.is_solid]
+        return [entry for entry in self.bodies() if entry.is_own]
 
     def body(self, body_id: str | None, field: str = "body", roles: Sequence[Role] = ()) -> Entry:
         if body_id is None:
-            candidates = [e for e in self.bodies() if (e.role in roles if roles else e.is_solid)]
+            candidates = [e for e in self.bodies() if (e.role in roles if roles else e.is_own)]
             if len(candidates) == 1:
                 return candidates[0]
             words = " or ".join(roles) + " body" if roles else "body"

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 
 from supplecast.document.edits import Edit
 from supplecast.document.fields import LinkPick
-from supplecast.document.model import Document, Look, read_step, step_dict, unreadable
+from supplecast.document.model import Document, Look, new_id, read_step, step_dict, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
 from supplecast.naming.tag import maker
@@ -103,6 +103,29 @@ class CatchUp(Edit):
         if changed is document:
             raise DocumentError("Everything it links is the newest already.", "There is nothing to take up.")
         return changed, "Take up what has moved on"
+
+
+class StandBeside(Edit):
+    """Let the bodies of an assembly stand around this part, in the step that holds them: `left` are those that cannot."""
+
+    op: Literal["stand beside"]
+    assembly: str
+    called: str
+    bodies: list[dict[str, Any]] = Field(max_length=500)
+    left: list[str] = Field(default_factory=list, max_length=500)
+
+    def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
+        values = self.model_dump(mode="json", exclude={"op"})
+        known = next((step for step in document.steps if step.held("assembly") == self.assembly), None)
+        words = f"Neighbours as they stand in {self.called}"
+        if known is not None:
+            return document.with_step(read_step({**step_dict(known), **values}, known.label)), words
+        if document.kind != "part":
+            raise DocumentError(f"“{document.name}” is no part that could be built on here.", "Open it by itself.")
+        taken = {step.id for step in document.steps}
+        step_id = next(i for i in iter(new_id, "") if i not in taken)
+        step = read_step({"id": step_id, "type": "neighbours", **values}, "Neighbours")
+        return document.altered(steps=[*document.steps, step]), words
 
 
 class SetLook(Edit):

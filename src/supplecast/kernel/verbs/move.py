@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +19,8 @@ from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.profile import as_dir, as_point
 from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in, xyz
 from supplecast.kernel.verbs.recognise import recognised
+
+_RIGID = 1e-6
 
 
 @dataclass(frozen=True)
@@ -105,6 +107,35 @@ def seat(moved: Frame, onto: Frame) -> Motion:
     motion = gp_Trsf()
     motion.SetDisplacement(*(gp_Ax3(as_point(f.origin), as_dir(f.normal), as_dir(f.x)) for f in (moved, onto)))
     return Motion(motion)
+
+
+def by_rows(rows: Sequence[float]) -> Motion:
+    """A turn and a shift in mm by the twelve numbers of their matrix (3, 4). KernelError if it is none."""
+    matrix = np.array(rows, dtype=np.float64).reshape(3, 4)
+    turn = matrix[:, :3]
+    if np.abs(turn @ turn.T - np.eye(3)).max() > _RIGID or np.linalg.det(turn) < 0:
+        raise KernelError("A place is given that no body can be carried to.", "Open the part from its assembly again.")
+    motion = gp_Trsf()
+    motion.SetValues(*(float(value) for value in matrix.reshape(-1)))
+    return Motion(motion)
+
+
+def between(solid: Solid, moved: Solid) -> Floats | None:
+    """The turn and shift (3, 4) that carried a body to where another one is; None if that is another shape, or mirrored.
+
+    By their corners and centroids, which come in the same order (Kabsch 1976).
+    """
+    places = [np.vstack([measure.corners(one), [measure.mass(one).centroid]]) for one in (solid, moved)]
+    if places[0].shape != places[1].shape:
+        return None
+    middles = [rows.mean(axis=0) for rows in places]
+    u, _, v = np.linalg.svd((places[0] - middles[0]).T @ (places[1] - middles[1]))
+    turn = v.T @ np.diag([1.0, 1.0, float(np.sign(np.linalg.det(v.T @ u.T)))]) @ u.T
+    shift = middles[1] - turn @ middles[0]
+    size = max(measure.loose_box(solid).diagonal, 1e-9)
+    if np.abs(places[0] @ turn.T + shift - places[1]).max() > _RIGID * size:
+        return None
+    return np.hstack([turn, shift[:, None]])
 
 
 def direction(direction_: Vec, motion: Motion) -> Vec:

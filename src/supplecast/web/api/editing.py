@@ -7,17 +7,17 @@ from contextlib import suppress
 from flask import request
 
 from supplecast.document.edits import Edit, apply, read_edit
-from supplecast.document.edits.whole import CatchUp, SetDocument
-from supplecast.errors import DocumentError, SuppleError
+from supplecast.document.edits.whole import CatchUp, SetDocument, StandBeside
+from supplecast.errors import BusyError, DocumentError, SuppleError
 from supplecast.store.library import Revision
 from supplecast.tooling.resins import RESINS
 from supplecast.web import context, sheet
-from supplecast.web.answers import PreviewStarted, RevisionAnswer
-from supplecast.web.requests import BuildRequest, EditRequest, PreviewRequest, UpTo
+from supplecast.web.answers import InPlaceAnswer, PreviewStarted, RevisionAnswer
+from supplecast.web.requests import BuildRequest, EditRequest, InPlaceRequest, PreviewRequest, UpTo
 from supplecast.web.routing import api
 from supplecast.wire import options
 from supplecast.wire.results import BuildResult
-from supplecast.wire.verbs import BUILD
+from supplecast.wire.verbs import BUILD, IN_PLACE
 
 
 def revision_answer(revision: Revision, job_id: str) -> RevisionAnswer[BuildResult]:
@@ -55,6 +55,31 @@ def catch_up(document_id: str) -> RevisionAnswer[BuildResult]:
             changed, words = apply(head.document, CatchUp(op="catch up"), context.parts_beside(head.document))
             library.commit(name, head.number, changed, words)
     return built(library.head(document_id))
+
+
+@api.post("/documents/<document_id>/in-place")
+def in_place(document_id: str, asked: InPlaceRequest) -> InPlaceAnswer:
+    """Open the part that a body of an assembly is, with the others around it.
+
+    Where they stand becomes a step of the part, or its step of that kind is brought up to date.
+    """
+    library = context.library()
+    head = library.head(document_id)
+    with context.waiting() as may:
+        if not may:
+            raise BusyError("Too many are waiting just now.", "Wait a little, then open it again.")
+        job = context.engine().submit(IN_PLACE, document_id, context.task(head.document), options.InPlace(asked.body))
+        job = context.engine().wait(job.id, 90)
+    if job.state != "done" or job.result is None:
+        raise SuppleError(job.message or "Finding the places takes too long.", job.hint or "Try again.")
+    found = job.result
+    bodies = [{"part": one.part.model_dump(exclude_none=True), "placed": list(one.placed)} for one in found.around]
+    part = library.head(found.document)
+    edit = StandBeside(op="stand beside", assembly=document_id, called=head.document.name, bodies=bodies, left=list(found.left))
+    changed, words = apply(part.document, edit)
+    if changed != part.document:
+        library.commit(found.document, part.number, changed, words)
+    return InPlaceAnswer(found.document)
 
 
 def _with_grade(edit: Edit) -> Edit:

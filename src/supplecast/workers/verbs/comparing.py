@@ -50,7 +50,7 @@ def compare_two(task: Task, asked: options.Compare) -> Comparison:
 
 def _side(task: Task) -> tuple[Document, list[Entry]]:
     document, built = built_of(task)
-    entries = [entry for entry in built.state.bodies.values() if entry.is_solid]
+    entries = [entry for entry in built.state.bodies.values() if entry.is_own]
     if not entries:
         raise SuppleError(f"“{document.name}” has no body to compare.", "Choose another revision.")
     return document, entries

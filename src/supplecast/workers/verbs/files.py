@@ -56,7 +56,7 @@ def written(task: Task, content: bytes, extension: str, name: str) -> WrittenFil
 def picture(task: Task, asked: options.Draw) -> Picture:
     """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
     document, built = built_of(task)
-    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "molded", "feed")]
+    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "molded", "feed", "neighbour")]
     entries = entries or list(built.state.bodies.values())
     if not entries:
         return Picture(None)

@@ -20,11 +20,10 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
-from supplecast.document.fields import LinkPick
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import BESIDE, PARTS, Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
@@ -73,7 +72,7 @@ def judge(task: Task, asked: options.Nothing) -> Gauges:
         return Gauges(why=why)
     by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
     judged, skins = [], []
-    beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, "mesh") and e.body.solid.encloses}
+    beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, *BESIDE) and e.body.solid.encloses}
     meshes = [e for e in built.state.shown().values() if isinstance(e.body.solid, MeshBody)]
     pairs: list[tuple[Judged, str, MeshBody]] = []
     same: set[tuple[str, str]] = set()
@@ -115,7 +114,7 @@ def _judge_assembly(task: Task, document: Document, built: Built) -> Gauges:
     bodies = {e.id: e for e in built.state.shown().values() if e.body.solid.encloses}
     if not bodies:
         return Gauges(why="no part linked yet")
-    picks = {step.id: pick for step in document.steps if isinstance(pick := getattr(step, "part", None), LinkPick)}
+    picks = {step.id: pick for step in document.steps for pick in step.links}
     known: dict[tuple[str, int | None], Document] = {}
     rows = []
     for entry in bodies.values():
@@ -255,7 +254,7 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
     """What the report of a part says of its shape: the gauges, its size, and pictures from four sides."""
     judged = judge(task, options.Nothing())
     document, built = built_of(task)
-    entries = [entry for entry in built.state.bodies.values() if entry.role != "surface"]
+    entries = [entry for entry in built.state.bodies.values() if entry.is_own]
     if not entries:
         raise SuppleError("There is no body yet to report on.", "Build one first.")
     boxes = [kernel.measure.box(entry.body.solid) for entry in entries]

@@ -21,6 +21,7 @@ const WHAT = {
   ejector: 'ejectors',
   surface: 'surface',
   mesh: 'mesh',
+  neighbour: 'neighbour in an assembly',
 };
 
 Alpine.data('handoff', () => ({
@@ -63,7 +64,7 @@ Alpine.data('handoff', () => ({
           name: body.name,
           what: body.role === 'linked' ? linked : WHAT[body.role],
           style: { background: COLOURS[body.role] },
-          wanted: !['linked', 'molded', 'feed'].includes(body.role) || job.result.bodies.length === 1,
+          wanted: !['linked', 'molded', 'feed', 'neighbour'].includes(body.role) || job.result.bodies.length === 1,
           size: body.high.map((h, i) => fixed((h - body.low[i]) / UNITS[this.unit], 3)).join(' × '),
           volume: exactly(body.volume / UNITS[{ mm: 'cm' }[this.unit] || this.unit] ** 3, 2),
           mass:

@@ -1,5 +1,6 @@
 // The list of bodies: names, looks, what is hidden, and pairs that should not be as they are.
 
+import { post } from '../api.js';
 import { crossAt } from '../view/strokes.js';
 import { bodyRows, mend } from './bodies.js';
 import { thingRows, thingsOf } from './things.js';
@@ -40,6 +41,19 @@ export const bodiesPanel = {
   hiddenBodies(bodies) {
     const shown = (body) => this.seen.shown(`body/${body.id}`, !body.look.hidden && !this.aside.has(body.id));
     return new Set(bodies.filter((body) => !shown(body)).map((body) => body.id));
+  },
+
+  // The part that a body of an assembly is, with the others around it.
+  async openInPlace(body) {
+    this.tell('Open in place:', 'finding where the others stand …');
+    try {
+      await this.chain;
+      /** @type {Wire.InPlaceAnswer} */
+      const answer = await post(this.path('in-place'), { body });
+      window.location.href = `/documents/${encodeURIComponent(answer.document)}`;
+    } catch (fault) {
+      this.fail(fault);
+    }
   },
 
   // What a click on a body's name does just now.

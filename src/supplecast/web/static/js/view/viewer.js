@@ -211,10 +211,11 @@ export class Viewer {
     const clip = this.section.planes;
     for (const entry of this.bodies.values()) {
       const { mesh, edges, behind, body } = entry;
-      const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear;
+      const faint = body.role === 'neighbour';
+      const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear || faint;
       mesh.visible = this.mode !== 'lines' && !this.paint?.covers(body);
       mesh.material.transparent = seeThrough;
-      mesh.material.opacity = seeThrough ? 0.35 : 1;
+      mesh.material.opacity = faint ? 0.18 : seeThrough ? 0.35 : 1;
       mesh.material.depthWrite = !seeThrough;
       mesh.material.side = seeThrough || this.section.on || !body.volume ? DoubleSide : FrontSide;
       edges.material.depthFunc = LessEqualDepth;

@@ -1,0 +1,68 @@
+"""What stands around a part in an assembly, told as the part itself would tell it."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from supplecast import kernel
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document
+from supplecast.document.project import Project
+from supplecast.document.state import Entry
+from supplecast.errors import SuppleError
+from supplecast.geometry import Floats
+from supplecast.wire import options
+from supplecast.wire.results import Placed, PlacedBody
+from supplecast.wire.task import Task
+from supplecast.wire.verbs import IN_PLACE
+from supplecast.workers.opened import opened, tell
+from supplecast.workers.registry import does
+
+
+@does(IN_PLACE)
+def in_place(task: Task, asked: options.InPlace) -> Placed:
+    """The part that a body of an assembly is, and where the other bodies stand around it, in the part's own coordinates."""
+    document, project = opened(task)
+    built = project.build(document.id, progress=partial(tell, task))
+    entry = built.state.bodies.get(asked.body)
+    if entry is None:
+        raise SuppleError("The body is no longer there.", "Reload the page.")
+    here = _placed(document, project, entry)
+    if here is None:
+        words = f"{entry.name} was changed in the assembly, or mirrored: it is no longer the part as it was linked."
+        raise SuppleError(words, "Open the part's own document.")
+    pick, matrix = here
+    home = np.linalg.inv(_square(matrix))
+    around, left = [], []
+    for other in built.state.bodies.values():
+        if other.id == entry.id:
+            continue
+        there = _placed(document, project, other)
+        if there is None:
+            left.append(other.name)
+        else:
+            rows = (home @ _square(there[1]))[:3].reshape(-1)
+            around.append(PlacedBody(there[0], [float(value) for value in rows]))
+    return Placed(pick.document, around, left)
+
+
+def _square(matrix: Floats) -> Floats:
+    return np.vstack([matrix, [0.0, 0.0, 0.0, 1.0]])
+
+
+def _placed(document: Document, project: Project, entry: Entry) -> tuple[LinkPick, Floats] | None:
+    """The body of another document that one of an assembly is, and how it was carried to its place; None if it is none."""
+    for step in document.steps:
+        mark = f"{step.id}.of{{"
+        for pick in step.links:
+            if step.skip or not all(any(mark in tag for tag in tags) for tags in entry.body.tags):
+                continue
+            for source in project.linked(pick):
+                if source.body.solid.face_count != entry.body.solid.face_count:
+                    continue
+                matrix = kernel.move.between(source.body.solid, entry.body.solid)
+                if matrix is not None:
+                    return LinkPick(document=pick.document, body=source.id), matrix
+    return None
