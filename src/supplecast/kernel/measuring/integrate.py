@@ -59,7 +59,9 @@ def moments(solid: Solid) -> Moments:
     signs = np.array([-1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0 for face in faces])
     areas = np.abs([share.area for share in shares])
     about = np.array([share.about for share in shares])
-    middle = areas @ about / max(float(areas.sum()), 1e-300)
+    lean = np.array([share.lean for share in shares])
+    # The skin's own centroid, which no way of cutting it into pieces moves: one with gaps weighs otherwise about another point.
+    middle = (areas @ about + lean.sum(axis=0)) / max(float(areas.sum()), 1e-300)
     flux = signs @ _shifted(np.array([share.flux for share in shares]), about - middle)
     f = dict(zip(POWERS, flux.tolist(), strict=True))
     volume = f[1, 0, 0]

@@ -8,8 +8,9 @@ from typing import Any
 
 import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Trsf, gp_Vec, gp_XYZ
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_GTrsf, gp_Quaternion, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopoDS import TopoDS
+from scipy.spatial.transform import Rotation
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Floats, Frame, Mass, Vec
@@ -21,6 +22,7 @@ from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in, xyz
 from supplecast.kernel.verbs.recognise import recognised
 
 _RIGID = 1e-6
+_DIGITS = 12
 
 
 @dataclass(frozen=True)
@@ -115,8 +117,10 @@ def by_rows(rows: Sequence[float]) -> Motion:
     turn = matrix[:, :3]
     if np.abs(turn @ turn.T - np.eye(3)).max() > _RIGID or np.linalg.det(turn) < 0:
         raise KernelError("A place is given that no body can be carried to.", "Open the part from its assembly again.")
+    # Of a matrix the kernel would take what rounding left of its size for a scale.
     motion = gp_Trsf()
-    motion.SetValues(*(float(value) for value in matrix.reshape(-1)))
+    x, y, z, w = Rotation.from_matrix(turn).as_quat()
+    motion.SetTransformation(gp_Quaternion(float(x), float(y), float(z), float(w)), gp_Vec(*map(float, matrix[:, 3])))
     return Motion(motion)
 
 
@@ -135,7 +139,8 @@ def between(solid: Solid, moved: Solid) -> Floats | None:
     size = max(measure.loose_box(solid).diagonal, 1e-9)
     if np.abs(places[0] @ turn.T + shift - places[1]).max() > _RIGID * size:
         return None
-    return np.hstack([turn, shift[:, None]])
+    rows: Floats = np.hstack([turn, shift[:, None]]).round(_DIGITS) + 0.0
+    return rows
 
 
 def direction(direction_: Vec, motion: Motion) -> Vec:

@@ -21,6 +21,9 @@ from supplecast.workers.opened import opened, tell
 from supplecast.workers.registry import does
 
 
+_DIGITS = 12
+
+
 @does(IN_PLACE)
 def in_place(task: Task, asked: options.InPlace) -> Placed:
     """The part that a body of an assembly is, and where the other bodies stand around it, in the part's own coordinates."""
@@ -43,8 +46,8 @@ def in_place(task: Task, asked: options.InPlace) -> Placed:
         if there is None:
             left.append(other.name)
         else:
-            rows = (home @ _square(there[1]))[:3].reshape(-1)
-            around.append(PlacedBody(there[0], [float(value) for value in rows]))
+            rows = (home @ _square(there[1]))[:3].reshape(-1).round(_DIGITS) + 0.0
+            around.append(PlacedBody(there[0], rows.tolist()))
     return Placed(pick.document, around, left)
 
 
