@@ -99,6 +99,7 @@ declare namespace Wire {
     words: string;
     handles: Array<Handle>;
     offers: Array<[string, string]>;
+    travel: Travel | null;
     reused: boolean;
   };
 
@@ -819,6 +820,16 @@ declare namespace Wire {
 
   type TraceRequest = {
     photo: string;
+  };
+
+  type Travel = {
+    body: string;
+    kind: 'slide' | 'turn';
+    origin: [number, number, number];
+    direction: [number, number, number];
+    far: number;
+    free: number;
+    meets?: string;
   };
 
   type TrialShape = {

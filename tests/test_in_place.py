@@ -35,7 +35,9 @@ def _assembly(*more: dict[str, Any]) -> Document:
         {"id": "u", "type": "move", "body": "p", "x": "-5", "y": "100", "z": "10.1"},
         *more,
     ]
-    return read_document({"format": "supplecast", "version": 1, "kind": "assembly", "id": "asm", "name": "Post", "steps": steps})
+    return read_document(
+        {"format": "supplecast", "version": 1, "kind": "assembly", "id": "asm", "name": "Post", "steps": steps}
+    )
 
 
 def _opened(body: str, of: Document, folder: Path, *more: dict[str, Any]) -> Document:

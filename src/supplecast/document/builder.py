@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, Literal, NoReturn, ParamSpec, Protocol, T
 
 from supplecast.curves import Curve2, Region
 from supplecast.document.fields import LinkPick, Profile
-from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry
+from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry, Travel
 from supplecast.geometry import Axis, Frame, Point2, Vec
 from supplecast.naming import Body, EdgeRef, FaceRef, Rule
 from supplecast.quantities import Kind, Scope
@@ -250,6 +250,9 @@ class Builder(Protocol):
 
     def figure(self, name: str, value: float) -> None:
         """A number the tool's gauges show, in mm, mm², mm³ or as a ratio."""
+
+    def travels(self, travel: Travel) -> None:
+        """Let the view show a body on its way while this step is worked on."""
 
     def lines(self, lines: Sequence[Sequence[Vec]]) -> None:
         """Lines in space that the view draws while this step is worked on."""

@@ -201,6 +201,7 @@ class Run:
                 lines=builder.drawn_lines,
                 handles=tuple(builder.handles),
                 offers=builder.offers,
+                travel=builder.travel,
             )
         outcome = replace(outcome, ms=(time.perf_counter() - began) * 1000)
         delta = builder.delta() if outcome.status == "ok" else Delta()

@@ -178,12 +178,27 @@ class Handle:
 
 
 @dataclass(frozen=True)
+class Travel:
+    """The way that a `body` goes: `far` mm along the unit vector `direction`, or `far` rad about the axis through `origin`. It
+    is `free` for so much of it, before it meets what is called `meets`; blank if it meets nothing.
+    """
+
+    body: str
+    kind: Literal["slide", "turn"]
+    origin: Vec
+    direction: Vec
+    far: float
+    free: float
+    meets: str = ""
+
+
+@dataclass(frozen=True)
 class Outcome:
     """How one step fared. `field`, `message` and `hint` tell of a failure; `flags` are picks that need a look.
 
     `culprits` are references to the faces or edges at fault; `sized` says that a smaller value in the field may fit; `lines`
     are drawn in the view while the step is being worked on, and `handles` can be dragged there;
-    `offers` are bodies, by id and name, that the step could take instead.
+    `offers` are bodies, by id and name, that the step could take instead; `travel` is shown in the view along with it.
     """
 
     step: str
@@ -201,6 +216,7 @@ class Outcome:
     lines: tuple[tuple[Vec, ...], ...] = ()
     handles: tuple[Handle, ...] = ()
     offers: tuple[tuple[str, str], ...] = ()
+    travel: Travel | None = None
     reused: bool = False
 
 

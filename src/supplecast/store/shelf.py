@@ -24,7 +24,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 
-_VERSION = 9
+_VERSION = 10
 Tags = tuple[tuple[str, ...], ...]
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from supplecast.document.state import Flag, Handle, Outcome, Reading
+from supplecast.document.state import Flag, Handle, Outcome, Reading, Travel
 from supplecast.geometry import Vec
 from supplecast.hints import Hint
 
@@ -49,8 +49,8 @@ class StepReport:
 
 @dataclass(frozen=True)
 class BuiltStep(StepReport):
-    """How a step fared, for the sheet: its fault's `words` and `hint` apart, hints on it, what can be dragged in the view, and
-    whether it was `reused`.
+    """How a step fared, for the sheet: its fault's `words` and `hint` apart, hints on it, what can be dragged in the view, the
+    way a body goes with it, and whether it was `reused`.
     """
 
     hint: str
@@ -58,6 +58,7 @@ class BuiltStep(StepReport):
     words: str
     handles: Sequence[Handle]
     offers: Sequence[tuple[str, str]]
+    travel: Travel | None
     reused: bool
 
     @classmethod
@@ -70,6 +71,7 @@ class BuiltStep(StepReport):
             words=outcome.message,
             handles=outcome.handles,
             offers=outcome.offers,
+            travel=outcome.travel,
             reused=outcome.reused,
         )
         assert isinstance(step, BuiltStep)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NoReturn, ParamSpec, TypeVar
 from supplecast.document.builder import MaterialKey, Outside
 from supplecast.document.keys import Read
 from supplecast.document.mend import bodies_at_fault, culprits
-from supplecast.document.state import Datum, Effect, Entry, Flag, Handle, Reading, SketchEntry, State
+from supplecast.document.state import Datum, Effect, Entry, Flag, Handle, Reading, SketchEntry, State, Travel
 from supplecast.document.step import Step
 from supplecast.errors import KernelError, SketchError, StepError
 from supplecast.geometry import Vec
@@ -50,6 +50,7 @@ class Base:
         self.figures: dict[str, float] = {}
         self.handles: list[Handle] = []
         self.offers: tuple[tuple[str, str], ...] = ()
+        self.travel: Travel | None = None
         self.drawn_lines: tuple[tuple[Vec, ...], ...] = ()
         self._resin = resin
         self._step_key = step_key

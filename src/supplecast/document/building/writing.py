@@ -8,7 +8,7 @@ from typing import Any, Literal
 from supplecast.curves import Curve2, Region
 from supplecast.document.building.base import Base
 from supplecast.document.keys import digest, steps_ahead
-from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Reading, Role, SketchEntry
+from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Reading, Role, SketchEntry, Travel
 from supplecast.geometry import Frame, Vec
 from supplecast.naming import Body
 
@@ -76,6 +76,9 @@ class Writing(Base):
 
     def figure(self, name: str, value: float) -> None:
         self.figures[name] = value
+
+    def travels(self, travel: Travel) -> None:
+        self.travel = travel
 
     def lines(self, lines: Sequence[Sequence[Vec]]) -> None:
         self.drawn_lines = tuple(tuple(line) for line in lines)

@@ -9,6 +9,7 @@ from typing import Any, Literal
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, AxisField, AxisPick, BodyPick
+from supplecast.document.state import Travel
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Floats, times
 
@@ -61,13 +62,14 @@ class Way(Step):
             return (kernel.move.shift(by) if slides else kernel.move.turn(axis, share * far)).matrix
 
         met = at.kernel("body", molding.travel.first_met, moving.body.solid, motion, [e.body.solid for e in others])
+        gone, who = (abs(far), "") if met is None else (abs(met[0] * far), others[met[1]].name)
+        kind: Literal["slide", "turn"] = "slide" if slides else "turn"
+        at.travels(Travel(moving.id, kind, axis.point, axis.direction, far, gone, who))
         whole = f"{at.in_unit(abs(far))} {at.scope.unit}" if slides else f"{math.degrees(abs(far)):g}°"
         if met is None:
             at.reading(f"free all the way of {whole}", 0.0, 1.0)
             at.figure("free", abs(far))
             return
-        share, number = met
-        gone = abs(share * far)
         done = f"{at.in_unit(gone)} {at.scope.unit}" if slides else f"{math.degrees(gone):.2f}°"
-        at.reading(f"meets {others[number].name} after {done}", 2.0, 1.0)
+        at.reading(f"meets {who} after {done}", 2.0, 1.0)
         at.figure("free", gone)

@@ -20,7 +20,6 @@ from supplecast.wire.verbs import IN_PLACE
 from supplecast.workers.opened import opened, tell
 from supplecast.workers.registry import does
 
-
 _DIGITS = 12
 
 

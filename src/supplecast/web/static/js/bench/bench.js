@@ -13,6 +13,7 @@ import { Seen } from './seen.js';
 import { bodiesPanel } from './bodies_panel.js';
 import { gaugesPanel } from './gauges_panel.js';
 import { viewPanel } from './view_panel.js';
+import { wayPanel } from './way_panel.js';
 import { sketchPanel } from './sketch_panel.js';
 import { keys } from './keys.js';
 import { compose } from './compose.js';
@@ -40,6 +41,7 @@ const state = () => ({
   mode: 'shaded',
   cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' },
   stroke: 0,
+  way: { on: false, travel: null, share: 0 },
   canOpen: false,
   adding: false,
   addText: '',
@@ -184,6 +186,7 @@ Alpine.data('bench', () =>
     bodiesPanel,
     gaugesPanel,
     viewPanel,
+    wayPanel,
     sketchPanel,
     keys,
   ),

@@ -80,6 +80,14 @@ function groupRow(alike, viewer) {
   };
 }
 
+// What a body is, where it is not just a solid of this document.
+function extraOf(body) {
+  if (body.stale) return 'last good shape';
+  if (!body.mesh) return 'cannot be drawn';
+  if (body.role === 'neighbour') return 'neighbour';
+  return body.solid ? '' : body.role === 'surface' ? 'surface' : 'mesh';
+}
+
 function bodyRow(bodies, viewer, open) {
   return bodies.map((body) => ({
     ...deep(body.group.length),
@@ -95,15 +103,7 @@ function bodyRow(bodies, viewer, open) {
       style: { background: colour || COLOURS[body.role] },
       label: colour || 'its own colour',
     })),
-    extra: body.stale
-      ? 'last good shape'
-      : !body.mesh
-        ? 'cannot be drawn'
-        : body.solid
-          ? ''
-          : body.role === 'surface'
-            ? 'surface'
-            : 'mesh',
+    extra: extraOf(body),
   }));
 }
 

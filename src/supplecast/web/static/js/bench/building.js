@@ -299,8 +299,9 @@ export const building = {
     const scale = UNITS[this.unit];
     const spans = (list) =>
       [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);
-    this.size = bodies.length
-      ? `${spans(bodies)
+    const own = bodies.filter((body) => body.role !== 'neighbour');
+    this.size = own.length
+      ? `${spans(own)
           .map((s) => exactly(s, 2))
           .join(' × ')} ${this.unit}`
       : '';

@@ -16,6 +16,7 @@ export const handling = {
 
   showHandles() {
     const step = this.result?.steps.find(({ id }) => id === this.handled);
+    this.showWay(this.picking || this.sk.on ? null : step);
     const shown = step && !this.picking && !this.sk.on ? step.handles : [];
     this.viewer.handles.show(
       shown.flatMap((handle) => {

@@ -73,6 +73,7 @@ export class Viewer {
     this.paint = null; // the map of the open gauge, if there is one
     this.mode = 'shaded';
     this.stroke = 0;
+    this.travelling = { travel: null, share: 0 };
     this.wants = null;
     this.lit = [];
     this.hover = null;
@@ -219,13 +220,15 @@ export class Viewer {
       mesh.material.depthWrite = !seeThrough;
       mesh.material.side = seeThrough || this.section.on || !body.volume ? DoubleSide : FrontSide;
       edges.material.depthFunc = LessEqualDepth;
+      edges.material.transparent = faint;
+      edges.material.opacity = faint ? 0.3 : 1;
       behind.visible = this.mode === 'hidden edges';
       for (const part of [mesh, edges, behind]) {
         part.material.clippingPlanes = clip;
         part.material.needsUpdate = true;
       }
       entry.group.visible = !this.hidden.has(body.id);
-      entry.group.position.copy(this._lift(body));
+      this._stand(entry);
       this._dropCaps(entry);
       if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.volume) {
         entry.caps = this.section.caps(entry.geometry.faces, entry.colour, 10 + entry.index * 10, entry.size);
@@ -237,6 +240,27 @@ export class Viewer {
     this.paint?.follow();
     this.overlay.drawLit();
     this.invalidate();
+  }
+
+  // Where a body stands: lifted as the stroke says, or on its way.
+  _stand({ body, group }) {
+    group.position.copy(this._lift(body));
+    group.quaternion.identity();
+    const { travel, share } = this.travelling;
+    if (travel?.body !== body.id) return;
+    const direction = new Vector3(...travel.direction);
+    if (travel.kind === 'slide') group.position.addScaledVector(direction, share * travel.far);
+    else {
+      const origin = new Vector3(...travel.origin);
+      group.quaternion.setFromAxisAngle(direction, share * travel.far);
+      group.position.add(origin).sub(origin.clone().applyQuaternion(group.quaternion));
+    }
+  }
+
+  // Show a body at a share of its way; null puts it back.
+  setTravel(travel, share) {
+    this.travelling = { travel, share };
+    this.restyle();
   }
 
   _lift(body) {
