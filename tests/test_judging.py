@@ -25,8 +25,9 @@ from supplecast.store import shelf
 from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
+from supplecast.wire.comparisons import OnlyInOne
 from supplecast.wire.options import Build, Compare, Nothing, Report, Section, SectionFile
-from supplecast.wire.results import Gauges, OnlyInOne
+from supplecast.wire.results import Gauges
 from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 from tests.referee.browser import opened, served

@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from supplecast.document.advise import Advice
-from supplecast.document.changes import FaceChange, StepChange
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Look
 from supplecast.document.order import Place
@@ -309,46 +308,6 @@ class CutWall:
 class Section:
     bodies: Sequence[CutBody]
     wall: CutWall | None
-
-
-@dataclass(frozen=True)
-class ComparedFigure:
-    """A figure of both sides in words, and their difference."""
-
-    name: str
-    unit: str
-    first: str
-    second: str
-    change: str
-
-
-@dataclass(frozen=True)
-class ComparedFace(FaceChange):
-    """A face that differs, and which pair of bodies it belongs to."""
-
-    pair: int = 0
-
-
-@dataclass(frozen=True)
-class OnlyInOne:
-    """What only one of a pair has: its volume, and meshes of its pieces."""
-
-    volume: float
-    mesh: Sequence[str] = ()
-
-
-@dataclass(frozen=True)
-class Comparison:
-    """Two documents compared, body by body; every row of two is first and second. `sound`: nothing was left uncompared."""
-
-    words: Sequence[str]
-    sides: Sequence[Sequence[ShownBody]]
-    figures: Sequence[ComparedFigure]
-    faces: Sequence[ComparedFace]
-    pairs: Sequence[tuple[str, str]]
-    only: Sequence[Sequence[OnlyInOne]]
-    steps: Sequence[StepChange]
-    sound: bool
 
 
 # --- files ----------------------------------------------------------------------------------------------------------

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Generic, Literal, TypeVar
 
-from supplecast.wire import options, results
+from supplecast.wire import comparisons, options, results
 
 A = TypeVar("A")
 R = TypeVar("R")
@@ -46,7 +46,7 @@ PULLS = Verb("pulls", options.Nothing, results.Pulls, room="aside")
 REPORT = Verb("report", options.Report, results.ReportResult, room="aside", deadline=180)
 SECTION = Verb("section", options.Section, results.Section, room="aside")
 SECTION_FILE = Verb("section file", options.SectionFile, results.WrittenFile, room="files")
-COMPARE = Verb("compare", options.Compare, results.Comparison, room="aside", deadline=180)
+COMPARE = Verb("compare", options.Compare, comparisons.Comparison, room="aside", deadline=180)
 EXPORT = Verb("export", options.Export, results.WrittenFile, room="files", deadline=180)
 PICTURE = Verb("picture", options.Draw, results.Picture, later=True)
 CHECK_FILE = Verb("check file", options.ReadFile, results.FileBodies, room="files")

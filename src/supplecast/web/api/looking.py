@@ -20,7 +20,7 @@ from supplecast.web.requests import (
     UpTo,
 )
 from supplecast.web.routing import api
-from supplecast.wire import options, results
+from supplecast.wire import comparisons, options, results
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import (
     ADVISE,
@@ -81,7 +81,7 @@ def pulls(document_id: str) -> Started[results.Pulls]:
 
 
 @api.post("/documents/<document_id>/compare")
-def compare(document_id: str, asked: CompareRequest) -> Started[results.Comparison]:
+def compare(document_id: str, asked: CompareRequest) -> Started[comparisons.Comparison]:
     """Start comparing a document, or a `first` revision of it, with another one, or with a `second` revision."""
     first, second = _at(document_id, asked.first), _at(asked.other or document_id, asked.second)
     return _start(COMPARE, document_id, context.task(first), options.Compare(context.task(second)))

@@ -16,7 +16,7 @@ from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
 from supplecast.wire import options
-from supplecast.wire.results import ComparedFace, ComparedFigure, Comparison, OnlyInOne
+from supplecast.wire.comparisons import ComparedFace, ComparedFigure, Comparison, OnlyInOne
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import COMPARE
 from supplecast.wording import brief
