@@ -276,69 +276,6 @@ def test_a_two_part_mold_of_a_turned_piece(hands: Counted) -> None:
     hands.done(MIDDLING, "mold of a turned piece")
 
 
-def test_a_nested_bracket(hands: Counted) -> None:
-    begin(hands, "Nested")
-    hands.step("box")
-    hands.kept("20", "20", "100")
-    hands.press('a[title="All projects"]')
-    with hands.page.expect_navigation():
-        hands.press("section[aria-label='Nested'] button:has-text('New part')")
-    hands.ready()
-    hands.wanted("link")
-    hands.page.wait_for_function("() => bench.result?.bodies.length === 1")
-    hands.settle()
-    hands.step("box")
-    hands.kept("30", "30", "40")
-    hands.step("subtract")
-    hands.kept("0.2")
-    # The beam's upright edges are rounded about by the gap: its section is that of a square and a disc.
-    assert hands.volumes()[-1] == pytest.approx(40 * (30**2 - 20**2 - 80 * 0.2 - math.pi * 0.2**2), rel=1e-9)
-    hands.done(17, "nested bracket")  # four of them make the beam
-
-
-def test_a_battery_nested_in_a_holder_that_follows_it_and_both_in_an_assembly(hands: Counted) -> None:
-    page = hands.page
-    begin(hands, "Holder")
-    hands.step("box")
-    hands.kept("12", "30", "60")  # the battery
-    _another(page, "Holder", "New part")
-    hands.wanted("link")
-    page.wait_for_function("() => bench.result?.bodies.length === 1")
-    hands.settle()
-    hands.step("box")
-    hands.kept("40", "50", "20")
-    hands.step("nest")
-    hands.kept("0.5")
-    nest = hands.ids()[-1]
-    hands.choose(nest, "corners", "sharp")
-    hands.choose(nest, "opening", "open along")
-    hands.acts += 2
-    hands.settle()
-    assert hands.volumes()[-1] == pytest.approx(40 * 50 * 20 - 13 * 31 * 20, rel=1e-9)
-    hands.done(17, "nested battery")  # four of them make it
-    page.wait_for_selector('[data-gauge="gaps"].is-good')
-    assert page.locator('[data-gauge="gaps"] .gauge-value').inner_text() == "0.5 mm"
-    _another(page, "Holder", "New assembly")
-    page.wait_for_selector('[data-gauge="gaps"].is-fault')  # as linked, the battery's own part lies in both of its places
-    assert page.evaluate("bench.result.bodies.map((body) => body.name).length") == 3
-    way = hands.step("way")
-    hands.choose(way, "body", "l1")
-    hands.settle()
-    assert page.locator(f'[data-line="{way}"]').inner_text().count("free all the way") == 1
-    page.locator("#stroke").fill("160")
-    assert page.evaluate("bench.viewer.stroke") == 160
-    lifted = page.evaluate("bench.result.bodies.map((body) => Math.hypot(...body.apart))")
-    assert max(lifted) > 10 and page.locator('[data-gauge="opens"]').count() == 0
-
-
-def _another(page: Page, project: str, button: str) -> None:
-    """Another document in the project, begun from the list of all."""
-    page.locator('a[title="All projects"]').click()
-    with page.expect_navigation():
-        page.get_by_role("region", name=project).get_by_role("button", name=button).click()
-    page.wait_for_selector("html[data-ready]", state="attached")
-
-
 def test_enter_ends_a_pick_that_was_opened_anew_by_its_chip(hands: Counted) -> None:
     page = hands.page
     begin(hands, "Anew")

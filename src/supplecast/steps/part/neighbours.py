@@ -70,6 +70,6 @@ class Neighbours(Step):
         for message in dict.fromkeys(missing):
             at.caution("bodies", f"One is left out: {message}")
         if self.left:
-            at.note(f"Left out, since they were changed there or mirrored: {', '.join(self.left)}.")
+            at.note(f"Left out, changed there, mirrored, or another of this part: {', '.join(self.left)}.")
         count = plural(len(self.bodies) - len(missing), "body", "bodies")
         at.note(f"{count}, standing as when this part was last opened from there.")

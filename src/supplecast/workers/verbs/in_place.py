@@ -42,12 +42,16 @@ def in_place(task: Task, asked: options.InPlace) -> Placed:
         if other.id == entry.id:
             continue
         there = _placed(document, project, other)
-        if there is None:
+        rows = None if there is None else (home @ _square(there[1]))[:3]
+        if there is None or rows is None or (there[0].document == pick.document and not _stays(rows)):
             left.append(other.name)
-        else:
-            rows = (home @ _square(there[1]))[:3].reshape(-1).round(_DIGITS) + 0.0
-            around.append(PlacedBody(there[0], rows.tolist()))
+        elif there[0].document != pick.document:  # what lies where it does in the part itself is there already
+            around.append(PlacedBody(there[0], (rows.reshape(-1).round(_DIGITS) + 0.0).tolist()))
     return Placed(pick.document, around, left)
+
+
+def _stays(rows: Floats) -> bool:
+    return bool(np.abs(rows - np.eye(4)[:3]).max() < 1e-9)
 
 
 def _square(matrix: Floats) -> Floats:
