@@ -185,6 +185,8 @@ def test_holes_of_what_it_holds_are_left_out_by_rule_or_by_picking() -> None:
     hole = {"rule": "faces made by", "of": "hx"}
     assert _left([*pierced, _nest(corners="sharp")])[0] == pytest.approx(bored + pin, rel=1e-9)
     assert _left([*pierced, _nest(corners="sharp", taken="only their outside")])[0] == pytest.approx(bored, rel=1e-9)
+    whole = built(part([*BLOCK, *BAR, _nest(corners="sharp", taken="only their outside")])).outcomes[-1]
+    assert any("all of it is held" in note for note in whole.notes)
     without = _nest(corners="sharp", taken="without some faces", without=[hole])
     assert _left([*pierced, without])[0] == pytest.approx(bored, rel=1e-9)
 

@@ -15,7 +15,6 @@ import numpy as np
 from supplecast import kernel
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Vec, vec
-from supplecast.kernel.shapes.history import FaceOf
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid
@@ -87,18 +86,13 @@ def _met(a: Solid, b: Solid, within: float) -> Meeting | None:
 def _overlap(a: Solid, b: Solid, rough: float) -> Meeting:
     """What two bodies have in common; by the triangles alone where the kernel does not find it."""
     try:
-        pieces = kernel.boolean.common(a, [b])
-        volume = sum(kernel.measure.volume(piece.solid) for piece in pieces)
+        found = kernel.contact.overlap(a, b)
     except KernelError:
-        pieces, volume = [], 0.0
-    if not pieces:
+        found = None
+    if found is None:
         foot = kernel.measure.loose_box(a).centre
         return Meeting(0.0, rough, False, (foot, foot), ((), ()))
-    largest = max(pieces, key=lambda piece: kernel.measure.rough_volume(piece.solid))
-    place = kernel.measure.rough_centroid(largest.solid)
-    sources = {s for piece in pieces for row in piece.origins for o in row for s in o.sources if isinstance(s, FaceOf)}
-    own, others = (tuple(sorted(s.face for s in sources if s.body == body)) for body in (0, 1))
-    return Meeting(0.0, volume, True, (place, place), (own, others))
+    return Meeting(0.0, found.volume, True, (found.place, found.place), found.faces)
 
 
 def _apart(one: opening.Meshed, other: opening.Meshed, rough: float) -> Meeting:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from supplecast.errors import KernelError, MissedError
@@ -36,22 +36,29 @@ class Fit:
 @dataclass(frozen=True)
 class Room:
     """What a held body needs, and what a wall about it fills, if there is to be one; faces are `clear` of those of the body.
-    `spare` is what of it only lies on the way past undercuts, mm³; `flats` tells how far those are off, if it is of such.
+    `spare` is what of it only lies on the way past undercuts, mm³; `flats` tells how far those are off, if it is of such;
+    `simpler` says that something of the held body was left out, as asked.
     """
 
     clear: Made
     filling: Made | None
     spare: float
     flats: Coarse | None = None
+    simpler: bool = False
 
 
 def room(held: Solid, body: Solid, fit: Fit, wall: float = 0.0) -> Room:
     """The room for `held` in `body`, and for a wall of so many mm about it. KernelError where it is not found."""
     plain, way = _simpler(held, fit), fit.way
     length = max(measure.span(body, way)[1] - measure.span(held, way)[0], 0.0) + 2 * (fit.gap + wall) + _PAST if way else 0.0
-    corners = fit.corners
-    if corners == "of flats" or isinstance(held, MeshBody):
-        return _of_flats(plain, fit, wall, length)
+    by_triangles = fit.corners == "of flats" or isinstance(held, MeshBody)
+    made = (_of_flats if by_triangles else _exact)(plain, fit, wall, length)
+    return replace(made, simpler=plain.solid.face_count < held.face_count)
+
+
+def _exact(plain: Made, fit: Fit, wall: float, length: float) -> Room:
+    way, corners = fit.way, fit.corners
+    assert corners != "of flats"
     led = _swept(plain, way, length) if way else plain
 
     def clear_by(gap: float) -> Made:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_BuilderAlgo
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
@@ -11,10 +12,13 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
 
 from supplecast.geometry import Vec, subtract, unit
 from supplecast.kernel.measuring import measure
+from supplecast.kernel.shapes.history import FaceOf
+from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import ShapeList, Solid, mapped, solids_in
 from supplecast.kernel.verbs import boolean
 
 _NEAR = 1e-6
+_SPARE = 1e-9  # of the smaller one's volume: less is rounding
 
 
 @dataclass(frozen=True)
@@ -29,6 +33,39 @@ class Contact:
     direction: Vec
 
 
+@dataclass(frozen=True)
+class Overlap:
+    """The space that two solids have in common: its volume in mm³, the centroid of its largest piece, and which faces of the
+    one and of the other bound it.
+    """
+
+    volume: float
+    place: Vec
+    faces: tuple[tuple[int, ...], tuple[int, ...]]
+
+
+_OVERLAPS: Memo[WeakKeyDictionary[Solid, Overlap | None]] = Memo("what it has in common with other bodies")
+
+
+def overlap(first: Solid, second: Solid) -> Overlap | None:
+    """What two solids have in common, remembered as long as both are there; None for nothing. KernelError if not found."""
+    known = _OVERLAPS.of(first, WeakKeyDictionary)
+    if second not in known:
+        known[second] = _overlap(first, second)
+    return known[second]
+
+
+def _overlap(first: Solid, second: Solid) -> Overlap | None:
+    pieces = boolean.common(first, [second])
+    volume = sum(measure.volume(piece.solid) for piece in pieces)
+    if volume <= _SPARE * min(measure.rough_volume(first), measure.rough_volume(second)):
+        return None
+    largest = max(pieces, key=lambda piece: measure.volume(piece.solid))
+    sources = {s for piece in pieces for row in piece.origins for o in row for s in o.sources if isinstance(s, FaceOf)}
+    own, others = (tuple(sorted(s.face for s in sources if s.body == body)) for body in (0, 1))
+    return Overlap(volume, measure.mass(largest.solid).centroid, (own, others))
+
+
 def between(first: Solid, second: Solid) -> Contact | None:
     """What is wrong between two solids; None if they stand apart or touch along a face, as neighbours may."""
     a, b = measure.loose_box(first), measure.loose_box(second)
@@ -38,12 +75,9 @@ def between(first: Solid, second: Solid) -> Contact | None:
     if not near.IsDone() or near.Value() > _NEAR:
         return None
     centres = measure.rough_centroid(first), measure.rough_centroid(second)
-    shared = boolean.common(first, [second])
-    if shared:
-        largest = max(shared, key=lambda made: measure.rough_volume(made.solid))
-        volume = sum(measure.rough_volume(made.solid) for made in shared)
-        if volume > 1e-9 * min(measure.rough_volume(first), measure.rough_volume(second)):
-            return Contact("space", measure.mass(largest.solid).centroid, volume, _towards(centres[1], centres[0]))
+    shared = overlap(first, second)
+    if shared is not None:
+        return Contact("space", shared.place, shared.volume, _towards(centres[1], centres[0]))
     kind, place = _shared(first, second)
     return None if kind == "face" else Contact(kind, place, 0.0, _towards(place, centres[0]))
 

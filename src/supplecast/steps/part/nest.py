@@ -91,6 +91,8 @@ class Nest(Step):
             without = tuple(at.faces("without", held))
         fit = kernel.nest.Fit(at.mm("gap"), self.corners, way, self.taken, without)
         room = at.kernel("gap", kernel.nest.room, held.body.solid, entry.body.solid, fit, at.mm("wall"))
+        if self.taken == "only their outside" and not room.simpler:
+            at.note(f"{held.name} has no holes and no hollow: all of it is held.")
         if room.flats:
             clearing.tell(at, held, room.flats, at.mm("gap"))
         if room.spare > _SPARE * kernel.measure.handy_volume(held.body.solid):
