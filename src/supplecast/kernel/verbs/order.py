@@ -55,8 +55,8 @@ def _settled(solid: Solid, index: int) -> Any:
 
 
 def _face_key(solid: Solid, face: int) -> Key:
-    middle = measure.face_middle(solid, face)
-    return (*_rounded(*middle), *_rounded(measure.face_area(solid, face)))
+    area, middle = measure.rough_face(solid, face)
+    return (*_rounded(*middle), *_rounded(area))
 
 
 def _key_of(solid: Solid, index: int) -> Key:

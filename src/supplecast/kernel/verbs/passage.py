@@ -21,7 +21,7 @@ from supplecast.kernel.verbs import boolean, silhouette, tidy
 
 _UNCLEAR, _HINT = "The way along this direction could not be cleared.", "Choose another direction."
 _SECONDS = 20.0
-_FINE, _ANGLE = 0.02, 0.1
+_FINE, _ANGLE = 0.1, 0.3
 _ASIDE = 1e-6  # rad: faces that lean less along the way only slide on
 
 
