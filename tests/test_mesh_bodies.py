@@ -164,6 +164,25 @@ def test_a_body_is_held_against_a_mesh_of_the_same_thing() -> None:
     assert referee.is_watertight
 
 
+def test_slivers_that_rounding_leaves_make_no_faces() -> None:
+    """A holder with rounded uprights, two rounds through it and a gap of a hundredth of an inch: the sum with the ball leaves
+    triangles flatter than any face can be.
+    """
+    steps = [
+        rectangle("s", "54", "32"), extrude("e", "s", "12"),
+        {"id": "f", "type": "fillet", "radius": "4", "edges": [{"rule": "uprights", "of": "e"}]},
+        circle("c", "14", x="-9", y="13", on={"plane": "front"}), extrude("b", "c", "44", result="cut", direction="both ways"),
+        circle("d", "6", x="20"), extrude("h", "d", "40", result="cut", direction="both ways"),
+    ]  # fmt: skip
+    for gap in (0.254, 0.3):
+        made = coarse.grown(_as_mesh(_solid(steps)), gap)
+        assert gap <= made.least <= made.most < 1.2 * gap
+    drawn = np.array([[0, 0, 0], [4, 0, 0], [4, 4, 0], [2, 1e-7, 0], [0, 4, 0]], dtype=float)
+    fan = np.array([[0, 1, 3], [3, 1, 2], [0, 3, 2], [0, 2, 4], [0, 4, 1], [4, 2, 1]], dtype=np.int32)
+    points, triangles = mending.without_slivers(drawn, fan, 1e-3)
+    assert not len(mending.slivers(points, triangles, 1e-3)) and trimesh.Trimesh(points, triangles).is_watertight
+
+
 OBJ = b"""# a wedge, in inches, with a face told by its last points
 o Wedge
 v 0 0 0

@@ -9,6 +9,7 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
 from supplecast.kernel.shapes.history import Made, unchanged
+from supplecast.wording import brief
 
 if TYPE_CHECKING:
     from supplecast.kernel.verbs.clearance import Edges
@@ -27,9 +28,9 @@ def kept_clear(at: Builder, tool: Entry, gap: float, edges: Edges) -> Made:
 
 def tell(at: Builder, tool: Entry, made: Coarse, gap: float) -> None:
     """Say how far off a tool the flats about it are."""
-    least = at.in_unit(math.floor(1000 * made.least) / 1000)
     if not gap:
-        at.note(f"Of flats, within {at.in_unit(math.ceil(1000 * made.most) / 1000)} {at.scope.unit} of {tool.name}.")
-        return
-    far = f"at least {least}" if made.most == math.inf else f"{least} to {at.in_unit(math.ceil(1000 * made.most) / 1000)}"
-    at.note(f"Of flats about {tool.name}: {far} {at.scope.unit} off it.")
+        at.note(f"Of flats, within {brief(made.most)} mm of {tool.name}.")
+    elif made.most == math.inf:
+        at.note(f"Of flats about {tool.name}: at least {brief(made.least)} mm off it.")
+    else:
+        at.note(f"Of flats about {tool.name}: {brief(made.least)} mm to {brief(made.most)} mm off it.")

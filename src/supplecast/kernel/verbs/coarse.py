@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold, Mesh, Mesh64, OpType
+from manifold3d import Error, Manifold, Mesh, Mesh64, OpType
 
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints, Rows, Vec
@@ -92,7 +92,10 @@ def _without_slivers(body: Manifold, slack: float) -> tuple[Floats, Ints]:
         points, triangles = mending.without_slivers(points, np.asarray(held.tri_verts, dtype=np.int32), _THIN)
         if not len(mending.slivers(points, triangles, _THIN)):
             break
-        body = Manifold(Mesh64(points, triangles.astype(np.uint64))).simplify(slack)
+        again = Manifold(Mesh64(np.array(points, order="C"), np.array(triangles, dtype=np.uint64, order="C")))  # its own copies
+        if again.status() != Error.NoError:
+            break
+        body = again.simplify(slack)
     return points, triangles
 
 

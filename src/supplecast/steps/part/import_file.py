@@ -13,7 +13,9 @@ from supplecast.document.step import Step
 from supplecast.expressions import LENGTH_UNITS
 from supplecast.naming.body import Body
 from supplecast.naming.imported import by_place
-from supplecast.wording import plural
+from supplecast.wording import brief, plural
+
+_EXACT = 1e-5  # mm: numbers of 32 bits are no better
 
 
 class Import(Step):
@@ -99,8 +101,8 @@ class Import(Step):
                 "taken", kernel.explained.as_solid, kernel.regions.as_body(mesh.points, mesh.triangles, mesh.tight)
             )
             body = by_place(made.solid, self.id)
-            off = f"{at.in_unit(round(made.off, 4))} {at.scope.unit}"
-            at.note(f"{plural(len(mesh.triangles), 'triangle')} explained by {made.words}, off by up to {off}.")
+            off = f"off by up to {brief(made.off, 2)} mm" if made.off > _EXACT else "exactly"
+            at.note(f"{plural(len(mesh.triangles), 'triangle')} explained by {made.words}, {off}.")
             at.new(body, "part", self._called(one.name), str(number) if len(meshes) > 1 else "")
 
     def _called(self, name: str) -> str:
