@@ -17,19 +17,21 @@ from supplecast.geometry import AXES, Vec
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
+from supplecast.wording import plural
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS = 0.5, 7
-_GRAZE = 0.5  # mm
+_NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
 
 
 class Cooling(Step):
     """Straight bores across the tool under the parts, in the core side, the cavity side or both. Blank distances are three
     diameters from bore to bore and two from a bore to the cavity. The rows are shifted aside to keep clear of pins and feed,
-    and the least distances are measured exactly.
+    and the least distances are measured exactly. No bore runs along a joint, where coolant would leak: it keeps clear of the
+    backs of inserts, or crosses their sides square, where a seal can stand.
     Example: {"id": "co12", "type": "cooling", "diameter": "8", "along": "the longer side"}
     """
 
@@ -77,6 +79,7 @@ class Cooling(Step):
             steel = [e for e in bodies if e.role in (side, f"{side} insert")]
             others = [e for e in bodies if e.role in ("ejector", "feed", "slide")]
             bores = self._bores(at, pair, half, side, parts, others, size, pitch, depth)
+            seals = self._seals(at, side, bores)
             cavity, rest = self._least(bores, parts), self._least(bores, others)
             pins = self._least_to_register(at, bores, steel)
             if min(rest, pins) <= 0:
@@ -86,7 +89,8 @@ class Cooling(Step):
                     "Use another depth, or the other direction.",
                 )
             notes.append(f"{side} side {len(bores)}, {at.in_unit(round(cavity, 2))} from the cavity"
-                        + (f", {at.in_unit(round(rest, 2))} from pins and feed" if rest < math.inf else ""))  # fmt: skip
+                        + (f", {at.in_unit(round(rest, 2))} from pins and feed" if rest < math.inf else "")
+                        + (f", {plural(seals, 'seal')} at the inserts' sides" if seals else ""))  # fmt: skip
             at.figure(f"cooling_{side}", cavity)
             worst = min(rest, pins, cavity)
             if worst < limit:
@@ -116,8 +120,7 @@ class Cooling(Step):
         boxes = [kernel.measure.box(e.body.solid) for e in parts]
         ahead = (side == "core") == (pair.pull[pair.axis] > 0)
         edge = max(x.high[pair.axis] for x in boxes) if ahead else min(x.low[pair.axis] for x in boxes)
-        level = edge + (depth + size / 2) * (1.0 if ahead else -1.0)
-        level = self._off_backs(at, level, ahead, side, pair, size)
+        level = self._off_joints(at, edge, depth, ahead, side, pair, size)
         low, high = box.low[pair.axis], box.high[pair.axis]
         if not low + size < level < high - size:
             at.fail("depth", f"Bores so deep leave the {half.name.lower()}.", "Use less depth, or a thicker plate.")
@@ -139,14 +142,34 @@ class Cooling(Step):
             )
         return [kernel.solid.cylinder(start(place), direction, size / 2, box.size[long] + 2.0) for place in rows]
 
-    def _off_backs(self, at: Builder, level: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
-        """A level a little deeper where a bore would just graze the back of an insert, and leave no wall there."""
-        backs = [kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"]
-        for box in backs:
-            back = box.high[pair.axis] if ahead else box.low[pair.axis]
-            if abs(abs(level - back) - size / 2) < _GRAZE:
-                level += 2 * _GRAZE if ahead else -2 * _GRAZE
-        return level
+    def _off_joints(self, at: Builder, edge: float, depth: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
+        """The level of a row `depth` under the cavity's `edge`, clear of the backs of inserts: nearer to the cavity where that
+        still leaves a diameter, else behind them. KernelError where a typed depth lies in such a joint.
+        """
+        sense, keep = (1.0 if ahead else -1.0), size / 2 + at.mm("clear")
+        boxes = [kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"]
+        backs = sorted({round(sense * ((b.high if ahead else b.low)[pair.axis] - edge), 6) for b in boxes})
+        far = depth + size / 2
+        if all(abs(far - back) >= keep for back in backs):
+            return edge + sense * far
+        nearer, farther = backs[0] - keep, backs[-1] + keep
+        if self.depth:
+            words = f"So deep the bores of the {side} side run along the backs of the inserts, where coolant leaks"
+            less = f"less than {at.in_unit(round(nearer - size / 2, 2))}, or " if nearer > size / 2 else ""
+            at.fail("depth", f"{words}.", f"Use {less}more than {at.in_unit(round(farther - size / 2, 2))}.")
+        return edge + sense * (nearer if nearer - size / 2 >= _NEAREST * size else farther)
+
+    def _seals(self, at: Builder, side: str, bores: list[Made]) -> int:
+        """How many times bores cross from plate to insert and back: through the sides of inserts, square."""
+        count = 0
+        for box in (kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"):
+            for bore in bores:
+                mine = kernel.measure.loose_box(bore.solid)
+                middle = [(a + b) / 2 for a, b in zip(mine.low, mine.high, strict=True)]
+                inside = [low < c < high for low, c, high in zip(box.low, middle, box.high, strict=True)]
+                along = max(range(3), key=lambda k: mine.size[k])
+                count += 2 * all(inside[k] for k in range(3) if k != along)
+        return count
 
     def _free(
         self,

@@ -124,8 +124,13 @@ class PartingLine(Step):
                 f"{' and the '.join(where)}. Pick them under core side or cavity side to choose.",
             )
         else:
+            # What a side opening forms leaves along its own way, which that step looks at.
+            opened = at.ahead("side opening") >= len(undercuts)
+            aside = {face for one in undercuts if one.slide is not None for face in one.faces} if opened else set()
             upright = sum(
-                abs(low) <= kernel.parting.UPRIGHT and abs(high) <= kernel.parting.UPRIGHT for low, high in drafts.tolist()
+                abs(low) <= kernel.parting.UPRIGHT and abs(high) <= kernel.parting.UPRIGHT
+                for face, (low, high) in enumerate(drafts.tolist())
+                if face not in aside
             )
             if upright:
                 stand = "stands" if upright == 1 else "stand"

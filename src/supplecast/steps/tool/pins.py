@@ -9,15 +9,17 @@ from typing import Any, Literal
 from supplecast import kernel
 from supplecast.curves import Line2, Region
 from supplecast.document.builder import Builder
-from supplecast.document.fields import Angle, Length, LengthFromZero
+from supplecast.document.fields import Angle, AnyLength, LengthFromZero
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Frame, Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
-from supplecast.tooling import fits
+from supplecast.tooling import fits, guides
 
+_HELD = (*PARTS, "cavity insert", "core insert", "slide")
+_WALL = 2.0  # mm left behind a hole whose depth is not typed
 _NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))
 
@@ -26,7 +28,8 @@ class RegisterPins(Step):
     """Four pins, cones or square bosses near the corners, and holes larger by the gap all round and at the end.
 
     The gap is typed, or follows from how the mold is made: steel H7/g6 by ISO 286-2, printed and cast 0.15 mm a side. One
-    stands `odd` mm further in than the others, so that the halves cannot close the wrong way round.
+    stands `odd` mm further in than the others, so that the halves cannot close the wrong way round. Left blank, pins are as
+    wide as the block asks for, and high enough to guide the halves before the highest core comes in.
 
     Example: {"id": "r6", "type": "register pins", "diameter": "8", "height": "12", "inset": "11", "gap": "0.1"}
     """
@@ -40,9 +43,9 @@ class RegisterPins(Step):
     document_kinds = ("tool",)
 
     shape: Literal["pins", "cones", "bosses"] = "pins"
-    diameter: Length = "8 mm"
-    height: Length = "12 mm"
-    inset: Length = "12 mm"
+    diameter: AnyLength = "8 mm"
+    height: AnyLength = "12 mm"
+    inset: AnyLength = "12 mm"
     chamfer: LengthFromZero = "0.8 mm"
     made: Literal["with a gap", "of steel", "printed", "cast"] = "with a gap"
     gap: LengthFromZero = "0.1 mm"
@@ -62,15 +65,16 @@ class RegisterPins(Step):
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"odd": "5 mm"}
+        return {"odd": "5 mm", "diameter": "", "height": "", "inset": ""}
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        radius, height, gap = at.mm("diameter") / 2, at.mm("height"), self._gap(at)
-        chamfer = at.mm("chamfer")
+        bearer, other = (pair.core, pair.cavity) if self.on == "core" else (pair.cavity, pair.core)
+        radius = self._wide(at, pair) / 2
+        gap, chamfer = self._gap(at, 2 * radius), at.mm("chamfer")
+        height = self._high(at, pair, other, 2 * radius, gap)
         if self.shape == "pins" and chamfer >= min(radius, height):
             at.fail("chamfer", f"A lead-in of {at.in_unit(chamfer)} is as large as the pin.", "Make it smaller.")
-        bearer, other = (pair.core, pair.cavity) if self.on == "core" else (pair.cavity, pair.core)
         sense = -1.0 if self.on == "core" else 1.0
         direction = times(pair.pull, sense)
         self._check_depth(at, pair, other, height + gap)
@@ -93,9 +97,50 @@ class RegisterPins(Step):
         at.replace(bearer, at.named(grown, bearer.body, *pins))
         at.replace(other, at.named(drilled, other.body, *holes))
 
+    def _wide(self, at: Builder, pair: Pair) -> float:
+        """The diameter: as typed, or by the shorter side of the block."""
+        if self.diameter:
+            return at.length("diameter", self.diameter, "positive")
+        box = kernel.measure.corner_box(pair.core.body.solid)
+        held = [kernel.measure.loose_box(e.body.solid) for e in at.bodies() if e.role in _HELD]
+        margins = [min(one.low[a] - box.low[a], box.high[a] - one.high[a]) for one in held for a in pair.across]
+        wide = guides.diameter(min(box.size[a] for a in pair.across), min(margins, default=0.0))
+        at.note(f"Pins {at.in_unit(wide)} {at.scope.unit} wide, by the block and the room in its rim (common practice).")
+        return wide
+
+    def _high(self, at: Builder, pair: Pair, other: Entry, wide: float, gap: float) -> float:
+        """The height: as typed, or so that pins guide before the highest core comes in; cautioned where they do not."""
+        unit = at.scope.unit
+        stands = self._core_stands(at, pair) if self.shape == "pins" else 0.0  # cones and bosses only centre
+        most = self._room(pair, other) - gap - _WALL
+        if self.height:
+            height = at.length("height", self.height, "positive")
+        else:
+            height = min(max(stands + guides.LEAD * wide, guides.LEAST * wide), most)
+            if height <= 0:
+                at.fail("height", f"The {other.name.lower()} is too thin for any pin.", "Use a thicker block.")
+            over = f"; the highest core stands {at.in_unit(round(stands, 2))} {unit}" if stands else ""
+            at.note(f"Pins {at.in_unit(round(height, 2))} {unit} high{over}.")
+        if height < stands:
+            high, core = (f"{at.in_unit(round(value, 2))} {unit}" for value in (height, stands))
+            words = f"The core stands {core} high: it comes in before pins of {high} guide it."
+            at.caution("height", f"{words} Use {'a thicker block' if most < stands else 'more, or leave it blank'}.")
+        return height
+
+    def _core_stands(self, at: Builder, pair: Pair) -> float:
+        """How far the highest core reaches over the parting plane, mm."""
+        cores = [e.body.solid for e in at.bodies() if e.role in ("core", "core insert")]
+        return max(0.0, *(pair.parting - kernel.measure.span(core, pair.pull)[0] for core in cores))
+
+    def _room(self, pair: Pair, other: Entry) -> float:
+        """How deep a half is behind the parting plane, mm."""
+        box = kernel.measure.corner_box(other.body.solid)
+        ends = (box.low[pair.axis] * pair.pull[pair.axis], box.high[pair.axis] * pair.pull[pair.axis])
+        return abs((min(ends) if other.role == "cavity" else max(ends)) - pair.parting)
+
     def _places(self, at: Builder, pair: Pair, radius: float) -> list[tuple[str, Vec]]:
         box = kernel.measure.corner_box(pair.core.body.solid)
-        inset = at.mm("inset")
+        inset = at.length("inset", self.inset, "positive") if self.inset else guides.INSET * 2 * radius
         a, b = pair.across
         if inset <= radius:
             at.fail(
@@ -120,14 +165,14 @@ class RegisterPins(Step):
         places[0][longer] += odd  # of the first corner, away from the edge along the block
         return [(label, pair.on_parting(*place)) for (label, _, _), place in zip(_CORNERS, places, strict=True)]
 
-    def _gap(self, at: Builder) -> float:
+    def _gap(self, at: Builder, wide: float) -> float:
         """How much larger the holes are, a side."""
         if self.made == "with a gap":
             return at.mm("gap")
         making: dict[str, fits.Making] = {"of steel": "steel", "printed": "printed", "cast": "cast"}
-        fit = fits.fit(making[self.made], at.mm("diameter"))
+        fit = fits.fit(making[self.made], wide)
         if fit is None:
-            at.fail("made", f"ISO 286-2 is not held for {at.in_unit(at.mm('diameter'))} here.", "Type a gap.")
+            at.fail("made", f"ISO 286-2 is not held for {at.in_unit(wide)} here.", "Type a gap.")
         micron = f"{fit.least * 1000:.0f} to {fit.greatest * 1000:.0f} µm"
         kind = "H7/g6 (ISO 286-2)" if self.made == "of steel" else f"{self.made} (common practice)"
         at.note(f"{kind}: {micron} of air over the diameter; drawn {at.in_unit(round(fit.side, 4))} {at.scope.unit} a side.")
@@ -144,10 +189,7 @@ class RegisterPins(Step):
             at.note("All four alike: the halves also close turned by half.")
 
     def _check_depth(self, at: Builder, pair: Pair, other: Entry, depth: float) -> None:
-        box = kernel.measure.corner_box(other.body.solid)
-        ends = (box.low[pair.axis] * pair.pull[pair.axis], box.high[pair.axis] * pair.pull[pair.axis])
-        far = min(ends) if other.role == "cavity" else max(ends)
-        room = abs(far - pair.parting)
+        room = self._room(pair, other)
         if depth >= room:
             at.fail(
                 "height",

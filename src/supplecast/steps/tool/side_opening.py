@@ -13,7 +13,7 @@ from supplecast.geometry import Frame, Vec, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
-from supplecast.wording import direction_words
+from supplecast.wording import direction_words, plural
 
 if TYPE_CHECKING:
     from supplecast.molding.judge import Skin
@@ -80,6 +80,7 @@ class SideOpening(Step):
         if core is not None:
             at.replace(pair.core, core)
         at.figure("stroke", stroke)
+        self._tell_draft(at, part, faces, way)
         at.note(f"Leaves along {direction_words(way)}; the undercut is {at.in_unit(round(cut.depth, 2))} deep, the stroke "
                 f"{at.in_unit(round(stroke, 2))} {at.scope.unit}.")  # fmt: skip
 
@@ -121,6 +122,15 @@ class SideOpening(Step):
                 lit=(part.entry, faces),
             )
         return best
+
+    def _tell_draft(self, at: Builder, part: Parted, faces: list[int], way: Vec) -> None:
+        """Faces that the slide forms and that stand along its way: it scrapes over them as it leaves."""
+        drafts = kernel.facing.drafts(part.solid, way, faces)
+        upright = int((abs(drafts) <= kernel.parting.UPRIGHT).all(axis=1).sum())
+        if upright:
+            stand = "stands" if upright == 1 else "stand"
+            words = f"{plural(upright, 'face')} of the undercut {stand} along the slide's way without draft"
+            at.caution("way", f"{words}: the slide scrapes there as it leaves. Draft them on the part.")
 
     def _stroke(self, at: Builder, depth: float) -> float:
         if not self.stroke:
