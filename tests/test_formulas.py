@@ -93,6 +93,12 @@ def test_how_wide_a_runner_is(grams: float, length: float, wide: float) -> None:
     assert runners.runner_width(grams, length) == wide
 
 
+def test_a_runner_is_no_thinner_than_its_resin_asks_for() -> None:
+    """Lower ends of the usual table of runner diameters (common practice, from memory): ABS 4.8, POM 3.2, PC/ABS 6.4 mm."""
+    assert [runners.runner_width(1, 50, resin) for resin in ("ABS", "POM", "PC/ABS", "PA66")] == [5.0, 3.5, 6.5, 3.0]
+    assert runners.runner_width(100, 200, "ABS") == 10.5  # what the part asks for is more
+
+
 def test_melt_shears_in_a_gate_as_between_plates() -> None:
     """15 cm³/s through 4 × 1.2 mm: 15,625 1/s. Between plates the profile is a parabola, whose slope at the wall is six times
     the flow over w h²: taken here from the parabola itself.

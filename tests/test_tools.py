@@ -6,6 +6,7 @@ Long, since all of it is about one tool of four places, which takes many seconds
 from __future__ import annotations
 
 import math
+import re
 from pathlib import Path
 from typing import Any
 
@@ -451,6 +452,20 @@ def test_pins_left_blank_guide_before_the_core_does_and_short_ones_are_told_of()
     assert reach <= -stands and not made.outcome("pin").flags
     short = built(tool([*HALVES, {"id": "pin", "type": "register pins", "height": "6"}]), part(TRAY)).outcome("pin")
     assert any(flag.field == "height" and "comes in before pins of 6 mm guide it" in flag.words for flag in short.flags)
+
+
+def test_thin_runners_wide_gates_and_thin_pins_do_not_pass_in_silence(four: Built) -> None:
+    """A gate that follows its rules is no wider than the runner it comes from; what is typed against them is cautioned."""
+    runner, gate = (
+        re.search(rf"{word} ([\d.]+)", note)
+        for word, note in zip(("Runners", "Gates"), four.outcome("run").notes, strict=False)
+    )
+    assert runner and gate and 4.8 <= float(runner[1]) >= float(gate[1]) and not four.outcome("run").flags
+    typed = {"id": "run", "type": "runners", "width": "3", "gate_width": "4"}
+    words = {flag.field: flag.words for flag in said([*FOUR[:8], typed], WINDOW).flags}
+    assert "freezes before the parts are full" in words["width"] and "wider than its runner" in words["gate_width"]
+    thin = said([*HALVES, {"id": "eje", "type": "ejectors", "count": 4, "diameter": "0.5"}])
+    assert any("bend and break" in flag.words for flag in thin.flags)
 
 
 def test_draft_is_asked_along_the_way_on_which_a_face_is_formed(slid: Built) -> None:

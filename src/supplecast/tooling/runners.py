@@ -127,12 +127,25 @@ def _with(point: Point2, axis: int, value: float) -> Point2:
     return (value, point[1]) if axis == 0 else (point[0], value)
 
 
-def runner_width(mass: float, length: float) -> float:
+_LEAST = {
+    "ABS": 4.8, "PC": 4.8, "PC/ABS": 6.4, "PMMA": 7.5, "POM": 3.2, "PP": 4.8, "PS": 3.2, "PBT": 4.8, "PET": 4.8, "TPU": 6.4,
+}  # fmt: skip
+_ANY = 3.0
+
+
+def least_width(resin: str) -> float:
+    """Mm under which a runner freezes before the part is full, by resin: the lower ends of the usual table of runner diameters
+    (common practice, from memory); 3 for those not in it, polyamides and polyethylenes among them, which flow in less.
+    """
+    return _LEAST.get(resin, _ANY)
+
+
+def runner_width(mass: float, length: float, resin: str = "") -> float:
     """Diameter in mm of the runner for a molding of so many grams, so many mm long: √m · ⁴√L / 3.7 (common practice, from
-    memory), rounded up to half a millimetre and not under 3.
+    memory), rounded up to half a millimetre and not under what the resin asks for.
     """
     wide = math.sqrt(max(mass, 0.0)) * math.sqrt(math.sqrt(max(length, 1.0))) / 3.7
-    return max(math.ceil(2 * wide) / 2, 3.0)
+    return math.ceil(2 * max(wide, least_width(resin))) / 2
 
 
 def gate_width(flow: float, depth: float) -> float:

@@ -7,12 +7,11 @@ from collections.abc import Sequence
 from supplecast import kernel
 from supplecast.molding import estimates
 from supplecast.molding.gauge import Gauge, GaugeFigure
+from supplecast.molding.gauges import inputs
 from supplecast.molding.gauges.judged import Asked, Judged, largest
 from supplecast.molding.mass import grams
 from supplecast.tooling.resins import PRICE_SOURCE
 from supplecast.wording import brief
-
-_SAFETY = 1.10  # what is added to the clamp force for safety (common practice, no source)
 
 
 def mass(bodies: Sequence[Judged], asked: Asked) -> Gauge:
@@ -40,14 +39,9 @@ def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     if injection is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
         return Gauge("clamp", "Projected area", brief(area / 100), "cm²", "none", verdict, figures=tuple(figures))
-    pressure = sum(injection.pressure) / 2
-    force = estimates.clamp_force(area, pressure) * _SAFETY
+    force = estimates.clamp_force(area, inputs.pressure(injection)) * inputs.MARGIN
     walls = largest(bodies).pulled.skin.walls
-    cooling = estimates.cooling_time(max(walls.most, walls.usual), injection)
-    figures += [
-        GaugeFigure("clamp force", f"{brief(force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source),
-        GaugeFigure("cooling", f"{brief(cooling)} s", "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
-               "Carslaw, Jaeger; Menges, Michaeli, Mohren"),
-    ]  # fmt: skip
+    cooling = estimates.cooling_time(inputs.cooling_wall(walls), injection)
+    figures += [*inputs.clamped(force, injection, asked.source), *inputs.cooled(walls, injection, asked.source)]
     tonnes = estimates.tonnes(force)
     return Gauge("clamp", "Clamp", brief(tonnes), "t", "none", f"cools in {brief(cooling, 2)} s", figures=tuple(figures))

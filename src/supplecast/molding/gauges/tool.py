@@ -12,12 +12,12 @@ from supplecast.geometry import Vec, times
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, opening
 from supplecast.molding.gauge import Bar, Gauge, GaugeFigure, Offender
+from supplecast.molding.gauges import inputs
 from supplecast.molding.judge import UPRIGHT, Skin
 from supplecast.molding.mass import grams
 from supplecast.tooling.resins import PRICE_SOURCE, SOURCE, Resin
 from supplecast.wording import brief, plural
 
-_SAFETY = 1.10
 _STIFF = 0.02  # mm that a cavity wall may give way (common practice, from memory)
 _THUMB = 25.0  # mm of steel at least (common practice, from memory)
 _STEEP = math.radians(10.0)
@@ -75,13 +75,12 @@ class ToolAsked:
     def force(self) -> float:
         """Clamp force in kN, with safety; 0 for what is cast by hand."""
         injection = self.resin.injection if self.resin else None
-        return estimates.clamp_force(self.area, sum(injection.pressure) / 2) * _SAFETY if injection else 0.0
+        return estimates.clamp_force(self.area, inputs.pressure(injection)) * inputs.MARGIN if injection else 0.0
 
     @cached_property
     def cooling(self) -> float:
         injection = self.resin.injection if self.resin else None
-        walls = self.skin.walls
-        return estimates.cooling_time(max(walls.most, walls.usual), injection) if injection else 0.0
+        return estimates.cooling_time(inputs.cooling_wall(self.skin.walls), injection) if injection else 0.0
 
 
 def gauges(asked: ToolAsked) -> list[Gauge]:
@@ -138,14 +137,11 @@ def press(asked: ToolAsked) -> Gauge:
     if injection is None or asked.resin is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
         return Gauge("press", "Projected area", brief(asked.area / 100), "cm²", "none", verdict, figures=tuple(figures))
-    pressure = sum(injection.pressure) / 2
     walls = asked.skin.walls
     steep, radius = _gripped(asked)
     release = estimates.release_force(steep * len(asked.parts), asked.resin.usual_shrinkage, walls.usual, radius)
     figures += [
-        GaugeFigure(
-            "clamp force", f"{brief(asked.force)} kN", f"p · A + 10 %, p = {pressure:g} MPa, common practice", asked.source
-        ),
+        *inputs.clamped(asked.force, injection, asked.source),
         GaugeFigure(
             "force to eject",
             f"{brief(release)} kN",
@@ -188,12 +184,7 @@ def cycle(asked: ToolAsked) -> Gauge:
     whole = estimates.cycle_time(asked.cooling)
     pieces = 3600 / whole * len(asked.parts)
     figures = (
-        GaugeFigure(
-            "cooling",
-            f"{brief(asked.cooling)} s",
-            "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))",
-            "Carslaw, Jaeger; Menges, Michaeli, Mohren",
-        ),
+        *inputs.cooled(asked.skin.walls, asked.resin.injection, asked.source),
         GaugeFigure(
             "fill, open, eject, close", f"{brief(estimates.FILL + estimates.HANDLING)} s", source="common practice, from memory"
         ),

@@ -18,6 +18,7 @@ from supplecast.steps.tool.steel import bored
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
 
+_THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
 _PLATE = 12.0  # mm thick
 _RIM = 8.0  # mm of plate round the outermost pins
 
@@ -68,6 +69,9 @@ class Ejectors(Step):
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
         cavities = places(at, plane)
         radius = at.mm("diameter") / 2
+        if 2 * radius < _THIN:
+            words = f"Pins under {at.in_unit(_THIN)} {at.scope.unit} bend and break"
+            at.caution("diameter", f"{words} unless they are stepped and guided all the way (common practice).")
         first = cavities[0]
         spots = self._spots(at, first, pair, plane, radius)
         pins: list[Made] = []

@@ -162,15 +162,22 @@ class Runners(Step):
         depth = at.length("gate_depth", self.gate_depth, "positive") if self.gate_depth else round(runners.GATE_DEPTH * wall, 2)
         by_wall, by_shot = runners.GATE_WIDTH * depth, runners.gate_width(flow, depth)
         # Only a fan is wider than the runner it comes from.
-        usual = max(3 * by_wall, by_shot) if self.gate == "fan" else max(by_wall, min(by_shot, runner))
+        usual = max(3 * by_wall, by_shot) if self.gate == "fan" else min(max(by_wall, by_shot), runner)
         width = at.length("gate_width", self.gate_width, "positive") if self.gate_width else round(usual, 1)
+        if self.gate == "edge" and width > runner + 1e-9:
+            words = f"The gate is wider than its runner of {at.in_unit(runner)} {at.scope.unit}: only a fan spreads so."
+            at.caution("gate_width", f"{words} Use less, or a fan.")
         return kernel.runner.GateSize(self.gate, width, depth, land)
 
     def _width(self, at: Builder, parts: list[_Gated], net: runners.Net) -> float:
         if self.width:
-            return at.length("width", self.width, "positive")
+            width, least = at.length("width", self.width, "positive"), runners.least_width(at.resin)
+            if width < least:
+                usual = f"for {at.resin} at least {at.in_unit(least)} {at.scope.unit} is usual (common practice)"
+                at.caution("width", f"So thin a runner freezes before the parts are full: {usual}.")
+            return width
         heaviest = max(grams(kernel.measure.volume(part.entry.body.solid), at.material) or 0.0 for part in parts)
-        return runners.runner_width(heaviest, max(net.lengths))
+        return runners.runner_width(heaviest, max(net.lengths), at.resin)
 
     def _wells(self, net: runners.Net, width: float) -> list[tuple[Point2, Point2]]:
         """Runs that go on a little where the ways turn off sideways."""
