@@ -604,3 +604,19 @@ def test_parts_that_are_surfaces_are_refused() -> None:
 def test_a_frame_of_a_plane_lies_as_the_places_are_typed() -> None:
     level = Frame.lying((0.0, 0.0, 5.0), UP)
     assert level.flat((3.0, 4.0, 9.0)) == pytest.approx((3.0, 4.0))
+
+
+def test_what_comes_in_the_wrong_order_is_said_and_nothing_shares_space_unseen() -> None:
+    """A casting box round the part of a tool that has halves stands in them; a feed made later is in no mix and no shot."""
+    box = {"id": "cb", "type": "casting box", "margin": "10", "over": "8", "wall": "3"}
+    check_ = {"id": "opn", "type": "opening check"}
+    made = built(tool([*HALVES, box, check_]), part(TRAY))
+    assert any("stands where" in flag.words for flag in made.outcome("cb").flags)
+    failed = made.outcome("opn")
+    assert failed.status == "failed" and "Casting box" in failed.message and "share" in failed.message
+    feed = {"id": "fee", "type": "feed", "kind": "sprue", "x": "0", "y": "0"}
+    late = built(tool([*HALVES, {"id": "mix", "type": "mix"}, {"id": "sho", "type": "trial shot"}, feed]), part(TRAY))
+    assert any("not in the mix" in flag.words for flag in late.outcome("mix").flags)
+    assert "made below this step" in late.outcome("sho").message
+    early = built(tool([*HALVES, feed, {"id": "mix", "type": "mix"}, {"id": "sho", "type": "trial shot"}]), part(TRAY))
+    assert early.ok and not early.outcome("mix").flags

@@ -14,6 +14,7 @@ from supplecast.steps.tool.weighing import Ratio, weighed
 
 # g/cm³ of what soft molds are poured from (common practice, from memory).
 _DENSITY = {"silicone": 1.1, "polyurethane": 1.05, "plaster": 1.75, "wax": 0.93, "low-melt alloy": 8.6}
+_HALVES = ("block", "core", "cavity", "core insert", "cavity insert")
 
 
 class CastingBox(Step):
@@ -57,6 +58,10 @@ class CastingBox(Step):
         whole = at.named(made, at.named(outer), at.named(inner).labelled("inside"))
         for number, piece in enumerate(self._cut(at, whole, low, high), 1):
             at.new(piece, "insert", f"Casting box {number}" if self.pieces != "one piece" else "Casting box", f"box{number}")
+        halves = [e for e in at.bodies() if e.role in _HALVES and kernel.probing.boxes_apart(outer.solid, e.body.solid) == 0]
+        if halves:
+            words = f"The box stands where {halves[0].name} is: it is for a soft mold, poured round the part itself"
+            at.caution("part", f"{words}. Make it in a tool without halves.")
         space = (high[0] - low[0]) * (high[1] - low[1]) * (high[2] - low[2])
         volume = space - kernel.measure.volume(entry.body.solid)
         at.figure("pour_g", weighed(at, self.ratio, volume, self.material, _DENSITY[self.material], 0))

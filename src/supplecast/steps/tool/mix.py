@@ -37,6 +37,10 @@ class Mix(Step):
         bodies = [e for e in at.bodies() if e.role in (*PARTS, "feed")]
         if not any(e.role != "feed" for e in bodies):
             at.fail("castings", "There is no part yet.", "Link a part first.")
+        later = sum(at.ahead(kind) for kind in ("feed", "runners", "parting feed"))
+        if later:
+            words = "A feed is made below this step, and what it holds is not in the mix"
+            at.caution("castings", f"{words}. Move this step below it.")
         volume = sum(kernel.measure.volume(e.body.solid) for e in bodies) * self.castings
         material = at.material
         at.figure("mix_g", weighed(at, self.ratio, volume, material.name, material.density, 1))

@@ -54,10 +54,11 @@ class OpeningCheck(Step):
         moves = [_Move("core side", core, pull, (*cavity, *slides, *parts))]
         moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in slides]
         moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
-        meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *parts)}
+        more = of.get("insert", ())  # what stands in the tool besides, such as a casting box
+        meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *more, *parts)}
         for move in moves:
             self._clear(at, move, meshes)
-        shared = self._shared(at, (*core, *cavity, *slides), parts, meshes)
+        shared = self._shared(at, (*core, *cavity, *slides, *more), parts, meshes)
         order = "core side" + (f", {plural(len(slides), 'slide')}" if slides else "") + ", cavity side"
         at.note(
             f"Opens in order: {order}. Nothing stands before any of them, and no two share space ({shared:.3f} mm³ of facets)."

@@ -35,6 +35,8 @@ class TrialShot(Step):
             at.fail("part", "There is no part yet.", "Link a part first.")
         feeds = [entry for entry in at.bodies() if entry.role == "feed"]
         if not feeds:
+            if any(at.ahead(kind) for kind in ("feed", "runners", "parting feed")):
+                at.fail("feed", "The feed is made below this step.", "Move this step below it.")
             at.fail("feed", "There is no feed yet.", "Add a feed before the trial shot.")
         solids = [feed.body.solid for feed in feeds]
         joined = [*solids, *(part.body.solid for part in parts[1:])]
