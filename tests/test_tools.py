@@ -620,3 +620,22 @@ def test_what_comes_in_the_wrong_order_is_said_and_nothing_shares_space_unseen()
     assert "made below this step" in late.outcome("sho").message
     early = built(tool([*HALVES, feed, {"id": "mix", "type": "mix"}, {"id": "sho", "type": "trial shot"}]), part(TRAY))
     assert early.ok and not early.outcome("mix").flags
+
+
+def test_each_place_is_vented_where_it_fills_last_itself() -> None:
+    """Two trays that mirror themselves, fed from between them: what is last in the one is first in a copy of it."""
+    steps = [
+        *HALVES[:5],
+        {"id": "hlv", "type": "halves"},
+        {"id": "ins", "type": "inserts", "columns": 2, "rows": 1, "second": "as the first"},
+        {"id": "run", "type": "runners"},
+        {"id": "ven", "type": "vents", "count": 2},
+    ]
+    made = built(tool(steps), part(TRAY))
+    assert made.ok, [(o.step, o.message) for o in made.outcomes if o.message]
+    middles = [measure.mass(e.body.solid).centroid[0] for e in of_role(made, "molded")]
+    assert len(middles) == 2 and middles[0] * middles[1] < 0
+    for insert, middle in zip(of_role(made, "cavity insert"), middles, strict=True):
+        lands = [measure.face_middle(insert.body.solid, face)[0] for face, tags in enumerate(insert.body.tags)
+                 if any(tag.startswith("ven.") for tag in tags)]  # fmt: skip
+        assert lands and abs(sum(lands) / len(lands)) > abs(middle), (lands, middle)

@@ -10,9 +10,12 @@ from pydantic import Field
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
+from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Bools, Floats, Frame, Point2, dot, subtract, times, vec
+from supplecast.geometry import Bools, Floats, Frame, Point2, Vec, along, dot, rounded, subtract, times, vec
 from supplecast.naming import Body
+from supplecast.naming.tag import maker
+from supplecast.search import Triangles
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
 from supplecast.steps.tool.places import Place, places
@@ -21,7 +24,6 @@ from supplecast.tooling.vents import LAND, RELIEF, vent_depth
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
-    from supplecast.search import Triangles
 
 _INTO = 0.2  # mm that a vent reaches into the cavity
 
@@ -61,29 +63,55 @@ class Vents(Step):
         feeds = [e.body for e in at.bodies() if e.role == "feed"]
         if not feeds:
             at.fail("count", "Without a feed nobody can tell what fills last.", "Add the feed or runners before this step.")
-        flat, out, late = self._filling(at, cavities[0], plane, feeds)
+        first = cavities[0]
+        gates = [self._gate_on_first(first, place, plane, feeds) for place in cavities]
+        filled = {gate: self._filling(at, first, plane, np.array(gate)) for gate in dict.fromkeys(gates)}
         steel = [e for e in at.bodies() if e.role in ("cavity", "cavity insert")]
         reach = max(kernel.measure.beyond(e.body.solid, plane.origin) for e in steel)
         barred = [molding.opening.meshed(body.solid).triangles for body in (*feeds, *(place.part.body for place in cavities))]
+        barred += self._register_holes(at, steel)
         tools: list[Made] = []
         counts = []
-        for place in cavities:
-            here, directions = place.all_at(cavities[0], flat), out @ place.turn.T
+        for place, gate in zip(cavities, gates, strict=True):
+            flat, out, late = filled[gate]
+            here, directions = place.all_at(first, flat), out @ place.turn.T
             free = self._leads_out(plane, here, directions, barred, at.mm("width"))
             chosen = self._chosen(here, np.where(free, late, -1.0), at.mm("width"))
             counts.append(len(chosen))
             for spot, direction in zip(here[chosen].tolist(), directions[chosen].tolist(), strict=True):
                 tools += self._vent(plane, (spot[0], spot[1]), (direction[0], direction[1]), at.mm("width"), deep, reach)
         if not min(counts):
-            at.fail("count", "Every way out of a part is barred by a part or the feed.", "Leave more between the places.")
+            words = "Every way out of a part is barred by a part, the feed or a register hole"
+            at.fail("count", f"{words}.", "Leave more between the places.")
         bored(at, "width", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
         at.figure("vents", sum(counts))
         each = f"{min(counts)}" if min(counts) == max(counts) else f"{min(counts)} to {max(counts)}"
         at.note(f"{deep:g} mm deep over {LAND:g} mm, then {RELIEF:g}, {each} on each part where it fills last.")
 
-    def _filling(self, at: Builder, place: Place, plane: Frame, feeds: list[Body]) -> tuple[Floats, Floats, Floats]:
-        """Places along the outer parting line of a part, (n, 2), the ways out there, (n, 2), and how far the flow has come to
-        each, mm; -1 where that is not in the plane.
+    def _gate_on_first(self, first: Place, place: Place, plane: Frame, feeds: list[Body]) -> Vec:
+        """Where a part is fed, told as a place of the first part, to a tenth of a mm: one that mirrors itself may be fed from its
+        other end.
+        """
+        gate = self._gate(place.part.body.solid, feeds)
+        off = np.array(plane.flat(vec(gate))) - np.array(place.middle)
+        x, y = (place.turn.T @ off + np.array(first.middle)).tolist()
+        height = float((gate - np.array(plane.origin)) @ np.array(plane.normal))
+        return rounded(along(plane.point((x, y)), plane.normal, height), 1)
+
+    def _register_holes(self, at: Builder, steel: list[Entry]) -> list[Triangles]:
+        """The skin of register pins and their holes, which are faces of the steel itself."""
+        made = {step for step, kind in at.order if kind == "register pins"}
+        found = []
+        for entry in steel:
+            faces = [face for face, tags in enumerate(entry.body.tags) if any(maker(tag) in made for tag in tags)]
+            if faces:
+                skin = molding.opening.meshed(entry.body.solid)
+                found.append(Triangles(skin.triangles.corners[np.isin(skin.faces, faces)]))
+        return found
+
+    def _filling(self, at: Builder, place: Place, plane: Frame, fed: Floats) -> tuple[Floats, Floats, Floats]:
+        """Places along the outer parting line of a part, (n, 2), the ways out there, (n, 2), and how far the flow from where it
+        is `fed` has come to each, mm; -1 where that is not in the plane.
         """
         part = parted_as(at, place.part, "count")
         loop = part.loops(at, "count")[0]
@@ -94,7 +122,7 @@ class Vents(Step):
             at.fail("count", "The parting line nowhere lies in the parting plane.", "Leave the vents to the halves' own plane.")
         walls = molding.judge.skin_of(part.solid).walls
         inner = walls.skin.middles[~walls.rim]  # a gate on the rim itself has no wall of its own
-        gate = inner[np.linalg.norm(inner - self._gate(part.solid, feeds), axis=1).argmin()]
+        gate = inner[np.linalg.norm(inner - fed, axis=1).argmin()]
         direction = molding.flow.flow(walls, vec(gate))
         near = np.array([np.linalg.norm(walls.skin.middles - p, axis=1).argmin() for p in points])
         flat = kernel.parting.flat(points, plane)
