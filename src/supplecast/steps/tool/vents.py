@@ -89,8 +89,8 @@ class Vents(Step):
         at.note(f"{deep:g} mm deep over {LAND:g} mm, then {RELIEF:g}, {each} on each part where it fills last.")
 
     def _gate_on_first(self, first: Place, place: Place, plane: Frame, feeds: list[Body]) -> Vec:
-        """Where a part is fed, told as a place of the first part, to a tenth of a mm: one that mirrors itself may be fed from its
-        other end.
+        """Where a part is fed, told as a place of the first part, to a tenth of a mm: one that mirrors itself may be fed from
+        its other end.
         """
         gate = self._gate(place.part.body.solid, feeds)
         off = np.array(plane.flat(vec(gate))) - np.array(place.middle)
