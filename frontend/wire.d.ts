@@ -657,6 +657,7 @@ declare namespace Wire {
     size: Array<number>;
     pictures: Array<CaptionedPicture>;
     failed: Array<string>;
+    cautions: Array<string>;
   };
 
   type RevisionAnswer_BuildResult = {

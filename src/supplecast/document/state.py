@@ -20,6 +20,10 @@ Role = Literal[
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
+STEEL: tuple[Role, ...] = (
+    "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block",
+)  # fmt: skip
+"""What a tool is made of."""
 BESIDE: tuple[Role, ...] = ("mesh", "neighbour")
 """What stands beside a part without being of it."""
 

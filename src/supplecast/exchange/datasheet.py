@@ -45,6 +45,7 @@ def datasheet(
     places = [f"{g.name}: {o.words} at ({', '.join(show(c, 1) for c in o.place)})" for g, o in worst]
     more = [(gauge, len(gauge.offenders) - _PLACES_A_GAUGE) for gauge in doubted]
     places += [f"{gauge.name}: {count} more places" for gauge, count in more if count > 0]
+    places = [*report.cautions, *places]
     size = " × ".join(show(s, 2) for s in report.size)
     own = f" ({document.grade.source})" if document.grade and document.grade.source else ""
     if report.failed:

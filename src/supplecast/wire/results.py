@@ -275,12 +275,13 @@ class CaptionedPicture:
 
 @dataclass(frozen=True)
 class ReportResult:
-    """What the report says of the shape: gauges, size, pictures, and what `failed`, in words."""
+    """What the report says of the shape: gauges, size, pictures, and in words what `failed` and what steps ask to look at."""
 
     gauges: Sequence[Gauge]
     size: Sequence[float]
     pictures: Sequence[CaptionedPicture]
     failed: Sequence[str]
+    cautions: Sequence[str]
 
 
 # --- sections and comparisons ---------------------------------------------------------------------------------------

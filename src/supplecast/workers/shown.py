@@ -10,7 +10,7 @@ from supplecast import kernel
 from supplecast.atomic import write_atomically
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, Look
-from supplecast.document.state import Entry
+from supplecast.document.state import STEEL, Entry
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.geometry import Box, Mass, dot
 from supplecast.molding.mass import grams
@@ -22,7 +22,6 @@ from supplecast.wire.task import Task
 from supplecast.workers.opened import tell
 
 _CREASE = math.cos(math.radians(30))
-_STEEL = ("cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block")
 
 
 def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: bool = False) -> ShownBody:
@@ -60,7 +59,7 @@ def _measured(entry: Entry, task: Task, asked: Build) -> tuple[Box, Mass]:
         tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
     if asked.preview:
         return kernel.measure.box(solid), kernel.measure.rough_mass(solid)
-    if entry.role in _STEEL and not asked.exact:  # nobody weighs it before it is handed off
+    if entry.role in STEEL and not asked.exact:  # nobody weighs it before it is handed off
         return kernel.measure.corner_box(solid), kernel.measure.rough_mass(solid)
     mass = kernel.measure.mass(solid)
     shelf.keep_mass(entry, Path(task.blobs))

@@ -64,8 +64,10 @@ class Token:
     @property
     def spoken(self) -> str:
         match self.kind:
-            case "words" | "number" | "text" | "set":
+            case "words" | "text" | "set":
                 return {"words": self.text, "set": ""}.get(self.kind, self.value)
+            case "number":
+                return self.value or "by rule"
             case "bodies" | "toggles":
                 names = dict(self.options)
                 chosen = " and ".join(names.get(one, one) for one in self.chosen)

@@ -10,7 +10,7 @@ from supplecast.atomic import write_atomically
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.keys import digest
 from supplecast.document.model import Document
-from supplecast.document.state import Entry
+from supplecast.document.state import STEEL, Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
@@ -37,7 +37,7 @@ def compare_two(task: Task, asked: options.Compare) -> Comparison:
     documents = sides[0][0], sides[1][0]
     compared = [compare(first, second, documents) for first, second in pairs]
     return Comparison(
-        words=[one.words for one in compared],
+        words=_words(compared),
         sides=[[shown(entry, task, document, options.Build()) for entry in entries] for document, entries in sides],
         figures=_figures(documents, compared),
         faces=[ComparedFace(**asdict(change), pair=n) for n, one in enumerate(compared) for change in one.faces],
@@ -56,6 +56,14 @@ def _side(task: Task) -> tuple[Document, list[Entry]]:
     return document, entries
 
 
+def _words(compared: list[Compared]) -> list[str]:
+    """What differs in a sentence; of several bodies one each by name, those that do not differ left out."""
+    if len(compared) == 1:
+        return [compared[0].words]
+    differing = [one for one in compared if one.faces]
+    return [f"{one.first.name}: {one.words}" for one in differing] or [f"All {len(compared)} bodies are the same."]
+
+
 def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> list[ComparedFigure]:
     """Rows of a figure, its value in both, and their difference."""
     rows: list[tuple[str, str, list[float], int]] = []
@@ -65,12 +73,23 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
     masses = [[kernel.measure.mass(one.body.solid) for one in side] for side in _both(compared)]
     rows.append(("volume", "cm³", [sum(m.volume for m in side) / 1000 for side in masses], 6))
     rows.append(("surface", "cm²", [sum(m.area for m in side) / 100 for side in masses], 6))
+    molded, steel = ([_weighed(side, kind) for side in _both(compared)] for kind in (False, True))
     resins = [document.material for document in documents]
-    if resins[0] and resins[1]:
-        weights = [grams(sum(m.volume for m in side), resin) for side, resin in zip(masses, resins, strict=True) if resin]
+    if resins[0] and resins[1] and any(molded):
+        weights = [grams(volume, resin) for volume, resin in zip(molded, resins, strict=True) if resin]
         rows.append(("mass", "g", weights, 5))
+    if any(steel):
+        rows.append(("steel", "kg", [volume / 1e6 * _STEEL_DENSITY for volume in steel], 5))
     rows.append(("faces", "", [float(sum(one.body.solid.face_count for one in side)) for side in _both(compared)], 6))
     return [ComparedFigure(name, unit, brief(a, n), brief(b, n), _signed(b - a)) for name, unit, (a, b), n in rows]
+
+
+_STEEL_DENSITY = 7.85  # g/cm³, of carbon steel (common handbook value, from memory)
+
+
+def _weighed(side: list[Entry], of_steel: bool) -> float:
+    """The volume of the bodies of one side that are of steel, or of those that are not, mm³."""
+    return sum(kernel.measure.volume(entry.body.solid) for entry in side if (entry.role in STEEL) == of_steel)
 
 
 def _signed(value: float) -> str:

@@ -261,7 +261,13 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
     size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)]
     pictures = _pictures(task, document, entries)
     failed = [outcome.message for outcome in built.outcomes if outcome.status == "failed"]
-    return ReportResult(judged.gauges, size, pictures, failed)
+    cautions = [
+        f"{document.step(outcome.step).label}: {flag.words}"
+        for outcome in built.outcomes
+        for flag in outcome.flags
+        if flag.status == "caution"
+    ]
+    return ReportResult(judged.gauges, size, pictures, failed, cautions)
 
 
 def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[CaptionedPicture]:

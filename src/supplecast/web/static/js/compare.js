@@ -142,6 +142,8 @@ function list() {
   });
 }
 
+const SAID = 2; // bodies told of in the head line; all of them are in the list
+
 async function compare() {
   const number = (side) => Number(document.querySelector(`[data-side="${side}"]`).value) || null;
   const words = document.getElementById('words');
@@ -164,8 +166,10 @@ async function compare() {
     }
     result = job.result;
     words.classList.remove('text-fault');
+    const unsure = result.sound ? '' : ' What only one of them has could not be worked out exactly.';
+    const more = result.words.length - SAID;
     words.textContent =
-      result.words.join(' ') + (result.sound ? '' : ' What only one of them has could not be worked out exactly.');
+      result.words.slice(0, SAID).join(' ') + (more > 0 ? ` And ${more} more bodies, in the list.` : '') + unsure;
     words.title = words.textContent;
     list();
     await show();
