@@ -639,3 +639,14 @@ def test_each_place_is_vented_where_it_fills_last_itself() -> None:
         lands = [measure.face_middle(insert.body.solid, face)[0] for face, tags in enumerate(insert.body.tags)
                  if any(tag.startswith("ven.") for tag in tags)]  # fmt: skip
         assert lands and abs(sum(lands) / len(lands)) > abs(middle), (lands, middle)
+
+
+def test_a_slide_that_is_still_in_keeps_the_part_from_its_ejectors() -> None:
+    """With a wedge of the core half the slide is held until that has left: the part stays with it. Drawn first, it does not."""
+    ejectors, opening_ = {"id": "eje", "type": "ejectors", "count": 4}, {"id": "opn", "type": "opening check"}
+    held = said([*SLIDE, ejectors, opening_], WINDOW)
+    assert held.status == "ok" and "core side, 1 slide, cavity side" in held.notes[0]
+    assert any("away from its ejectors" in flag.words for flag in held.flags)
+    free = said([*HALVES, {"id": "sid", "type": "side opening", "lock": "0"}, ejectors, opening_], WINDOW)
+    assert free.status == "ok" and "1 slide by cylinders, core side, cavity side" in free.notes[0] and not free.flags
+    assert not said([*SLIDE, opening_], WINDOW).flags  # without ejectors the part is taken out by hand

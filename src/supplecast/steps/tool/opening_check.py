@@ -10,6 +10,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, times
+from supplecast.naming.tag import in_role
 from supplecast.steps.tool.marks import forms_part
 from supplecast.wording import plural
 
@@ -25,8 +26,10 @@ class _Move:
 
 
 class OpeningCheck(Step):
-    """The core half leaves along the pull, then the slides sideways, then the cavity half. For each, the faces that form the
-    part must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is shown.
+    """Slides without a wedge are drawn first, by cylinders; then the core half leaves along the pull, then the slides that its
+    wedges have held, sideways, then the cavity half. For each, the faces that form the part must look against the way it takes,
+    and rays from its faces that lead must meet nothing. What is caught is shown. A slide that is still in when the core leaves
+    keeps the part in the cavity half: it is said where that is away from the ejectors.
     Example: {"id": "oc9", "type": "opening check"}
     """
 
@@ -51,15 +54,24 @@ class OpeningCheck(Step):
         if not core or not cavity:
             at.fail("check", "There are no halves yet.", "Add the halves before this step.")
         pull = core[0].pull or (0.0, 0.0, 1.0)
-        moves = [_Move("core side", core, pull, (*cavity, *slides, *parts))]
-        moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in slides]
+        held = tuple(e for e in slides if any(in_role(tags, "lock") for tags in e.body.tags))
+        drawn = tuple(e for e in slides if e not in held)
+        moves = [_Move(e.name, (e,), e.pull or pull, (*core, *cavity, *parts)) for e in drawn]
+        moves.append(_Move("core side", core, pull, (*cavity, *held, *parts)))
+        moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in held]
         moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
         more = of.get("insert", ())  # what stands in the tool besides, such as a casting box
         meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *more, *parts)}
         for move in moves:
             self._clear(at, move, meshes)
         shared = self._shared(at, (*core, *cavity, *slides, *more), parts, meshes)
-        order = "core side" + (f", {plural(len(slides), 'slide')}" if slides else "") + ", cavity side"
+        order = "core side" + (f", {plural(len(held), 'slide')}" if held else "") + ", cavity side"
+        order = f"{plural(len(drawn), 'slide')} by cylinders, {order}" if drawn else order
+        if held and of.get("ejector"):
+            words = f"{held[0].name} is still in when the core side leaves, and keeps the part in the cavity half"
+            at.caution(
+                "check", f"{words}, away from its ejectors. Leave its wedge out, lock 0, and let a cylinder draw it first."
+            )
         at.note(
             f"Opens in order: {order}. Nothing stands before any of them, and no two share space ({shared:.3f} mm³ of facets)."
         )
