@@ -101,6 +101,9 @@ def test_what_cannot_be_mended_without_guessing_is_left_and_said() -> None:
     lid = np.abs(box.face_normals[:, 2] - 1) < 1e-9
     opened = mending.mended(np.asarray(box.vertices), np.asarray(box.faces[~lid], dtype=np.int32))
     assert not opened.tight and "open along 4 sides" in opened.left[0]
+    spare = np.array([[30, 0, 0], [31, 0, 0], [30, 1, 0]], dtype=float)  # a triangle by itself is no gap in anything
+    debris = mending.mended(np.vstack([box.vertices, spare]), np.vstack([box.faces, [[8, 9, 10]]]).astype(np.int32))
+    assert not debris.tight and "open along 3 sides" in debris.left[0] and not any("closed" in word for word in debris.done)
     crossed = trimesh.util.concatenate([box, trimesh.creation.box((4, 4, 30))])
     found = mending.mended(np.asarray(crossed.vertices), np.asarray(crossed.faces, dtype=np.int32))
     assert not found.tight and "crosses itself" in found.left[0]

@@ -23,6 +23,8 @@ _SMALL_GAP = 0.02  # of all area: a larger gap may be meant to be there
 _ASIDE = 1e-4  # of the size: off a triangle, to look whether it lies inside others
 _CROSSED = 1e-3  # of all area
 _PASSES = 12
+_MOST_GAPS = 2000
+_NOTHING = 1e-6  # of the volume that so much skin could hold: a sheet seen from both sides holds none
 
 
 @dataclass(frozen=True)
@@ -153,20 +155,40 @@ def _turned_alike(points: Floats, triangles: Ints, done: list[str]) -> Ints:
 
 
 def _closed(points: Floats, triangles: Ints, done: list[str]) -> Ints:
-    """Small gaps closed by triangles between the points round them."""
-    corners = points[triangles]
-    whole = float(np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()) / 2
-    more, count = list[Ints](), 0
-    for loop in _loops(_open_sides(triangles)):
-        patch = _patch(points, loop)
-        corners = points[patch]
-        area = float(np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()) / 2
-        if len(patch) == len(loop) - 2 and area < _SMALL_GAP * whole:
-            more.append(patch)
-            count += 1
-    if count:
-        done.append(f"{plural(count, 'gap')} closed")
-    return np.concatenate([triangles, *more]).astype(np.int32)
+    """Small gaps closed by triangles between the points round them; not those of pieces that would enclose nothing."""
+    whole = float(_areas(points, triangles).sum())
+    loops = _loops(_open_sides(triangles))
+    patches = [_patch(points, loop) for loop in loops] if len(loops) <= _MOST_GAPS else []
+    patches = [
+        patch
+        for loop, patch in zip(loops, patches, strict=False)
+        if len(patch) == len(loop) - 2 and float(_areas(points, patch).sum()) < _SMALL_GAP * whole
+    ]
+    if not patches:
+        return triangles
+    piece, hollow = _pieces(points, np.concatenate([triangles, *patches]))
+    patches = [patch for patch in patches if hollow[piece[patch[0, 0]]]]
+    if patches:
+        done.append(f"{plural(len(patches), 'gap')} closed")
+    return np.concatenate([triangles, *patches]).astype(np.int32)
+
+
+def _areas(points: Floats, triangles: Ints) -> Floats:
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    return np.asarray(np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2)
+
+
+def _pieces(points: Floats, triangles: Ints) -> tuple[Rows, Rows]:
+    """The piece that each point belongs to, by what hangs together, and whether each piece has a volume."""
+    sides = _sides(triangles)
+    graph = coo_matrix((np.ones(len(sides)), (sides[:, 0], sides[:, 1])), shape=(len(points),) * 2)
+    count, piece = connected_components(graph, directed=False)
+    of = piece[triangles[:, 0]]
+    about = points[np.unique(piece, return_index=True)[1]][of]
+    a, b, c = (points[triangles[:, k]] - about for k in range(3))
+    volumes = np.bincount(of, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, count)
+    areas = np.bincount(of, _areas(points, triangles), count)
+    return piece, np.asarray(np.abs(volumes) > _NOTHING * areas**1.5)
 
 
 def _loops(sides: Ints) -> list[list[int]]:
