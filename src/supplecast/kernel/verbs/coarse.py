@@ -28,7 +28,7 @@ MORE = 0.25
 _MANY, _MOST = 2500, 8000  # triangles that are grown, after thinning: if it can be in a few seconds, at most in twenty
 _SLACKS = (0.02, 0.05, 0.1, 0.2, 0.4)  # mm by which thinning may move the skin, the least that will do
 _MOST_SLACK = 0.2  # of the gap
-_THIN = 1e-3  # mm
+_THIN, _NEAR = 1e-3, 1e-4  # mm
 _NOTHING = 1e-5
 _PASSES = 5
 _LEAN = 1e-3  # rad: what leans less than that leaves nothing but slivers behind it
@@ -71,8 +71,11 @@ def grown(solid: Solid, gap: float, way: Vec | None = None, length: float = 0.0)
         if larger.num_tri() <= faceted.MOST or last:
             break
     points, triangles = _without_slivers(_whole(larger), slack / 2)
-    made = faceted.solid_of(points, triangles)
-    return Coarse(_told(made, corners, faces), *_between(points[triangles], corners, way is not None), spare)
+    least, most = _between(points[triangles], corners, way is not None)
+    if least < gap - _NEAR:  # thinned over and over it may have come nearer: a sound body is not yet a right one
+        words = f"A gap of flats would come within {brief(least)} mm of this body"
+        raise KernelError(f"{words}, not {brief(gap)}.", "Use another gap, or a simpler body.")
+    return Coarse(_told(faceted.solid_of(points, triangles), corners, faces), least, most, spare)
 
 
 def _whole(body: Manifold) -> Manifold:
