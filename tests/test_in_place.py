@@ -16,7 +16,7 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, read_document
 from supplecast.errors import DocumentError
 from supplecast.kernel import measure, move
-from supplecast.wire.options import InPlace, Nothing
+from supplecast.wire.options import InPlace, Nothing, Report
 from supplecast.workers.verbs import judging
 from supplecast.workers.verbs.in_place import in_place
 from tests.conftest import STEPS, built, circle, extrude, part, rectangle
@@ -110,3 +110,11 @@ def test_where_a_body_was_carried_is_told_from_its_corners(turn: tuple[float, ..
     found = move.between(solid, there)
     assert found is not None and found == pytest.approx(rows, abs=1e-8)
     assert move.between(solid, move.scale(solid, 1.01, (0.0, 0.0, 0.0)).solid) is None
+
+
+def test_the_report_says_what_steps_ask_to_look_at(tmp_path: Path) -> None:
+    twice = rectangle("s", "40", "30")
+    opened = part([twice, extrude("e", "s", "10"), {"id": "nb", "type": "neighbours", "assembly": "gone", "called": "Gone",
+                   "bodies": [{"part": {"document": "nowhere"}, "placed": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]}]}])  # fmt: skip
+    report = judging.sheet_report(task(opened, tmp_path), Report(1))
+    assert report.cautions and report.cautions[0].startswith("Neighbours: One is left out")

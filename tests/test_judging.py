@@ -29,7 +29,7 @@ from supplecast.wire.comparisons import OnlyInOne
 from supplecast.wire.options import Build, Compare, Nothing, Report, Section, SectionFile
 from supplecast.wire.results import Gauges
 from supplecast.workers.verbs import building, comparing, judging, sectioning
-from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle, tool
+from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
 from tests.referee.browser import opened, served
 from tests.referee.tasks import task
 
@@ -144,36 +144,6 @@ def test_two_revisions_compared_in_a_worker(tmp_path: Path) -> None:
     assert change["faces"] == "+1" and change["volume"] == "−0.1005" and change["wide (x)"] == "–"
     with pytest.raises(SuppleError, match="no body to compare"):
         comparing.compare_two(task(first, tmp_path), Compare(task(part([]), tmp_path)))
-
-
-def test_a_tool_is_weighed_as_steel_and_told_body_by_body(tmp_path: Path) -> None:
-    """A block cut in halves, once with 4 mm more under the part: steel at 7.85 g/cm³, the resin's mass of the part alone."""
-    source = part(TRAY)
-
-    def cut(below: str) -> Document:
-        steps = [
-            {"id": "k", "type": "link", "part": {"document": "part"}},
-            {"id": "b", "type": "block", "around": "10", "below": below, "above": "10"},
-            {"id": "s", "type": "subtract part"},
-            {"id": "sp", "type": "split", "at": {"plane": "top"}},
-        ]
-        return tool(steps)
-
-    compared = comparing.compare_two(task(cut("10"), tmp_path, source), Compare(task(cut("14"), tmp_path, source)))
-    figures = {one.name: one for one in compared.figures}
-    assert float(figures["steel"].second) - float(figures["steel"].first) == pytest.approx(
-        80 * 60 * 4 * 7.85e-6, rel=1e-3
-    )  # the tray is 60 by 40
-    assert figures["mass"].first == figures["mass"].second
-    assert len(compared.words) < len(compared.pairs) and all(": " in words for words in compared.words)
-
-
-def test_the_report_says_what_steps_ask_to_look_at(tmp_path: Path) -> None:
-    twice = rectangle("s", "40", "30")
-    opened = part([twice, extrude("e", "s", "10"), {"id": "nb", "type": "neighbours", "assembly": "gone", "called": "Gone",
-                   "bodies": [{"part": {"document": "nowhere"}, "placed": [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]}]}])  # fmt: skip
-    report = judging.sheet_report(task(opened, tmp_path), Report(1))
-    assert report.cautions and report.cautions[0].startswith("Neighbours: One is left out")
 
 
 def test_the_report_in_a_worker(tmp_path: Path) -> None:

@@ -3,7 +3,15 @@ import test from 'node:test';
 
 import { bodyRows } from '../../src/supplecast/web/static/js/bench/bodies.js';
 
-const body = (id, name, ...group) => ({ id, name, role: 'part', group, look: { colour: '', clear: false }, mesh: 'm' });
+const body = (id, name, ...group) => ({
+  id,
+  name,
+  role: 'part',
+  solid: true,
+  group,
+  look: { colour: '', clear: false },
+  mesh: 'm',
+});
 const viewer = { hidden: new Set(['m.1']) };
 const said = (rows) => rows.map((row) => `${'·'.repeat(row.depth)}${row.name} ${row.extra}`.trim());
 
@@ -24,4 +32,14 @@ test('parts are listed under their assemblies, alike ones as one, and fold away 
   assert.deepEqual(rows[1].ids, ['m.1', 'm.2', 'm.3', 'm.4']);
   assert.deepEqual(said(bodyRows({ bodies }, viewer, '', new Set([rows[3].id]))).slice(3), ['·Head 3 parts']);
   assert.deepEqual(said(bodyRows({ bodies }, viewer, '', new Set([rows[1].id]))), ['Body', 'Pump 4 parts']);
+});
+
+test('what is no solid of this document is told apart', () => {
+  const bodies = [
+    body('a', 'Own'),
+    { ...body('b', 'Scan'), role: 'mesh', solid: false },
+    { ...body('c', 'Sheet'), role: 'surface', solid: false },
+    { ...body('d', 'Lid'), role: 'neighbour' },
+  ];
+  assert.deepEqual(said(bodyRows({ bodies }, viewer, '')), ['Own', 'Scan mesh', 'Sheet surface', 'Lid neighbour']);
 });

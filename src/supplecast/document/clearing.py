@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
-from supplecast.kernel.shapes.history import Made, unchanged
 from supplecast.wording import brief
 
 if TYPE_CHECKING:
+    from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.verbs.clearance import Edges
     from supplecast.kernel.verbs.coarse import Coarse
 
@@ -20,7 +20,11 @@ def kept_clear(at: Builder, tool: Entry, gap: float, edges: Edges) -> Made:
     """A tool grown by a gap in mm, named by the fields `gap` and `tools`; what is of flats is told with its error."""
     if edges != "of flats" and tool.is_solid:
         solid = tool.body.solid
-        return at.kernel("gap", kernel.clearance.grown, solid, gap, edges) if gap else Made(solid, unchanged(solid))
+        return (
+            at.kernel("gap", kernel.clearance.grown, solid, gap, edges)
+            if gap
+            else kernel.history.Made(solid, kernel.history.unchanged(solid))
+        )
     made = at.kernel("gap" if tool.is_solid else "tools", kernel.coarse.grown, tool.body.solid, gap)
     tell(at, tool, made, gap)
     return made.made

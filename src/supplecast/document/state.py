@@ -11,7 +11,6 @@ from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
 from supplecast.geometry import Frame, Point2, Vec
-from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.naming import Body
 
 Role = Literal[
@@ -60,7 +59,7 @@ class Entry:
 
     @property
     def is_mesh(self) -> bool:
-        return isinstance(self.body.solid, MeshBody)
+        return self.body.solid.of_triangles
 
     @cached_property
     def stamp(self) -> str:

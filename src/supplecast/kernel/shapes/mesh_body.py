@@ -44,6 +44,7 @@ class MeshBody(Solid):
     """
 
     closed = False
+    of_triangles = True
 
     def __init__(self, points: Floats, triangles: Ints, ends: Ints, forms: Sequence[Form], tight: bool) -> None:
         self.points = np.ascontiguousarray(points, dtype=np.float64)

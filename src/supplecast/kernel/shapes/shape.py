@@ -45,6 +45,7 @@ class Solid:
 
     shape: Any
     closed = True
+    of_triangles = False
 
     def __init__(self, shape: Any) -> None:
         self.shape = TopoDS.Solid(shape)
