@@ -88,7 +88,7 @@ def test_neighbours_are_no_bodies_of_the_part_but_are_told_of_where_they_overlap
     assert result.ok, [o.message for o in result.outcomes]
     judged = judging.judge(task(opened, tmp_path, PIN), Nothing())
     gauge = next(one for one in judged.gauges if one.id == "gaps")
-    assert gauge.state == "fault" and "Base" not in gauge.value
+    assert gauge.state == "fault" and "Body and Pin overlap" in gauge.offenders[0].words
     assert float(next(g for g in judged.gauges if g.id == "mass").figures[0].words.split()[0]) == pytest.approx(24.0)
 
 

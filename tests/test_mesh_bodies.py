@@ -241,6 +241,17 @@ def test_a_mesh_is_moved_seated_and_makes_room_for_itself(tmp_path: Path) -> Non
     near = clearances.meeting(block.solid, tool.solid)
     assert near is not None and not near.exact and 1.0 <= near.away < 1.2
     assert any(tag.startswith("cut.clear{m.face[") for tags in block.tags for tag in tags)
+    sharp = _imported(tmp_path, content, "plate.stl", [*SHELL, seat, {**cut, "corners": "sharp"}], taken="as mesh").outcomes[-1]
+    assert any("not kept sharp" in note for note in sharp.notes)
+
+
+def test_a_way_meets_meshes_and_neighbours_too(tmp_path: Path) -> None:
+    """A block let down on a mesh 10 mm high from 20 mm meets it after 10."""
+    lifted = {"id": "up", "type": "move", "body": "block", "z": "20"}
+    way = {"id": "w", "type": "way", "body": "block", "distance": "-18"}
+    result = _imported(tmp_path, _stl(_solid(PLATE)), "plate.stl", [*SHELL, lifted, way], taken="as mesh")
+    assert result.ok and result.outcomes[-1].readings[0].words.startswith("meets plate after")
+    assert result.outcomes[-1].figures["free"] == pytest.approx(10, abs=5e-3)
 
 
 def test_a_mesh_is_cut_by_planes_and_handed_off_as_triangles_only(tmp_path: Path) -> None:

@@ -444,12 +444,11 @@ def test_pins_left_blank_guide_before_the_core_does_and_short_ones_are_told_of()
     blank = {"id": "pin", "type": "register pins", "diameter": "", "height": "", "inset": ""}
     made = built(tool([*HALVES, blank]), part(TRAY))
     (core,) = of_role(made, "core")
-    parting = 0.0
     pins = [face for face, tags in enumerate(core.body.tags) if any(tag.startswith("pin.") for tag in tags)]
     (plain,) = of_role(built(tool(HALVES), part(TRAY)), "core")
-    stands = max(abs(measure.box(plain.body.solid).low[2] - parting), 0.0)
+    stands = -measure.box(plain.body.solid).low[2]
     reach = min(measure.face_box(core.body.solid, face).low[2] for face in pins)
-    assert reach <= -stands and not made.outcome("pin").flags
+    assert stands > 6 and reach <= -stands and not made.outcome("pin").flags
     short = built(tool([*HALVES, {"id": "pin", "type": "register pins", "height": "6"}]), part(TRAY)).outcome("pin")
     assert any(flag.field == "height" and "comes in before pins of 6 mm guide it" in flag.words for flag in short.flags)
 

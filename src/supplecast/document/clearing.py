@@ -18,20 +18,20 @@ if TYPE_CHECKING:
 
 def kept_clear(at: Builder, tool: Entry, gap: float, edges: Edges) -> Made:
     """A tool grown by a gap in mm, named by the fields `gap` and `tools`; what is of flats is told with its error."""
-    if edges != "of flats" and tool.is_solid:
-        solid = tool.body.solid
-        return (
-            at.kernel("gap", kernel.clearance.grown, solid, gap, edges)
-            if gap
-            else kernel.history.Made(solid, kernel.history.unchanged(solid))
-        )
-    made = at.kernel("gap" if tool.is_solid else "tools", kernel.coarse.grown, tool.body.solid, gap)
-    tell(at, tool, made, gap)
-    return made.made
+    solid = tool.body.solid
+    if edges == "of flats" or not tool.is_solid:
+        made = at.kernel("gap" if tool.is_solid else "tools", kernel.coarse.grown, solid, gap)
+        tell(at, tool, made, gap, edges)
+        return made.made
+    if gap:
+        return at.kernel("gap", kernel.clearance.grown, solid, gap, edges)
+    return kernel.history.Made(solid, kernel.history.unchanged(solid))
 
 
-def tell(at: Builder, tool: Entry, made: Coarse, gap: float) -> None:
-    """Say how far off a tool the flats about it are."""
+def tell(at: Builder, tool: Entry, made: Coarse, gap: float, edges: Edges) -> None:
+    """Say how far off a tool the flats about it are, and where its edges are not as asked."""
+    if gap and edges == "sharp":
+        at.note(f"{tool.name} is a mesh: its edges are rounded about, not kept sharp.")
     if not gap:
         at.note(f"Of flats, within {brief(made.most)} mm of {tool.name}.")
     elif made.most == math.inf:

@@ -160,6 +160,11 @@ class Document(BaseModel):
         """What the document links of others."""
         return [pick for step in self.steps for pick in step.links]
 
+    def unused_id(self) -> str:
+        """An id that no step of this document has."""
+        taken = {step.id for step in self.steps}
+        return next(i for i in iter(new_id, "") if i not in taken)
+
     def altered(self, **fields: Any) -> Document:
         """The document with some fields changed, checked as if it had been read. DocumentError if it must not be so."""
         whole = {name: getattr(self, name) for name in type(self).model_fields}

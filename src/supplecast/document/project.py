@@ -72,7 +72,8 @@ class Project:
             words = bad.message.removeprefix(_BROKEN)  # of a chain of links, what is wrong is said once
             raise DocumentError(f"{_BROKEN}{words}", "Open it and mend that step.")
         bodies = built.state.bodies
-        parts = [entry for entry in bodies.values() if entry.role == "part"] or list(bodies.values())
+        here = [entry for entry in bodies.values() if entry.role != "neighbour"]
+        parts = [entry for entry in here if entry.role == "part"] or here
         if not parts:
             raise DocumentError("The linked document has no body yet.", "Build a body in it first.")
         if pick.every:

@@ -10,7 +10,7 @@ from pydantic import Field
 from supplecast.document.edits import Edit
 from supplecast.document.fields import LinkPick
 from supplecast.document.mentions import mentions
-from supplecast.document.model import Document, new_id, read_step, step_dict
+from supplecast.document.model import Document, read_step, step_dict
 from supplecast.document.step import Before, Step
 from supplecast.document.units import at_home
 from supplecast.errors import DocumentError
@@ -35,9 +35,9 @@ class AddStep(Edit):
             raise DocumentError(f"There is no step “{self.type}” for this sheet.", "Choose one from the list.")
         at = len(document.steps) if self.after is None else document.position(self.after) + 1
         before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes)
-        taken = {step.id for step in document.steps}
-        step_id = next(i for i in iter(new_id, "") if i not in taken)
-        step = read_step({"id": step_id, "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word)
+        step = read_step(
+            {"id": document.unused_id(), "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word
+        )
         if document.unit != "mm":  # what was asked for stays as it was asked for
             step = read_step({**step_dict(at_home(step, document.unit)), **self.values}, kind.word)
         return document.altered(steps=[*document.steps[:at], step, *document.steps[at:]]), f"Add {kind.word}"

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 
 from supplecast.document.edits import Edit
 from supplecast.document.fields import LinkPick
-from supplecast.document.model import Document, Look, new_id, read_step, step_dict, unreadable
+from supplecast.document.model import Document, Look, read_step, step_dict, unreadable
 from supplecast.document.units import relabelled, renumbered
 from supplecast.errors import DocumentError
 from supplecast.naming.tag import maker
@@ -122,9 +122,7 @@ class StandBeside(Edit):
             return document.with_step(read_step({**step_dict(known), **values}, known.label)), words
         if document.kind != "part":
             raise DocumentError(f"“{document.name}” is no part that could be built on here.", "Open it by itself.")
-        taken = {step.id for step in document.steps}
-        step_id = next(i for i in iter(new_id, "") if i not in taken)
-        step = read_step({"id": step_id, "type": "neighbours", **values}, "Neighbours")
+        step = read_step({"id": document.unused_id(), "type": "neighbours", **values}, "Neighbours")
         return document.altered(steps=[*document.steps, step]), words
 
 

@@ -94,7 +94,7 @@ class Nest(Step):
         if self.taken == "only their outside" and not room.simpler:
             at.note(f"{held.name} has no holes and no hollow: all of it is held.")
         if room.flats:
-            clearing.tell(at, held, room.flats, at.mm("gap"))
+            clearing.tell(at, held, room.flats, at.mm("gap"), self.corners)
         if room.spare > _SPARE * kernel.measure.handy_volume(held.body.solid):
             cm3 = show(room.spare / 1000)
             at.note(f"{held.name} has undercuts along this way: {cm3} cm³ of the way in is open for them only.")

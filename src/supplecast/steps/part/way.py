@@ -48,7 +48,7 @@ class Way(Step):
 
     def build(self, at: Builder) -> None:
         moving = at.body(self.body, "body")
-        others = [entry for entry in at.solids() if entry.id != moving.id]
+        others = [entry for entry in at.bodies() if entry.body.solid.encloses and entry.id != moving.id]
         axis = at.axis("axis")
         slides = self.how == "sliding along"
         far = at.mm("distance") if slides else at.radians("angle", -360.0, 360.0)

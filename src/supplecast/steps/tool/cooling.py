@@ -144,7 +144,7 @@ class Cooling(Step):
 
     def _off_joints(self, at: Builder, edge: float, depth: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
         """The level of a row `depth` under the cavity's `edge`, clear of the backs of inserts: nearer to the cavity where that
-        still leaves a diameter, else behind them. KernelError where a typed depth lies in such a joint.
+        still leaves a diameter, else behind them. A typed depth that lies in such a joint is refused.
         """
         sense, keep = (1.0 if ahead else -1.0), size / 2 + at.mm("clear")
         boxes = [kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"]
