@@ -17,6 +17,7 @@ from supplecast.geometry import Axis, Frame, Point2, Vec
 from supplecast.naming import Body, EdgeRef, FaceRef, Rule
 from supplecast.quantities import Kind, Scope
 from supplecast.tooling.resins import Resin
+from supplecast.tooling.stock import Stock
 
 if TYPE_CHECKING:
     from supplecast.kernel.measuring.gauge import Thing
@@ -213,8 +214,11 @@ class Builder(Protocol):
         suffix: str = "",
         pull: Vec | None = None,
         group: tuple[str, ...] = (),
+        stock: Stock | None = None,
     ) -> None:
-        """A body of this step's own; `group` are the assemblies it is listed under, the outermost first."""
+        """A body of this step's own; `group` are the assemblies it is listed under, the outermost first, `stock` what it is
+        ordered as.
+        """
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
         """Put a body's new shape in its place; its id and, unless given, its role and name stay."""

@@ -12,15 +12,17 @@ from typing import Any, Literal
 from supplecast.curves import Curve2, Region
 from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
+from supplecast.tooling.stock import Stock
 
 Role = Literal[
     "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
-    "shot", "surface", "mesh", "neighbour",
+    "shot", "surface", "mesh", "neighbour", "fixed base", "moving base", "ejection",
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
 STEEL: tuple[Role, ...] = (
-    "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block",
+    "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block", "fixed base", "moving base",
+    "ejection",
 )  # fmt: skip
 """What a tool is made of."""
 BESIDE: tuple[Role, ...] = ("mesh", "neighbour")
@@ -32,7 +34,7 @@ Status = Literal["ok", "failed", "skipped", "held"]
 @dataclass(frozen=True, eq=False)
 class Entry:
     """A body in the document. `key` is a hash of everything that went into making it; `pull` the mold's opening; `group` the
-    assemblies it is in, the outermost first.
+    assemblies it is in, the outermost first; `stock` what it is ordered as, for components of a tool.
     """
 
     id: str
@@ -42,6 +44,7 @@ class Entry:
     key: str
     pull: Vec | None = None
     group: tuple[str, ...] = ()
+    stock: Stock | None = None
 
     def called(self, name: str) -> Entry:
         """The same body under another name."""

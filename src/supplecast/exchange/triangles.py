@@ -35,6 +35,9 @@ ROLE_COLOURS = {
     "slide": "#B4527A",
     "insert": "#8A97A8",
     "ejector": "#5C6B73",
+    "fixed base": "#A8AEBE",
+    "moving base": "#9FB0AC",
+    "ejection": "#8C979B",
     "feed": "#E0762F",
 }
 

@@ -9,6 +9,7 @@ import numpy as np
 from manifold3d import CrossSection, Manifold, Mesh
 
 from supplecast.geometry import Floats, Frame, Ints, Vec
+from supplecast.tooling import stiffness
 from supplecast.tooling.resins import Injection
 
 TONNE = 9.80665  # kN
@@ -51,7 +52,6 @@ def tonnes(force: float) -> float:
     return force / TONNE
 
 
-STEEL = 205_000.0  # MPa
 _FRICTION, _STIFF = 0.4, 1000.0  # of plastic on steel, and MPa of a part as it is ejected (both from memory)
 FILL, HANDLING = 1.5, 5.0  # s to fill, and to open, eject and close (common practice, from memory)
 
@@ -61,7 +61,7 @@ def wall_for_deflection(pressure: float, span: float, deflection: float) -> floa
     square plate clamped at its edges, w = 0.00126 q a⁴ / D with D = E t³ / (12 (1 − ν²)), so t³ = 0.0138 q a⁴ / (E w) for ν =
     0.3 (Timoshenko, Theory of Plates and Shells).
     """
-    return float((0.0138 * pressure * span**4 / (STEEL * deflection)) ** (1 / 3))
+    return float((0.0138 * pressure * span**4 / (stiffness.E * deflection)) ** (1 / 3))
 
 
 def release_force(area: float, shrinkage: float, wall: float, radius: float) -> float:

@@ -23,8 +23,9 @@ from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role
 from supplecast.errors import KernelError
 from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
+from supplecast.tooling.stock import Stock
 
-_VERSION = 10
+_VERSION = 11
 Tags = tuple[tuple[str, ...], ...]
 
 
@@ -42,6 +43,7 @@ class StoredBody:
     mass: Mass | None
     box: Box | None
     group: tuple[str, ...]
+    stock: Stock | None
 
 
 @dataclass(frozen=True)
@@ -205,6 +207,7 @@ def _stored_body(entry: Entry) -> StoredBody:
         kernel.measure.MASS.known(entry.body.solid),
         kernel.measure.BOX.known(entry.body.solid),
         entry.group,
+        entry.stock,
     )
 
 
@@ -229,7 +232,8 @@ def _entry(stored: StoredBody, blobs: Path) -> Entry:
         kernel.measure.MASS.keep(solid, stored.mass)
     if stored.box:
         kernel.measure.BOX.keep(solid, stored.box)
-    return Entry(stored.id, stored.name, stored.role, Body(solid, stored.tags), stored.key, stored.pull, stored.group)
+    body = Body(solid, stored.tags)
+    return Entry(stored.id, stored.name, stored.role, body, stored.key, stored.pull, stored.group, stored.stock)
 
 
 def _effect(stored: StoredEffect, blobs: Path) -> Effect:

@@ -8,6 +8,8 @@ from typing import Literal
 
 Size = Literal["M1.6", "M2", "M2.5", "M3", "M4", "M5", "M6", "M8", "M10", "M12", "M16", "M20"]
 Fit = Literal["fine", "medium", "coarse"]
+LENGTHS = (5, 6, 8, 10, 12, 16, *range(20, 75, 5), *range(80, 170, 10), *range(180, 320, 20))
+"""Lengths of socket screws under the head, mm (ISO 4762, from memory)."""
 FITS: tuple[Fit, ...] = ("fine", "medium", "coarse")
 
 

@@ -11,6 +11,7 @@ from supplecast.document.keys import digest, steps_ahead
 from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Reading, Role, SketchEntry, Travel
 from supplecast.geometry import Frame, Vec
 from supplecast.naming import Body
+from supplecast.tooling.stock import Stock
 
 
 class Writing(Base):
@@ -24,12 +25,16 @@ class Writing(Base):
         suffix: str = "",
         pull: Vec | None = None,
         group: tuple[str, ...] = (),
+        stock: Stock | None = None,
     ) -> None:
         body_id = f"{self.step.id}.{suffix}" if suffix else self.step.id
-        self._write(body_id, body, role, name, pull, group)
+        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull, group, stock)
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
-        self._write(entry.id, body, role or entry.role, name or entry.name, pull or entry.pull, entry.group)
+        key = self._key(entry.id)
+        self._bodies[entry.id] = Entry(
+            entry.id, name or entry.name, role or entry.role, body, key, pull or entry.pull, entry.group, entry.stock
+        )
 
     def written(self, entry: Entry) -> Entry:
         return self._bodies.get(entry.id, entry)
@@ -82,9 +87,6 @@ class Writing(Base):
 
     def lines(self, lines: Sequence[Sequence[Vec]]) -> None:
         self.drawn_lines = tuple(tuple(line) for line in lines)
-
-    def _write(self, body_id: str, body: Body, role: Role, name: str, pull: Vec | None, group: tuple[str, ...]) -> None:
-        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull, group)
 
     def _key(self, what: str) -> str:
         return digest(self._step_key, what, *("|".join(read) for read in self.reads))

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -12,11 +13,12 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, LengthFromZero
 from supplecast.document.state import Entry, Role
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role, maker
 from supplecast.steps.tool.pair import PLANES
+from supplecast.tooling.stock import WIDE, at_least
 from supplecast.wording import plural
 
 if TYPE_CHECKING:
@@ -65,13 +67,18 @@ class Inserts(Step):
     below: LengthFromZero = "20 mm"
     above: LengthFromZero = "20 mm"
     fit: LengthFromZero = "0.02 mm"
+    plates: Literal["as they come", "in stock sizes"] = "as they come"
 
     def sentence(self) -> str:
         second = ", every second row {second}" if self.rows > 1 else ""
         return (
             f"Inserts at {{columns}} × {{rows}} places{second}, {{between}} between them, in plates {{margin}} round, "
-            "{below} below and {above} above, fit {fit}"
+            "{below} below and {above} above, {plates}, fit {fit}"
         )
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        return {"plates": "in stock sizes"}
 
     def build(self, at: Builder) -> None:
         if self.columns * self.rows > _MOST:
@@ -173,11 +180,17 @@ class Inserts(Step):
             at.fail("between", "The pockets would run into each other.", "Leave more between the inserts.")
         low = [min(b.low[k] for rows in inserts.values() for b in rows) - margin for k in range(3)]
         high = [max(b.high[k] for rows in inserts.values() for b in rows) + margin for k in range(3)]
+        if self.plates == "in stock sizes":
+            for k in (k for k in range(3) if k != axis):
+                more = (at_least(high[k] - low[k], WIDE) - (high[k] - low[k])) / 2
+                low[k], high[k] = low[k] - more, high[k] + more
         plane = level * pull[axis]
         for role, base, name in (("core", "above", "Core plate"), ("cavity", "below", "Cavity plate")):
             ahead = (role == "core") == forward
             outer = max(b.high[axis] for b in inserts[role]) if ahead else min(b.low[axis] for b in inserts[role])
             thick = at.mm(base)
+            if self.plates == "in stock sizes":
+                thick = at_least(abs(outer - plane) + thick) - abs(outer - plane)
             lows, highs = list(low), list(high)
             lows[axis], highs[axis] = (plane, outer + thick) if ahead else (outer - thick, plane)
             plate = at.kernel(base, kernel.solid.box, rounded(lows, 6), rounded(highs, 6))

@@ -48,3 +48,9 @@ def both(at: Builder) -> Pair:
         at.fail("core", "The core half has no parting plane left.", "Check the split before this step.")
     origin = kernel.measure.flat_frame(core.body.solid, faces[0]).origin
     return Pair(cavity, core, pull, axis, dot(origin, pull))
+
+
+def core_stands(at: Builder, pair: Pair) -> float:
+    """How far the highest core reaches over the parting plane, mm."""
+    cores = [e.body.solid for e in at.bodies() if e.role in ("core", "core insert")]
+    return max(0.0, *(pair.parting - kernel.measure.span(core, pair.pull)[0] for core in cores))

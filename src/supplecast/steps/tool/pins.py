@@ -15,7 +15,7 @@ from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Frame, Vec, along, times
 from supplecast.naming import Body
-from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.tooling import fits, guides
 
 _HELD = (*PARTS, "cavity insert", "core insert", "slide")
@@ -111,7 +111,7 @@ class RegisterPins(Step):
     def _high(self, at: Builder, pair: Pair, other: Entry, wide: float, gap: float) -> float:
         """The height: as typed, or so that pins guide before the highest core comes in; cautioned where they do not."""
         unit = at.scope.unit
-        stands = self._core_stands(at, pair) if self.shape == "pins" else 0.0  # cones and bosses only centre
+        stands = core_stands(at, pair) if self.shape == "pins" else 0.0  # cones and bosses only centre
         most = self._room(pair, other) - gap - _WALL
         if self.height:
             height = at.length("height", self.height, "positive")
@@ -126,11 +126,6 @@ class RegisterPins(Step):
             words = f"The core stands {core} high: it comes in before pins of {high} guide it."
             at.caution("height", f"{words} Use {'a thicker block' if most < stands else 'more, or leave it blank'}.")
         return height
-
-    def _core_stands(self, at: Builder, pair: Pair) -> float:
-        """How far the highest core reaches over the parting plane, mm."""
-        cores = [e.body.solid for e in at.bodies() if e.role in ("core", "core insert")]
-        return max(0.0, *(pair.parting - kernel.measure.span(core, pair.pull)[0] for core in cores))
 
     def _room(self, pair: Pair, other: Entry) -> float:
         """How deep a half is behind the parting plane, mm."""

@@ -1,0 +1,101 @@
+"""Places: where in plan pillars, pins, screws and props of a mold base stand, clear of what runs through its plates."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from supplecast.geometry import Point2
+
+WALL = 3.0
+"""Mm of steel that stays between any two openings (common practice, no source)."""
+_STEP = 2.0
+
+
+@dataclass(frozen=True)
+class Round:
+    """A round opening of some radius between two levels."""
+
+    at: Point2
+    radius: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Block:
+    """A rectangular opening from corner to corner between two levels; `name` is what it is there for."""
+
+    start: Point2
+    end: Point2
+    low: float
+    high: float
+    name: str = ""
+
+    def away(self, at: Point2) -> float:
+        """How far a place is from it, mm; 0 inside."""
+        off = (max(a - p, 0.0, p - b) for a, p, b in zip(self.start, at, self.end, strict=True))
+        return math.hypot(*off)
+
+
+@dataclass
+class Plan:
+    """What plates are open for so far: new openings are looked for beside them."""
+
+    length: float
+    width: float
+    blocks: Sequence[Block]
+    rounds: list[Round] = field(default_factory=list)
+
+    def blocked(self, one: Round) -> str:
+        """What a new opening would run into: the name of what is there; blank if nothing."""
+        for block in self.blocks:
+            if _level(one, block) and block.away(one.at) < one.radius + WALL - 1e-9:
+                return block.name
+        for other in self.rounds:
+            if _level(one, other) and math.dist(one.at, other.at) < one.radius + other.radius + WALL - 1e-9:
+                return "another opening"
+        return ""
+
+    def take(self, ones: Iterable[Round]) -> None:
+        self.rounds += ones
+
+    def four(self, spans: Sequence[Round], us: Iterable[float], vs: Sequence[float], odd: float = 0.0) -> list[Point2] | None:
+        """The first place (u, v), with u running in the outer and v in the inner loop, whose four mirror images are free for
+        all of `spans` (whose places do not count); the first of the four stands `odd` mm nearer to the middle. None if there
+        is none.
+        """
+        for u in us:
+            for v in vs:
+                places = [(-u + odd, -v), (u, -v), (u, v), (-u, v)]
+                if all(not self.blocked(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
+                    self.take(Round(at, one.radius, one.low, one.high) for at in places for one in spans)
+                    return places
+        return None
+
+    def along_middle(self, spans: Sequence[Round], pitch: float) -> list[Point2]:
+        """Free places on the longer middle line, in pairs from the middle outwards, at least a `pitch` apart; taken."""
+        found: list[Point2] = []
+        for u in downwards(self.length / 2 - 2 * spans[0].radius)[::-1]:
+            if found and min(abs(u - abs(at[0])) for at in found) < pitch:
+                continue
+            places = [(-u, 0.0), (u, 0.0)] if u > spans[0].radius + WALL else [(0.0, 0.0)]
+            if len(places) > 1 and 2 * u < pitch:
+                continue
+            if all(not self.blocked(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
+                found += places
+        self.take(Round(at, one.radius, one.low, one.high) for at in found for one in spans)
+        return found
+
+
+def _level(a: Round | Block, b: Round | Block) -> bool:
+    return a.low < b.high - 1e-9 and b.low < a.high - 1e-9
+
+
+def downwards(start: float, end: float = 0.0) -> list[float]:
+    """Places in steps of 2 mm from one to another, both counted."""
+    if start < end:
+        return []
+    count = int((start - end) / _STEP)
+    return [start - k * _STEP for k in range(count + 1)]
