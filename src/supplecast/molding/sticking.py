@@ -8,13 +8,15 @@ steep faces nearest to a pin; on a part that mirrors itself, in mirrored groups.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import distance_transform_edt, maximum_filter, minimum_filter
 
 from supplecast.geometry import Bools, Floats, Frame, Point2, Vec
 from supplecast.molding.sampled import Sampled
+from supplecast.search import Triangles
 
 _CELL = 0.5  # mm
 _MOST_CELLS = 400
@@ -66,11 +68,25 @@ def raster(skin: Sampled, pull: Vec) -> Raster:
     return Raster(heights, (facing > _FLAT) & level & met.reshape(heights.shape), (u0, v0), size, plane)
 
 
-def proposed(skin: Sampled, pull: Vec, radius: float, count: int, below: float) -> list[Point2]:
-    """Places for so many pins of a radius in mm, in the plane square to the pull; fewer where there is no room. They stand at
-    least 1.5 mm under the level `below`, so not on the rim.
+@dataclass(frozen=True)
+class Room:
+    """What pins of a `radius` in mm need: how far `apart` their middles are, under which level they stand, so that none is on
+    the rim, faces they must not mark, and places that are `held` already.
     """
+
+    radius: float
+    apart: float
+    below: float
+    spared: Sequence[int] = ()
+    held: Sequence[Point2] = ()
+
+
+def proposed(skin: Sampled, pull: Vec, room: Room, count: int) -> list[Point2]:
+    """Places for so many pins besides those held, in the plane square to the pull; fewer where there is no room."""
     seen = raster(skin, pull)
+    if room.spared:
+        seen = _without(seen, skin, pull, room.spared)
+    radius, below = room.radius, room.below
     fits = seen.flat & (seen.room() >= radius + _ROUND) & (np.where(np.isnan(seen.heights), 1e9, seen.heights) < below - 1.5)
     cells = np.argwhere(fits)
     if not len(cells):
@@ -79,7 +95,19 @@ def proposed(skin: Sampled, pull: Vec, radius: float, count: int, below: float) 
     places = np.array([seen.place(int(r), int(c)) for r, c in cells])
     pulls, weights = _pulls(skin, seen.plane, pull)
     groups = [group for group in _groups(seen, fits, places) if _stands(seen, fits, group)]
-    return _chosen(groups, pulls, weights, count, 4 * radius)
+    return _chosen(groups, pulls, weights, count, room)
+
+
+def _without(seen: Raster, skin: Sampled, pull: Vec, spared: Sequence[int]) -> Raster:
+    """The raster without the faces that must not be marked."""
+    rows, columns = np.nonzero(seen.flat)
+    flat = np.column_stack([seen.low[0] + (rows + 0.5) * seen.size, seen.low[1] + (columns + 0.5) * seen.size])
+    up = np.array(pull)
+    places = seen.plane.space(flat) + (seen.heights[rows, columns] + 1.0)[:, None] * up
+    which, _ = Triangles(skin.corners).hits(places, -up)
+    kept = seen.flat.copy()
+    kept[rows, columns] = ~np.isin(skin.faces[which], spared) & (which >= 0)
+    return replace(seen, flat=kept)
 
 
 def _pulls(skin: Sampled, plane: Frame, pull: Vec) -> tuple[Floats, Floats]:
@@ -117,9 +145,10 @@ def _stands(seen: Raster, fits: Bools, group: Floats) -> bool:
     return bool(inside.all() and fits[cells[:, 0], cells[:, 1]].all())
 
 
-def _chosen(groups: list[Floats], pulls: Floats, weights: Floats, count: int, apart: float) -> list[Point2]:
+def _chosen(groups: list[Floats], pulls: Floats, weights: Floats, count: int, room: Room) -> list[Point2]:
     """Greedy k-median: the group that brings the pulls nearest to a pin, as long as there is room."""
-    away = np.full(len(pulls), np.inf)
+    held = [np.array(place) for place in room.held]
+    away = np.min([np.linalg.norm(pulls - place, axis=1) for place in held], axis=0) if held else np.full(len(pulls), np.inf)
     near = [np.linalg.norm(pulls[None] - group[:, None], axis=2).min(axis=0) for group in groups]
     taken: list[Floats] = []
     left = np.ones(len(groups), dtype=bool)
@@ -127,7 +156,7 @@ def _chosen(groups: list[Floats], pulls: Floats, weights: Floats, count: int, ap
         best, gain = -1, math.inf
         for k in np.flatnonzero(left):
             group = _single(groups[k])
-            if len(taken) + len(group) > count or not _clear(group, taken, apart):
+            if len(taken) + len(group) > count or not _clear(group, [*held, *taken], room.apart):
                 left[k] = False
                 continue
             cost = float((np.minimum(away, near[k]) * weights).sum())

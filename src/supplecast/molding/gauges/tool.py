@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -10,17 +9,16 @@ from functools import cached_property
 from supplecast import kernel
 from supplecast.geometry import Vec, times
 from supplecast.kernel.shapes.shape import Solid
-from supplecast.molding import estimates, opening
+from supplecast.molding import estimates, opening, release
 from supplecast.molding.gauge import Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.gauges import inputs
-from supplecast.molding.judge import UPRIGHT, Skin
+from supplecast.molding.judge import Skin
 from supplecast.molding.mass import grams
 from supplecast.tooling.resins import PRICE_SOURCE, SOURCE, Resin
 from supplecast.wording import brief, plural
 
 _STIFF = 0.02  # mm that a cavity wall may give way (common practice, from memory)
 _THUMB = 25.0  # mm of steel at least (common practice, from memory)
-_STEEP = math.radians(10.0)
 
 
 @dataclass(frozen=True)
@@ -137,30 +135,18 @@ def press(asked: ToolAsked) -> Gauge:
     if injection is None or asked.resin is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
         return Gauge("press", "Projected area", brief(asked.area / 100), "cm²", "none", verdict, figures=tuple(figures))
-    walls = asked.skin.walls
-    steep, radius = _gripped(asked)
-    release = estimates.release_force(steep * len(asked.parts), asked.resin.usual_shrinkage, walls.usual, radius)
+    off = release.force(asked.skin, asked.pull, asked.resin) * len(asked.parts)
     figures += [
         *inputs.clamped(asked.force, injection, asked.source),
         GaugeFigure(
             "force to eject",
-            f"{brief(release)} kN",
+            f"{brief(off)} kN",
             "μ · E S s / r · steep area of the cores",
             "thin ring; Menges, Michaeli, Mohren, from memory",
         ),
     ]
     tonnes = estimates.tonnes(asked.force)
     return Gauge("press", "Clamp", brief(tonnes), "t", "none", f"on {brief(asked.area / 100)} cm²", figures=tuple(figures))
-
-
-def _gripped(asked: ToolAsked) -> tuple[float, float]:
-    """The steep skin of one part that the core is behind, mm², and the radius of a ring as long as the part is round, mm."""
-    places = asked.skin.places
-    lean = places.normals @ list(asked.pull)
-    steep = float(places.areas[(lean > math.sin(-UPRIGHT)) & (lean < math.sin(_STEEP))].sum())
-    box = kernel.measure.loose_box(asked.skin.solid)
-    across = [size for axis, size in enumerate(box.size) if abs(asked.pull[axis]) < 0.5] or list(box.size[:2])
-    return steep, max(sum(across) / math.pi, 1e-6)
 
 
 def shot(asked: ToolAsked) -> Gauge:

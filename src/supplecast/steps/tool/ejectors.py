@@ -2,43 +2,70 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.fields import AnyLength, FieldSpec, Length, LengthFromZero, Row
+from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
+from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Point2, along, dot, times
+from supplecast.geometry import Frame, Point2, Vec, along, dot, times
+from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.places import Place, places
+from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
+from supplecast.steps.tool.weighing import known
+from supplecast.tooling.base.components import pin_head
+from supplecast.tooling.base.pins import ejector_pin
+from supplecast.wording import brief
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
+    from supplecast.kernel.shapes.shape import Solid
 
 _THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
 _PLATE = 12.0  # mm thick
+_INTO = 0.2  # mm that a bore goes into what it opens
+_LEAST_WELL = 1.0  # mm of a sprue's well that a pin pushes on
 _RIM = 8.0  # mm of plate round the outermost pins
 
 
 class Moved(Row):
-    """A pin put elsewhere by hand, by its number and its place on the first part."""
+    """A pin held at a place on the first part, and the number it goes by: it stays there whatever the part becomes."""
 
-    sentence = "pin {number} to {x}, {y}"
-    adding = "move a pin"
+    sentence = "pin {number} held at {x}, {y}"
+    adding = "hold a pin"
 
     number: Annotated[int, Field(ge=1, le=60), FieldSpec("count")] = 1
     x: AnyLength = "0 mm"
     y: AnyLength = "0 mm"
 
 
+@dataclass(frozen=True)
+class _Pin:
+    """A pin by its number at its place of the tool, where its foot is on the part, and what is bored for it in the steel."""
+
+    name: str
+    foot: Vec
+    level: float
+    steel: tuple[Entry, ...]
+    tools: tuple[Made, ...]
+
+
 class Ejectors(Step):
     """Round pins where the part is flat and sticks: proposed so that steep faces of the core are near a pin, mirrored on a part
-    that mirrors itself; single ones can be moved by hand. Every place of the tool gets the same.
+    that mirrors itself, none on faces that are `seen`; single ones can be held at a place, and the others are found beside
+    them. Every place of the tool gets the same.
 
-    A bore is a close fit for `guide` mm from the cavity on, with `gap` a side, and wider behind. All pins stand on one plate.
+    A bore is a close fit for `guide` mm from the cavity on, with `gap` a side, and wider behind. In a mold base pins have heads
+    and are held by its retainer plate, and one more pushes the sprue out; without one all stand on a plate of their own.
     Example: {"id": "ej10", "type": "ejectors", "count": 8, "diameter": "5"}
     """
 
@@ -46,7 +73,7 @@ class Ejectors(Step):
     word = "Ejectors"
     purpose = "pins that push the part off the core"
     search = "pins push off knock out"
-    follows = "runners"
+    follows = "mold base"
     picture = ("M4 12h24v4H4z", "M8 12V4M14 12V4M20 12V4M26 12V4M4 18h24v3H4z")
     document_kinds = ("tool",)
 
@@ -56,80 +83,136 @@ class Ejectors(Step):
     gap: LengthFromZero = "0.02 mm"
     relief: LengthFromZero = "0.5 mm"
     clear: LengthFromZero = "3 mm"
+    seen: Faces = ()
     moved: Annotated[tuple[Moved, ...], Field(max_length=60), FieldSpec("rows")] = ()
 
     def sentence(self) -> str:
-        return "Ejectors, {count} for each part, {diameter} wide, guided over {guide} with {gap} a side {moved}{moved.add}"
+        spared = ", not on {seen}" if self.seen else ""
+        return (
+            f"Ejectors, {{count}} for each part, {{diameter}} wide{spared}, guided over {{guide}} with {{gap}} a side "
+            "{moved}{moved.add}"
+        )
 
     def more(self) -> str:
-        return "bores {relief} a side wider behind the guide; {clear} from bores and pins"
+        spared = "" if self.seen else "; none on {seen}"
+        return f"bores {{relief}} a side wider behind the guide; {{clear}} from bores and pins{spared}"
 
     def build(self, at: Builder) -> None:
         pair = both(at)
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        lying = Lying.of(pair)
+        base = behind(at, lying)
         cavities = places(at, plane)
         radius = at.mm("diameter") / 2
         if 2 * radius < _THIN:
             words = f"Pins under {at.in_unit(_THIN)} {at.scope.unit} bend and break"
             at.caution("diameter", f"{words} unless they are stepped and guided all the way (common practice).")
         first = cavities[0]
-        spots = self._spots(at, first, pair, plane, radius)
-        pins: list[Made] = []
-        for place in cavities:
-            here = [place.at(first, spot) for spot in spots]
-            pins += self._bored(at, place, plane, here, radius)
-        self._stand(at, pair, plane, cavities, pins, radius)
-        offs = self._clearance(at, pins)
+        spots = self._spots(at, first, pair, plane, radius, base)
+        pins: list[_Pin] = []
+        for number, place in enumerate(cavities, 1):
+            here = {name: place.at(first, spot) for name, spot in spots.items()}
+            pins += self._pins(at, place, plane, here, radius, f"at{number}" if len(cavities) > 1 else "")
+        if base is not None:
+            pins += self._under_sprue(at, lying, pair, radius)
+        for steel in dict.fromkeys(pin.steel for pin in pins):
+            tools = [tool for pin in pins if pin.steel == steel for tool in pin.tools]
+            bored(at, "diameter", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
+        made = self._on_plate(at, pair, plane, cavities, pins, radius) if base is None else self._in_base(at, lying, base, pins)
+        offs = self._clearance(at, made, base)
         at.figure("ejectors", len(pins))
-        words = ", ".join(f"{n} at {at.in_unit(round(x, 1))}, {at.in_unit(round(y, 1))}" for n, (x, y) in enumerate(spots, 1))
+        for name, (x, y) in spots.items():
+            at.figure(f"pin {name} x", x)
+            at.figure(f"pin {name} y", y)
+        words = ", ".join(f"{n} at {at.in_unit(round(x, 1))}, {at.in_unit(round(y, 1))}" for n, (x, y) in spots.items())
         at.note(f"On the first part: {words}. At least {at.in_unit(round(offs, 2))} {at.scope.unit} from other holes.")
         if offs < at.mm("clear"):
             at.caution(
                 "count",
                 f"A pin comes within {at.in_unit(round(offs, 2))} of another hole; {at.in_unit(at.mm('clear'))} should stay.",
             )
+        self._bear(at, first, pair, len(spots), radius, max(self._length(pin, pair, plane, base) for pin in pins))
 
-    def _spots(self, at: Builder, first: Place, pair: Pair, plane: Frame, radius: float) -> list[Point2]:
+    def _spots(
+        self, at: Builder, first: Place, pair: Pair, plane: Frame, radius: float, base: Behind | None
+    ) -> dict[int, Point2]:
+        """Where the pins of the first part stand, by number: those held, and the others where they push best beside them."""
+        held: dict[int, Point2] = {}
+        for row, moved in enumerate(self.moved):
+            if moved.number > self.count:
+                words = f"There is no pin {moved.number}."
+                at.fail(f"moved.{row}.number", words, f"There are {self.count}; ask for more, or give it a lower number.")
+            if moved.number in held:
+                at.fail(f"moved.{row}.number", f"Pin {moved.number} is held twice.", "Give one of them another number.")
+            x, y = (at.length(f"moved.{row}.{axis}", getattr(moved, axis), "any") for axis in ("x", "y"))
+            held[moved.number] = (x, y)
         skin = molding.judge.skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
-        proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, radius, self.count, top)
-        flat = Frame.lying((0.0, 0.0, 0.0), pair.pull)
-        spots = [plane.flat(flat.point(spot)) for spot in proposed]
-        if not spots:
+        spared = at.faces("seen", first.part) if self.seen else []
+        apart = max(4 * radius, pin_head(2 * radius)[0] + 1.0) if base else 4 * radius
+        room = molding.sticking.Room(radius, apart, top, spared, list(held.values()))
+        wanted = self.count - len(held)
+        proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, room, wanted) if wanted else []
+        if not proposed and not held:
             at.fail("diameter", "There is no flat place wide enough for such a pin.", "Use thinner pins.")
-        if len(spots) < self.count:
-            at.note(f"Room for {len(spots)} pins only.")
-        for row, moved in enumerate(self.moved):
-            if moved.number > len(spots):
-                at.fail(f"moved.{row}.number", f"There is no pin {moved.number}.", f"There are {len(spots)}.")
-            x, y = (at.length(f"moved.{row}.{axis}", getattr(moved, axis), "any") for axis in ("x", "y"))
-            spots[moved.number - 1] = (x, y)
-        return spots
+        if len(proposed) < wanted:
+            at.note(f"Room for {len(proposed) + len(held)} pins only.")
+        free = [number for number in range(1, self.count + 1) if number not in held]
+        return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
 
-    def _bored(self, at: Builder, place: Place, plane: Frame, spots: list[Point2], radius: float) -> list[Made]:
-        """Bores in the steel of one place, and the pins up to its back."""
+    def _pins(self, at: Builder, place: Place, plane: Frame, spots: dict[int, Point2], radius: float, where: str) -> list[_Pin]:
+        """The pins of one place, up to the part, and their bores in the steel there."""
         up, gap, guide, relief = plane.normal, at.mm("gap"), at.mm("guide"), at.mm("relief")
         far = kernel.measure.beyond(place.part.body.solid, plane.origin)
-        back = max(kernel.measure.span(entry.body.solid, up)[1] for entry in place.core) - dot(plane.origin, up)
-        tools: list[Made] = []
-        pins: list[Made] = []
-        for number, spot in enumerate(spots, 1):
+        back = self._back(place.core, plane)
+        pins: list[_Pin] = []
+        for number, spot in spots.items():
             over = plane.point(spot)
             hit = kernel.probing.first_hit(place.part.body.solid, along(over, up, far), times(up, -1.0))
             if hit is None:
                 at.fail("moved", f"Pin {number} does not stand on the part.", "Move it over the part.")
             height = far - hit
             foot = along(over, up, height)
-            tools.append(kernel.solid.cylinder(along(foot, up, -0.2), up, radius + gap, guide + 0.2))
-            tools.append(kernel.solid.cylinder(along(foot, up, guide), up, radius + gap + relief, back - height - guide + 1.0))
-            pins.append(kernel.solid.cylinder(foot, up, radius, back - height + 0.5))
-        bored(at, "diameter", place.core, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
+            snug = kernel.solid.cylinder(along(foot, up, -_INTO), up, radius + gap, guide + _INTO)
+            wider = kernel.solid.cylinder(along(foot, up, guide), up, radius + gap + relief, back - height - guide + 1.0)
+            pins.append(_Pin(f"{number}{where}", foot, height, place.core, (snug, wider)))
         return pins
 
-    def _stand(self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[Made], radius: float) -> None:
-        """One body of all pins and the plate behind the core side that they stand on."""
-        axis = pair.axis
-        boxes = [kernel.measure.loose_box(pin.solid) for pin in pins]
+    def _back(self, steel: Sequence[Entry], plane: Frame) -> float:
+        """The level of the back of the core side."""
+        up = plane.normal
+        return max(kernel.measure.span(entry.body.solid, up)[1] for entry in steel) - dot(plane.origin, up)
+
+    def _length(self, pin: _Pin, pair: Pair, plane: Frame, base: Behind | None) -> float:
+        return (base.rest if base else self._back(pin.steel, plane)) - pin.level
+
+    def _under_sprue(self, at: Builder, lying: Lying, pair: Pair, radius: float) -> list[_Pin]:
+        """A pin that pushes the sprue's well out, where a bush tells that a sprue comes in."""
+        bush = next((e for e in at.bodies() if e.stock and e.stock.kind == "Sprue bush"), None)
+        if bush is None:
+            return []
+        spot = lying.flat(kernel.measure.corner_box(bush.body.solid).centre)
+        up = pair.pull
+        steel = tuple(e for e in at.bodies() if e.role == "core")
+        far = max(kernel.measure.span(e.body.solid, up)[1] for e in steel) - pair.parting + 1.0
+        feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
+        hits = [hit for f in feeds if (hit := kernel.probing.first_hit(f, lying.point(spot, far), times(up, -1.0))) is not None]
+        if not hits:
+            return []
+        level = far - min(hits)
+        if level < _LEAST_WELL:
+            return []
+        foot, back = lying.point(spot, level), far - 1.0
+        bore = kernel.solid.cylinder(along(foot, up, -_INTO), up, radius + at.mm("gap"), back - level + 1.0 + _INTO)
+        return [_Pin("under the sprue", foot, level, steel, (bore,))]
+
+    def _on_plate(
+        self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[_Pin], radius: float
+    ) -> list[Solid]:
+        """Without a mold base: one body of all pins and a plate behind the core side that they stand on."""
+        axis, up = pair.axis, plane.normal
+        made = [kernel.solid.cylinder(pin.foot, up, radius, self._back(pin.steel, plane) - pin.level + 0.5) for pin in pins]
+        boxes = [kernel.measure.loose_box(pin.solid) for pin in made]
         low = [min(b.low[k] for b in boxes) - _RIM for k in range(3)]
         high = [max(b.high[k] for b in boxes) + _RIM for k in range(3)]
         top = max(kernel.measure.span(e.body.solid, pair.pull)[1] for place in cavities for e in place.core)
@@ -137,15 +220,63 @@ class Ejectors(Step):
         ends = (back, back + pair.pull[axis] * _PLATE)
         low[axis], high[axis] = min(ends), max(ends)
         plate = kernel.solid.box((low[0], low[1], low[2]), (high[0], high[1], high[2]))
-        made = at.kernel("diameter", kernel.boolean.fuse, plate.solid, [pin.solid for pin in pins], simplify=False)
-        named = [at.named(pin).labelled(f"pin {k}") for k, pin in enumerate(pins, 1)]
-        at.new(at.named(made, at.named(plate), *named), "ejector", "Ejectors", pull=pair.pull)
+        whole = at.kernel("diameter", kernel.boolean.fuse, plate.solid, [pin.solid for pin in made], simplify=False)
+        named = [at.named(pin).labelled(f"pin {k}") for k, pin in enumerate(made, 1)]
+        at.new(at.named(whole, at.named(plate), *named), "ejector", "Ejectors", pull=pair.pull)
+        return [pin.solid for pin in made]
 
-    def _clearance(self, at: Builder, pins: list[Made]) -> float:
-        """The least distance between a pin and another, or what else runs through the core side."""
-        solids = [pin.solid for pin in pins]
+    def _in_base(self, at: Builder, lying: Lying, base: Behind, pins: list[_Pin]) -> list[Solid]:
+        """Headed pins in the retainer plate of a mold base, each a body of its own."""
+        wide = at.mm("diameter")
+        made, holes = [], []
+        for pin in pins:
+            suffix = "".join(c for c in pin.name.title() if c.isalnum())
+            spot = lying.flat(pin.foot)
+            one = ejector_pin(suffix, spot, pin.level, wide, base.back, base.rest)
+            off = max(abs(c) + pin_head(wide)[0] / 2 - far for c, far in zip(spot, base.reach, strict=True))
+            if off > 0:
+                words = f"Pin {pin.name} stands {at.in_unit(round(off, 2))} {at.scope.unit} past the ejector plates."
+                at.fail("count", words, "Use narrower spacers in the mold base, or hold the pin nearer to the middle.")
+            holes.append(at.named(lying.hole(one)).labelled(f"{suffix} hole"))
+            body = at.named(lying.body(one)).labelled(f"pin {pin.name}")
+            at.new(body, "ejector", one.name, suffix, lying.pair.pull, (GROUPS["ejection"],), one.stock)
+            made.append(body.solid)
+        bored(at, "diameter", (base.support, base.retainer), holes)
+        return made
+
+    def _bear(self, at: Builder, first: Place, pair: Pair, count: int, radius: float, length: float) -> None:
+        """What the pins bear as they push the part off, against what walls and pins stand."""
+        resin = known(at)
+        if resin is None or resin.injection is None:
+            return
+        skin = molding.judge.skin_of(first.part.body.solid)
+        whole = molding.release.force(skin, pair.pull, resin)
+        bears = molding.release.pushed(whole, count, 2 * radius, max(length - at.mm("guide"), 1.0))
+        at.note(f"Each part sticks with {brief(whole)} kN: {brief(bears.pressure)} MPa under its pins.")
+        at.figure("pin_pressure", bears.pressure)
+        at.figure("buckling_safety", bears.buckling)
+        if bears.pressure > molding.release.PRESSED:
+            more = math.ceil(count * bears.pressure / molding.release.PRESSED)
+            words = (
+                f"The pins press {brief(bears.pressure)} MPa on a wall that bears {molding.release.PRESSED:g} (common practice)"
+            )
+            at.caution("count", f"{words}. Use {more} pins, or wider ones, or more draft.")
+        if bears.buckling < molding.release.SAFE:
+            wide = 2 * radius * (molding.release.SAFE / bears.buckling) ** 0.25
+            words = f"A pin {at.in_unit(round(length, 1))} long bears {brief(bears.each)} N and would buckle at"
+            words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
+            at.caution("diameter", f"{words}. Use {at.in_unit(math.ceil(10 * wide) / 10)} {at.scope.unit}, or more pins.")
+
+    def _clearance(self, at: Builder, pins: list[Solid], base: Behind | None) -> float:
+        """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""
         feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
-        least = kernel.probing.nearest_of(solids, feeds)
-        for number, pin in enumerate(solids):
-            least = min(least, kernel.probing.nearest_of([pin], solids[number + 1 :]))
+        own = pins if base is None else [pin for pin in pins if kernel.probing.nearest_of([pin], feeds) > 0]
+        least = kernel.probing.nearest_of(own, feeds)
+        for number, pin in enumerate(pins):
+            least = min(least, kernel.probing.nearest_of([pin], pins[number + 1 :]))
+        for entry in base.others if base else ():
+            away = kernel.probing.nearest_of(pins, [entry.body.solid])
+            if away <= 0:
+                at.fail("count", f"A pin runs into {entry.name}.", "Hold it elsewhere, or use thinner pins.")
+            least = min(least, away)
         return least

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -17,18 +17,17 @@ from supplecast.molding.gauges.inputs import pressure
 from supplecast.naming import Body
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
+from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
+from supplecast.steps.tool.weighing import known
 from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
 from supplecast.tooling.base.mouth import Sprue
 from supplecast.tooling.base.places import Block
-from supplecast.tooling.base.stack import GIVE, Asked, PlateId, Side
+from supplecast.tooling.base.stack import GIVE, Asked, PlateId
 from supplecast.tooling.stock import WIDE, at_least
 from supplecast.wording import plural
 
-_ROLES: Mapping[Side, Role] = {"fixed": "fixed base", "moving": "moving base", "ejection": "ejection"}
-GROUPS: Mapping[Side, str] = {"fixed": "Fixed side", "moving": "Moving side", "ejection": "Ejection"}
-"""The assemblies under which components of a base are listed and handed off."""
 _PRESSURE = 40.0  # MPa in the cavity where the resin is not known (common practice, from memory)
 _DENSITY = 7.85e-6  # kg/mm³ of steel
 _COARSE, _SAME, _PROBE, _NEAR = 0.2, 1e-3, 1.0, 1.0  # mm
@@ -78,7 +77,7 @@ class MoldBase(Step):
         return f"{plates}; retainer plate {{retainer}}, ejector plate {{ejector}}; locating ring {{ring}}"
 
     def build(self, at: Builder) -> None:
-        if any(e.role in _ROLES.values() for e in at.bodies()):
+        if any(e.role in ROLES.values() for e in at.bodies()):
             at.fail("stroke", "There is a mold base already.", "Take one of the two out.")
         lying = Lying.of(both(at))
         around = self._surroundings(at, lying)
@@ -166,8 +165,8 @@ class MoldBase(Step):
         for entries in alike.values():  # copies of a part cast the same shadow
             mesh = kernel.mesh.tessellate(entries[0].body.solid, _COARSE, 0.5, edges=False).welded()
             area += len(entries) * molding.estimates.projected_area([mesh], pair.pull)
-        injection = at.material.injection if at.material else None
-        return area * (pressure(injection) if injection else _PRESSURE)
+        resin = known(at)
+        return area * (pressure(resin.injection) if resin and resin.injection else _PRESSURE)
 
     def _sprue(self, at: Builder, lying: Lying) -> Sprue | None:
         """The sprue by the face with which a feed ends on the back of the cavity plate; the widest, if there are several."""
@@ -210,12 +209,12 @@ class MoldBase(Step):
                 (cut,) = at.kernel("ring", kernel.boolean.cut, body.solid, [feed.solid])
                 body = at.named(cut, body, feed)
             body = self._opened(at, body, holes.get(one.id, []))
-            role: Role = "ejector" if one.name == "Ejector pin" else _ROLES[one.side]
+            role: Role = "ejector" if one.name == "Ejector pin" else ROLES[one.side]
             at.new(body, role, one.name, one.id, lying.pair.pull, (GROUPS[one.side],), one.stock)
         for plate in layout.stack.plates.values():
             if plate.id not in _HELD:
                 body = self._opened(at, at.named(lying.box(plate.low, plate.high)).labelled(plate.id), holes.get(plate.id, []))
-                at.new(body, _ROLES[plate.side], plate.name, plate.id, lying.pair.pull, (GROUPS[plate.side],), plate.stock)
+                at.new(body, ROLES[plate.side], plate.name, plate.id, lying.pair.pull, (GROUPS[plate.side],), plate.stock)
         pair = lying.pair
         for entry, name in ((pair.cavity, "cavity"), (pair.core, "core"), *((e, e.id) for e in at.bodies())):
             if name in holes:

@@ -1,4 +1,4 @@
-"""What steps for hand casting say of the components to weigh out."""
+"""What is known of the resin, and what steps for hand casting say of the components to weigh out."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec
 from supplecast.errors import SuppleError
 from supplecast.tooling.mixing import amounts
+from supplecast.tooling.resins import Resin
 
 Ratio = Annotated[str, StringConstraints(max_length=24, strip_whitespace=True), FieldSpec("words")]
 
@@ -25,3 +26,11 @@ def weighed(at: Builder, ratio: str, volume: float, name: str, density: float, d
     parts = f"{shares.a:.{digits}f} g and {shares.b:.{digits}f} g" if shares.b else f"{shares.a:.{digits}f} g"
     at.note(f"{volume / 1000:.{digits + 1}f} cm³ of {name} at {density:g} g/cm³, with what is to spare: {parts}.")
     return shares.whole
+
+
+def known(at: Builder) -> Resin | None:
+    """The figures of the document's resin, if there are any."""
+    try:
+        return at.material
+    except SuppleError:
+        return None
