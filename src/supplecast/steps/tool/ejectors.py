@@ -22,12 +22,13 @@ from supplecast.steps.tool.places import Place, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
+from supplecast.tooling.base.component import Outline, stepped
 from supplecast.tooling.base.components import pin_head
 from supplecast.tooling.base.pins import ejector_pin
+from supplecast.tooling.base.places import Round
 from supplecast.wording import brief
 
 if TYPE_CHECKING:
-    from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.shapes.shape import Solid
 
 _THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
@@ -50,13 +51,14 @@ class Moved(Row):
 
 @dataclass(frozen=True)
 class _Pin:
-    """A pin by its number at its place of the tool, where its foot is on the part, and what is bored for it in the steel."""
+    """A pin by its number at its place of the tool, where its foot is, the level of that, and its bore in the steel there."""
 
     name: str
     foot: Vec
     level: float
     steel: tuple[Entry, ...]
-    tools: tuple[Made, ...]
+    bore: Outline
+    is_puller: bool = False
 
 
 class Ejectors(Step):
@@ -115,11 +117,11 @@ class Ejectors(Step):
             pins += self._pins(at, place, plane, here, radius, f"at{number}" if len(cavities) > 1 else "")
         if base is not None:
             pins += self._under_sprue(at, lying, pair, radius)
-        for steel in dict.fromkeys(pin.steel for pin in pins):
-            tools = [tool for pin in pins if pin.steel == steel for tool in pin.tools]
-            bored(at, "diameter", steel, [at.named(tool).labelled(str(k)) for k, tool in enumerate(tools, 1)])
+        bores = [at.named(lying.turned(lying.flat(pin.foot), pin.bore)).labelled(str(k)) for k, pin in enumerate(pins, 1)]
+        for entry in dict.fromkeys(entry for pin in pins for entry in pin.steel):
+            bored(at, "diameter", [entry], [bore for pin, bore in zip(pins, bores, strict=True) if entry in pin.steel])
         made = self._on_plate(at, pair, plane, cavities, pins, radius) if base is None else self._in_base(at, lying, base, pins)
-        offs = self._clearance(at, made, base)
+        offs = self._clearance(at, lying, pins, made, base)
         at.figure("ejectors", len(pins))
         for name, (x, y) in spots.items():
             at.figure(f"pin {name} x", x)
@@ -173,9 +175,9 @@ class Ejectors(Step):
                 at.fail("moved", f"Pin {number} does not stand on the part.", "Move it over the part.")
             height = far - hit
             foot = along(over, up, height)
-            snug = kernel.solid.cylinder(along(foot, up, -_INTO), up, radius + gap, guide + _INTO)
-            wider = kernel.solid.cylinder(along(foot, up, guide), up, radius + gap + relief, back - height - guide + 1.0)
-            pins.append(_Pin(f"{number}{where}", foot, height, place.core, (snug, wider)))
+            inner, outer = radius + gap, radius + gap + relief
+            bore = stepped((height - _INTO, height + guide, inner), (height + guide, max(back, height + guide) + 1.0, outer))
+            pins.append(_Pin(f"{number}{where}", foot, height, place.core, bore))
         return pins
 
     def _back(self, steel: Sequence[Entry], plane: Frame) -> float:
@@ -203,8 +205,8 @@ class Ejectors(Step):
         if level < _LEAST_WELL:
             return []
         foot, back = lying.point(spot, level), far - 1.0
-        bore = kernel.solid.cylinder(along(foot, up, -_INTO), up, radius + at.mm("gap"), back - level + 1.0 + _INTO)
-        return [_Pin("under the sprue", foot, level, steel, (bore,))]
+        bore = stepped((level - _INTO, back + 1.0, radius + at.mm("gap")))
+        return [_Pin("under the sprue", foot, level, steel, bore, True)]
 
     def _on_plate(
         self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[_Pin], radius: float
@@ -267,15 +269,17 @@ class Ejectors(Step):
             words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
             at.caution("diameter", f"{words}. Use {at.in_unit(math.ceil(10 * wide) / 10)} {at.scope.unit}, or more pins.")
 
-    def _clearance(self, at: Builder, pins: list[Solid], base: Behind | None) -> float:
+    def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], made: Sequence[Solid], base: Behind | None) -> float:
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""
         feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
-        own = pins if base is None else [pin for pin in pins if kernel.probing.nearest_of([pin], feeds) > 0]
-        least = kernel.probing.nearest_of(own, feeds)
-        for number, pin in enumerate(pins):
-            least = min(least, kernel.probing.nearest_of([pin], pins[number + 1 :]))
-        for entry in base.others if base else ():
-            away = kernel.probing.nearest_of(pins, [entry.body.solid])
+        least = kernel.probing.nearest_of([solid for solid, pin in zip(made, pins, strict=True) if not pin.is_puller], feeds)
+        radius = at.mm("diameter") / 2
+        end = base.rest if base else max(pin.bore[-1][0] for pin in pins)
+        taken = [Round(lying.flat(pin.foot), radius, pin.level, end) for pin in pins]
+        for number, one in enumerate(taken):
+            least = min([least, *(one.away(other) for other in taken[number + 1 :])])
+        for entry, rounds in base.others if base else ():
+            away = min(one.away(other) for one in taken for other in rounds)
             if away <= 0:
                 at.fail("count", f"A pin runs into {entry.name}.", "Hold it elsewhere, or use thinner pins.")
             least = min(least, away)

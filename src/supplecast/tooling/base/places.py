@@ -22,6 +22,12 @@ class Round:
     low: float
     high: float
 
+    def away(self, other: Round) -> float:
+        """How far apart two of them are, mm; less than nought by how much they overlap across their axes."""
+        across = math.dist(self.at, other.at) - self.radius - other.radius
+        along = max(self.low - other.high, other.low - self.high)
+        return across if along < 0 else math.hypot(max(across, 0.0), along)
+
 
 @dataclass(frozen=True)
 class Block:
