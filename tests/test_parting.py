@@ -68,8 +68,8 @@ def through_the_gates(found: Mold) -> None:
     for number, first in enumerate(bodies):
         for second in bodies[number + 1 :]:
             assert opening.shared(first, second) < 1.0  # mm³, of facets that do not meet point by point
-    assert opening.trapped(bodies[0], UP, bodies[1:]).area == 0
-    assert opening.trapped(bodies[1], DOWN, [bodies[0], bodies[2]]).area == 0
+    assert opening.trapped(bodies[0], UP, opening.standing(bodies[1:])).area == 0
+    assert opening.trapped(bodies[1], DOWN, opening.standing([bodies[0], bodies[2]])).area == 0
 
 
 @pytest.mark.parametrize("name", CASTINGS)
@@ -193,7 +193,8 @@ def test_the_window_without_a_slide_is_valid_and_still_caught() -> None:
     wrong = [*opening.facing_wrong(core, forming(made.core), UP), *opening.facing_wrong(cavity, forming(made.cavity), DOWN)]
     assert wrong
     meshes = [opening.meshed(s) for s in (core, cavity, part)]
-    assert opening.trapped(meshes[0], UP, meshes[1:]).area + opening.trapped(meshes[1], DOWN, [meshes[0], meshes[2]]).area > 50
+    up, down = (opening.standing(others) for others in (meshes[1:], [meshes[0], meshes[2]]))
+    assert opening.trapped(meshes[0], UP, up).area + opening.trapped(meshes[1], DOWN, down).area > 50
 
 
 def test_lines_that_branch_or_are_missing_are_named() -> None:

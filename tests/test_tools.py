@@ -17,7 +17,7 @@ from supplecast.document.model import Document, parse_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
-from supplecast.geometry import Frame, Vec
+from supplecast.geometry import Frame, Vec, times
 from supplecast.kernel import boolean, check, datums, measure, move, probing
 from supplecast.molding import opening
 from supplecast.molding.gauges import tool as gauges
@@ -41,7 +41,8 @@ HALVES: STEPS = [
     {"id": "sur", "type": "parting surface"},
     {"id": "hlv", "type": "halves", "undercuts": "left to side openings"},
 ]
-SLIDE: STEPS = [*HALVES, {"id": "sid", "type": "side opening"}]
+HELD: STEPS = [*HALVES, {"id": "sid", "type": "side opening"}]
+SLIDE: STEPS = [*HALVES, {"id": "sid", "type": "side opening", "rides": "on the core half"}]
 FOUR: STEPS = [
     *SLIDE,
     {"id": "ins", "type": "inserts", "columns": 2, "rows": 2},
@@ -59,13 +60,6 @@ UP: Vec = (0.0, 0.0, 1.0)
 @pytest.fixture(scope="module")
 def four() -> Built:
     made = built(tool(FOUR), part(WINDOW))
-    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
-    return made
-
-
-@pytest.fixture(scope="module")
-def slid() -> Built:
-    made = built(tool(SLIDE), part(WINDOW))
     assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
     return made
 
@@ -92,18 +86,31 @@ def said(steps: STEPS, of: STEPS = TRAY, **more: Any) -> Any:
 # --- side openings --------------------------------------------------------------------------------------------------
 
 
-def test_a_slide_leaves_without_touching_the_part(slid: Built) -> None:
-    """Swept by an independent engine: the slide moved on by so much, against part and cavity half, shares nothing with them."""
-    (slide,), (linked,), (cavity,), (core,) = (of_role(slid, role) for role in ("slide", "linked", "cavity", "core"))
+@pytest.mark.parametrize("steps", [HELD, SLIDE], ids=["in the cavity half", "on the core half"])
+def test_a_slide_leaves_without_touching_the_part(steps: STEPS) -> None:
+    """Swept by an independent engine, it shares nothing with what stands by: from the cavity half it leaves sideways first; on
+    the core half it comes out of the cavity half with the part, past the wedge there, and then leaves part and core sideways.
+    """
+    slid = built(tool(steps), part(WINDOW))
+    assert slid.ok, [(o.step, o.field, o.message) for o in slid.outcomes if o.status != "ok"]
+    (slide,), (linked,), (cavity,), (core,) = (
+        of_role(slid, *roles) for roles in (("slide", "core slide"), ("linked",), ("cavity",), ("core",))
+    )
     assert all(check.faults(e.body.solid) == [] for e in (slide, cavity, core))
     assert slide.pull is not None and slide.pull == pytest.approx((0, -1, 0))
-    steel = [opening.Meshed(e.body.solid) for e in (linked, cavity)]
+    rides = slide.role == "core slide"
+    sideways = [opening.Meshed(e.body.solid) for e in (linked, core if rides else cavity)]
+
+    def shares(way: Vec, by: float, others: list[opening.Meshed]) -> float:
+        moved = opening.Meshed(move.moved(slide.body.solid, move.shift(times(way, by))).solid)
+        return max(opening.shared(moved, other) for other in others)
+
     for by in (0.05, 0.5, 2.0, 8.0, 20.0):
-        along = move.shift(tuple(by * c for c in slide.pull))  # type: ignore[arg-type]
-        moved = opening.Meshed(move.moved(slide.body.solid, along).solid)
-        assert max(opening.shared(moved, other) for other in steel) < 0.05
+        assert shares(slide.pull, by, sideways) < 0.05
+        assert not rides or shares(UP, by, [opening.Meshed(cavity.body.solid)]) < 0.05
+    assert shares(slide.pull, 2.0, [opening.Meshed((cavity if rides else core).body.solid)]) > 1.0  # the wedge holds it
     # Without its slide the cavity half would be caught; with it, nothing stands before it.
-    assert opening.trapped(opening.Meshed(cavity.body.solid), (0, 0, -1), [steel[0]]).area == 0
+    assert opening.trapped(opening.Meshed(cavity.body.solid), (0, 0, -1), opening.standing(sideways[:1])).area == 0
     bodies = [e.body.solid for e in (slide, linked, cavity, core)]
     whole = 172.686 * 120.398 * 77.149
     assert sum(map(measure.volume, bodies)) == pytest.approx(whole, rel=1e-6)
@@ -116,7 +123,7 @@ def test_a_slide_frees_a_round_hole_from_the_side() -> None:
         tool([*SLIDE, {"id": "opn", "type": "opening check"}]), part([*WINDOW[:-2], {**WINDOW[-2], "draw": draw}, WINDOW[-1]])
     )
     assert made.ok, [(o.step, o.message) for o in made.outcomes if o.status != "ok"]
-    (slide,), (linked,) = of_role(made, "slide"), of_role(made, "linked")
+    (slide,), (linked,) = of_role(made, "core slide"), of_role(made, "linked")
     round_ = [f for f in range(slide.body.solid.face_count) if measure.surface_word(slide.body.solid, f) == "round"]
     assert len(round_) == 2
     meshes = opening.Meshed(linked.body.solid)
@@ -137,7 +144,7 @@ def test_a_slide_leaves_aslant_through_a_round_wall() -> None:
     ]  # fmt: skip
     made = built(tool([*SLIDE, {"id": "opn", "type": "opening check"}]), part(cup))
     assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
-    (slide,) = of_role(made, "slide")
+    (slide,) = of_role(made, "core slide")
     assert slide.pull == pytest.approx((0.5, -math.sqrt(0.75), 0))
 
 
@@ -190,7 +197,7 @@ def test_an_undercut_inside_is_told_to_need_a_change_of_the_part() -> None:
 def test_four_places_fit_their_plates(four: Built) -> None:
     """Pockets are the inserts' boxes and the fit; nothing of the tool shares space, before and after it is bored."""
     cavities, cores = of_role(four, "cavity insert"), of_role(four, "core insert")
-    assert len(cavities) == len(cores) == len(of_role(four, "slide")) == len(of_role(four, "molded")) == 4
+    assert len(cavities) == len(cores) == len(of_role(four, "core slide")) == len(of_role(four, "molded")) == 4
     plain = built(tool(FOUR[:8]), part(WINDOW))
     (plate,) = of_role(plain, "cavity")
     box = measure.box(plate.body.solid)
@@ -232,7 +239,7 @@ def test_rows_are_turned_or_mirrored_and_families_share_a_mold() -> None:
         built(tool([*SLIDE, {"id": "ins", "type": "inserts", "columns": 1, "rows": 2, "second": second}]), part(WINDOW))
         for second in ("turned round", "mirrored")
     )
-    directions = [[np.round(e.pull, 6).tolist() for e in of_role(made, "slide")] for made in (turned, mirrored)]
+    directions = [[np.round(e.pull, 6).tolist() for e in of_role(made, "core slide")] for made in (turned, mirrored)]
     assert directions == [[[0, -1, 0], [0, 1, 0]]] * 2
     volumes = {round(measure.volume(e.body.solid), 3) for e in of_role(mirrored, "cavity insert")}
     assert len(volumes) == 1
@@ -388,7 +395,7 @@ def test_ejectors_are_mirrored_bored_and_clear() -> None:
     bores = 4 * math.pi * (2.52**2 * 15 + 3.02**2 * (deep - 15))
     lost = measure.volume(core0.body.solid) - measure.volume(core1.body.solid)
     assert lost == pytest.approx(bores, rel=1e-6)
-    (note,) = after.outcomes[-1].notes
+    note = after.outcomes[-1].notes[0]
     places = np.array([[float(c) for c in word.split(" at ")[1].split(", ")] for word in _pins(note)])
     assert np.abs(places.sum(axis=0)).max() < 2.0  # mirrored about both axes, to the raster
     moved = built(tool([*HALVES, {**pins, "moved": [{"number": 1, "x": "10", "y": "0"}]}]), part(TRAY))
@@ -467,8 +474,9 @@ def test_thin_runners_wide_gates_and_thin_pins_do_not_pass_in_silence(four: Buil
     assert any("bend and break" in flag.words for flag in thin.flags)
 
 
-def test_draft_is_asked_along_the_way_on_which_a_face_is_formed(slid: Built) -> None:
+def test_draft_is_asked_along_the_way_on_which_a_face_is_formed() -> None:
     """The window's four sides stand along the slide's way, not along the pull, and no other face does."""
+    slid = built(tool(SLIDE), part(WINDOW))
     assert not any("along the pull without draft" in flag.words for flag in slid.outcome("pln").flags)
     (flag,) = (flag for flag in slid.outcome("sid").flags if "along the slide's way" in flag.words)
     assert flag.words.startswith("4 faces")
@@ -643,9 +651,22 @@ def test_each_place_is_vented_where_it_fills_last_itself() -> None:
 def test_a_slide_that_is_still_in_keeps_the_part_from_its_ejectors() -> None:
     """With a wedge of the core half the slide is held until that has left: the part stays with it. Drawn first, it does not."""
     ejectors, opening_ = {"id": "eje", "type": "ejectors", "count": 4}, {"id": "opn", "type": "opening check"}
-    held = said([*SLIDE, ejectors, opening_], WINDOW)
-    assert held.status == "ok" and "core side, 1 slide, cavity side" in held.notes[0]
-    assert any("away from its ejectors" in flag.words for flag in held.flags)
-    free = said([*HALVES, {"id": "sid", "type": "side opening", "lock": "0"}, ejectors, opening_], WINDOW)
-    assert free.status == "ok" and "1 slide by cylinders, core side, cavity side" in free.notes[0] and not free.flags
-    assert not said([*SLIDE, opening_], WINDOW).flags  # without ejectors the part is taken out by hand
+    held = said([*HELD, ejectors, opening_], WINDOW)
+    assert held.status == "failed" and "away from their ejectors" in held.message and "ride on the core half" in held.hint
+    by_hand = said([*HELD, opening_], WINDOW)  # without ejectors the part is taken out by hand
+    assert by_hand.status == "ok" and "core side, 1 slide, cavity side" in by_hand.notes[0] and not by_hand.flags
+    for slide, order in (({"lock": "0"}, "1 slide by cylinders, core side, cavity side"),
+                         ({"rides": "on the core half"}, "core side with the parts, 1 slide on it")):  # fmt: skip
+        free = said([*HALVES, {"id": "sid", "type": "side opening", **slide}, ejectors, opening_], WINDOW)
+        assert free.status == "ok" and order in free.notes[0] and not free.flags
+        assert "stay on the core side" in free.notes[1]
+
+
+def test_a_part_turned_over_stays_away_from_its_ejectors() -> None:
+    """A tray laid with its hollow to the cavity side shrinks onto that: pins on the core side never reach it."""
+    ejectors, opening_ = {"id": "eje", "type": "ejectors", "count": 4}, {"id": "opn", "type": "opening check"}
+    over = [{"id": "lay", "type": "lay", "by": "an edge or axis", "axis": {"axis": "z"}, "facing": "back"}]
+    right = said([*HALVES, ejectors, opening_])
+    wrong = said([HALVES[0], *over, *HALVES[1:], opening_])
+    assert right.status == "ok" and "stay on the core side" in right.notes[1], (right.message, right.notes)
+    assert wrong.status == "ok" and "stay in the cavity half" in wrong.notes[1]

@@ -15,14 +15,16 @@ from supplecast.naming import Body
 from supplecast.tooling.stock import Stock
 
 Role = Literal[
-    "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "feed", "linked", "molded",
-    "shot", "surface", "mesh", "neighbour", "fixed base", "moving base", "ejection",
+    "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "core slide", "insert", "ejector", "feed",
+    "linked", "molded", "shot", "surface", "mesh", "neighbour", "fixed base", "moving base", "ejection",
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
+SLIDES: tuple[Role, ...] = ("slide", "core slide")
+"""What leaves sideways: in the cavity half, and on the core half."""
 STEEL: tuple[Role, ...] = (
-    "cavity", "core", "cavity insert", "core insert", "slide", "insert", "ejector", "block", "fixed base", "moving base",
-    "ejection",
+    "cavity", "core", "cavity insert", "core insert", "slide", "core slide", "insert", "ejector", "block",
+    "fixed base", "moving base", "ejection",
 )  # fmt: skip
 """What a tool is made of."""
 BESIDE: tuple[Role, ...] = ("mesh", "neighbour")

@@ -33,6 +33,7 @@ ROLE_COLOURS = {
     "cavity insert": "#9C84C9",
     "core insert": "#57AAA1",
     "slide": "#B4527A",
+    "core slide": "#B4527A",
     "insert": "#8A97A8",
     "ejector": "#5C6B73",
     "fixed base": "#A8AEBE",

@@ -108,17 +108,20 @@ def allowed(a: Meshed, b: Meshed) -> float:
     return 0.1 * FINE * min(float(m.triangles.areas.sum()) for m in (a, b))
 
 
-def trapped(moving: Meshed, direction: Vec, others: Sequence[Meshed]) -> Trap:
-    """What stands in the way of a body that leaves along `way`: rays from its faces that lead on that way."""
+def standing(others: Sequence[Meshed]) -> Triangles:
+    """What several bodies put in the way, to be searched at once."""
+    return Triangles(np.concatenate([other.triangles.corners for other in others] or [np.zeros((0, 3, 3))]))
+
+
+def trapped(moving: Meshed, direction: Vec, others: Triangles, far: float = math.inf) -> Trap:
+    """What stands in the way of a body that leaves along `way`, by `far` mm: rays from its faces that lead on that way."""
     d = np.array(unit(direction))
     triangles = moving.triangles
     leading = np.flatnonzero(moving.normals @ d > math.sin(_TURNED))
     starts, areas, of = _spread(triangles, leading)
     starts = starts + _OFF * FINE * moving.normals[of]
-    hit = np.zeros(len(starts), dtype=bool)
-    for other in others:
-        _, away = other.triangles.hits(starts, d)
-        hit |= np.isfinite(away)
+    _, away = others.hits(starts, d)
+    hit = away < far
     by_face = np.bincount(moving.faces[of], weights=areas * hit, minlength=moving.solid.face_count)
     faces = tuple(int(face) for face in np.flatnonzero(by_face > _LEAST))
     return Trap(faces, float(by_face[list(faces)].sum()))

@@ -94,7 +94,8 @@ def proposed(skin: Sampled, pull: Vec, room: Room, count: int) -> list[Point2]:
     cells = cells[:: max(len(cells) // _CANDIDATES, 1)]
     places = np.array([seen.place(int(r), int(c)) for r, c in cells])
     pulls, weights = _pulls(skin, seen.plane, pull)
-    groups = [group for group in _groups(seen, fits, places) if _stands(seen, fits, group)]
+    mirrored = list(places[:, None]) if room.held else _groups(seen, fits, places)  # beside held ones nothing mirrors any more
+    groups = [group for group in mirrored if _stands(seen, fits, group)]
     return _chosen(groups, pulls, weights, count, room)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Vec
 from supplecast.naming.tag import maker
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
-_CELL, _LEVELS = 0.5, 7
+_CELL, _LEVELS, _SAME = 0.5, 7, 1e-6
 _NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
 
 
@@ -77,7 +77,7 @@ class Cooling(Step):
                 continue
             half = pair.core if side == "core" else pair.cavity
             steel = [e for e in bodies if e.role in (side, f"{side} insert")]
-            others = [e for e in bodies if e.role in ("ejector", "feed", "slide")]
+            others = [e for e in bodies if e.role in ("ejector", "feed", *SLIDES) or _is_component(e)]
             bores = self._bores(at, pair, half, side, parts, others, size, pitch, depth)
             seals = self._seals(at, side, bores)
             cavity, rest = self._least(bores, parts), self._least(bores, others)
@@ -93,7 +93,7 @@ class Cooling(Step):
                         + (f", {plural(seals, 'seal')} at the inserts' sides" if seals else ""))  # fmt: skip
             at.figure(f"cooling_{side}", cavity)
             worst = min(rest, pins, cavity)
-            if worst < limit:
+            if worst < limit - _SAME:
                 at.caution(
                     "clear",
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
@@ -211,6 +211,12 @@ class Cooling(Step):
     def _is_register(self, at: Builder, tags: tuple[str, ...]) -> bool:
         pins = {step for step, kind in at.order if kind == "register pins"}
         return any(maker(tag) in pins for tag in tags)
+
+
+def _is_component(entry: Entry) -> bool:
+    """Whether it is a pin, pillar, bush or screw of a mold base, which runs through the halves."""
+    stock = entry.stock
+    return entry.role in ("fixed base", "moving base", "ejection") and stock is not None and stock.form != "plate"
 
 
 def _rows(span: tuple[float, float], free: list[float], pitch: float) -> list[float]:

@@ -193,7 +193,7 @@ class Ejectors(Step):
         bush = next((e for e in at.bodies() if e.stock and e.stock.kind == "Sprue bush"), None)
         if bush is None:
             return []
-        spot = lying.flat(kernel.measure.corner_box(bush.body.solid).centre)
+        spot = lying.flat(kernel.measure.box(bush.body.solid).centre)
         up = pair.pull
         steel = tuple(e for e in at.bodies() if e.role == "core")
         far = max(kernel.measure.span(e.body.solid, up)[1] for e in steel) - pair.parting + 1.0

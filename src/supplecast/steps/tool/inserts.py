@@ -12,7 +12,7 @@ from pydantic import Field
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, LengthFromZero
-from supplecast.document.state import Entry, Role
+from supplecast.document.state import SLIDES, Entry, Role
 from supplecast.document.step import Before, Step
 from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
@@ -28,6 +28,7 @@ _FOLLOWS: dict[Role, Role] = {
     "cavity": "cavity insert",
     "core": "core insert",
     "slide": "slide",
+    "core slide": "core slide",
     "linked": "molded",
     "part": "molded",
 }
@@ -201,7 +202,7 @@ class Inserts(Step):
             plate = kernel.history.Made(plate.solid, rows)
             pockets = [self._pocket(at, box, axis, ahead, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
             directions = [
-                self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role == "slide"
+                self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role in SLIDES
             ]
             tools = [*pockets, *directions]
             (cut,) = at.kernel("margin", kernel.boolean.cut, plate.solid, [tool.solid for tool in tools])

@@ -10,7 +10,7 @@ from typing import Literal
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, LengthFromZero
-from supplecast.document.state import PARTS, Entry, Role
+from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, dot
 from supplecast.molding.gauges.inputs import pressure
@@ -103,12 +103,14 @@ class MoldBase(Step):
         if not parts:
             at.fail("stroke", "There is no part yet.", "Link a part first.")
         box = kernel.measure.loose_box
-        inserts = {e.id: lying.block(box(e.body.solid), e.name) for e in bodies if e.role in ("core insert", "cavity insert")}
+        plates: dict[Role, PlateId] = {"core insert": "core", "cavity insert": "cavity"}
+        inserts = {e.id: (plates[e.role], lying.block(box(e.body.solid), e.name)) for e in bodies if e.role in plates}
         shadows = [lying.block(box(e.body.solid), e.name) for e in parts]
-        blocks = [*inserts.values(), *([] if inserts else [lying.block(box(e.body.solid), e.name, _WALL) for e in parts])]
+        blocks = [block for _, block in inserts.values()]
+        blocks = blocks or [lying.block(box(e.body.solid), e.name, _WALL) for e in parts]
         blocks += [lying.block(box(e.body.solid), e.name) for e in bodies if e.role == "feed"]
-        blocks += [self._way_out(at, lying, e) for e in bodies if e.role == "slide"]
-        steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", "slide")]
+        blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
+        steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * _DENSITY
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))
 
@@ -135,7 +137,7 @@ class MoldBase(Step):
         pair = lying.pair
         boxes = [kernel.measure.corner_box(e.body.solid) for e in (pair.cavity, pair.core)]
         fixed, moving = lying.levels(boxes[0])[0], lying.levels(boxes[1])[1]
-        behind = [b.high for name, b in around.inserts.items() if b.high > -b.low] or [s.high for s in around.shadows]
+        behind = [b.high for plate, b in around.inserts.values() if plate == "core"] or [s.high for s in around.shadows]
         return Asked(
             boxes[1].size[lying.long],
             boxes[1].size[lying.short],
@@ -146,6 +148,7 @@ class MoldBase(Step):
             max(moving - max(behind), 0.0),
             2 * max(max(abs(s.start[1]), abs(s.end[1])) for s in around.shadows),
             at.mm("edge"),
+            core_stands(at, pair) + max(0.0, *(s.high for s in around.shadows)),
             stroke=self._typed(at, "stroke"),
             clamp=self._typed(at, "clamp"),
             support=self._typed(at, "support"),

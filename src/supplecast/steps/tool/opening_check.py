@@ -1,42 +1,110 @@
-"""Opening check: halves, slides and parts drawn along their ways in order, and whether anything stands before them."""
+"""Opening check: halves, slides and parts drawn along their ways in order, whether anything stands before them, and where the
+parts stay.
+"""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
-from supplecast import molding
+import numpy as np
+
+from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import PARTS, Entry, Role
 from supplecast.document.step import Step
-from supplecast.geometry import Vec, times
+from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
-from supplecast.steps.tool.marks import forms_part
-from supplecast.wording import plural
+from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
+from supplecast.steps.tool.pair import PLANES
+from supplecast.wording import brief, plural
+
+_CORE: tuple[Role, ...] = ("core", "core insert")
+_CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
+_SHORT = 1.0  # mm before the ejector plates come up against the support
+_PIN = "[pin "  # what tells the faces of pins from those of a plate they stand on
+_MANY = 50.0  # times as hard: as good as alone
+_PUSHING: tuple[Role, ...] = ("ejector", "ejection")
 
 
 @dataclass(frozen=True)
 class _Move:
-    """Bodies that leave together, their way, and what is still there then."""
+    """Bodies that leave together, their way, and what is still there then; `far` if they go no farther."""
 
     what: str
-    moving: tuple[Entry, ...]
+    moving: Sequence[Entry]
     direction: Vec
-    staying: tuple[Entry, ...]
+    staying: Sequence[Entry]
+    far: float = math.inf
+
+
+@dataclass(frozen=True)
+class _Tool:
+    """The bodies of a tool by what they do as it opens."""
+
+    bodies: Sequence[Entry]
+
+    def of(self, *roles: Role) -> list[Entry]:
+        return [e for e in self.bodies if e.role in roles]
+
+    @cached_property
+    def core(self) -> list[Entry]:
+        return self.of(*_CORE)
+
+    @cached_property
+    def cavity(self) -> list[Entry]:
+        return self.of(*_CAVITY)
+
+    @cached_property
+    def parts(self) -> list[Entry]:
+        return self.of(*PARTS)
+
+    @cached_property
+    def drawn(self) -> list[Entry]:
+        """Slides that nothing locks: cylinders draw them first."""
+        return [e for e in self.of("slide", "core slide") if not any(in_role(tags, "lock") for tags in e.body.tags)]
+
+    @cached_property
+    def riding(self) -> list[Entry]:
+        """Slides that go with the core half, and leave once the cavity half's wedges are off them."""
+        return [e for e in self.of("core slide") if e not in self.drawn]
+
+    @cached_property
+    def held(self) -> list[Entry]:
+        """Slides in the cavity half that the core half's wedges hold until it has left."""
+        return [e for e in self.of("slide") if e not in self.drawn]
+
+    @cached_property
+    def pull(self) -> Vec:
+        return self.core[0].pull or (0.0, 0.0, 1.0)
+
+    @property
+    def stroke(self) -> float:
+        """How far a mold base's ejector plates can go, mm: from the support plate to the retainer plate; 0 without a base."""
+        ends = {
+            e.stock.kind: kernel.measure.span(e.body.solid, self.pull) for e in self.of("moving base", "ejection") if e.stock
+        }
+        return ends["Retainer plate"][0] - ends["Support plate"][1] if "Retainer plate" in ends else 0.0
 
 
 class OpeningCheck(Step):
-    """Slides without a wedge are drawn first, by cylinders; then the core half leaves along the pull, then the slides that its
-    wedges have held, sideways, then the cavity half. For each, the faces that form the part must look against the way it takes,
-    and rays from its faces that lead must meet nothing. What is caught is shown. A slide that is still in when the core leaves
-    keeps the part in the cavity half: it is said where that is away from the ejectors.
+    """Slides without a wedge are drawn first, by cylinders. Those that ride on the core half leave the cavity half with it and
+    the part, and then sideways; those that its wedges hold in the cavity half leave once it is gone. For each, the faces that
+    form the part must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is
+    shown. Then the ejectors go their stroke.
+
+    The part stays where a slide holds it, else on the half that it has shrunk onto harder; a tool that keeps it away from its
+    ejectors is refused.
     Example: {"id": "oc9", "type": "opening check"}
     """
 
     type: Literal["opening check"] = "opening check"
     word = "Opening check"
     purpose = "prove that the tool opens"
-    search = "does it open demold collision"
+    search = "does it open demold collision ejection sticks stays"
     follows = "casting box"
     picture = ("M5 15h22v6H5z", "M5 3h22v5H5zM16 14V9m-3 3l3-3 3 3")
     document_kinds = ("tool",)
@@ -45,43 +113,51 @@ class OpeningCheck(Step):
         return "Opening check"
 
     def build(self, at: Builder) -> None:
-        bodies = at.bodies()
-        of = {role: tuple(e for e in bodies if e.role == role) for role in {e.role for e in bodies}}
-        core = (*of.get("core", ()), *of.get("core insert", ()))
-        cavity = (*of.get("cavity", ()), *of.get("cavity insert", ()))
-        slides = of.get("slide", ())
-        parts = tuple(e for role in PARTS for e in of.get(role, ()))
-        if not core or not cavity:
+        tool = _Tool(at.bodies())
+        if not tool.core or not tool.cavity:
             at.fail("check", "There are no halves yet.", "Add the halves before this step.")
-        pull = core[0].pull or (0.0, 0.0, 1.0)
-        held = tuple(e for e in slides if any(in_role(tags, "lock") for tags in e.body.tags))
-        drawn = tuple(e for e in slides if e not in held)
-        moves = [_Move(e.name, (e,), e.pull or pull, (*core, *cavity, *parts)) for e in drawn]
-        moves.append(_Move("core side", core, pull, (*cavity, *held, *parts)))
-        moves += [_Move(e.name, (e,), e.pull or pull, (*cavity, *parts)) for e in held]
-        moves.append(_Move("cavity side", cavity, times(pull, -1.0), parts))
-        more = of.get("insert", ())  # what stands in the tool besides, such as a casting box
-        meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*core, *cavity, *slides, *more, *parts)}
-        for move in moves:
-            self._clear(at, move, meshes)
-        shared = self._shared(at, (*core, *cavity, *slides, *more), parts, meshes)
-        order = "core side" + (f", {plural(len(held), 'slide')}" if held else "") + ", cavity side"
-        order = f"{plural(len(drawn), 'slide')} by cylinders, {order}" if drawn else order
-        if held and of.get("ejector"):
-            words = f"{held[0].name} is still in when the core side leaves, and keeps the part in the cavity half"
-            at.caution(
-                "check", f"{words}, away from its ejectors. Leave its wedge out, lock 0, and let a cylinder draw it first."
-            )
+        for move in self._moves(tool):
+            self._clear(at, move)
+        shared = self._shared(at, tool)
         at.note(
-            f"Opens in order: {order}. Nothing stands before any of them, and no two share space ({shared:.3f} mm³ of facets)."
+            f"Opens in order: {self._order(tool)}. Nothing stands before any of them, and no two share space "
+            f"({shared:.3f} mm³ of facets)."
         )
+        if tool.parts:
+            self._stay(at, tool)
         at.figure("opens", 1.0)
 
-    def _clear(self, at: Builder, move: _Move, meshes: dict[str, molding.opening.Meshed]) -> None:
+    def _moves(self, tool: _Tool) -> list[_Move]:
+        core, cavity, parts = tool.core, tool.cavity, tool.parts
+        fixed, moving = tool.of("fixed base"), tool.of("moving base", *_PUSHING)
+        moves = [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
+        opened = [*core, *tool.riding, *moving]
+        moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
+        moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
+        moves += [_Move(e.name, [e], e.pull or tool.pull, [*cavity, *parts]) for e in tool.held]
+        moves.append(
+            _Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), [*opened, *parts] if tool.riding else parts)
+        )
+        pushing = tool.of(*_PUSHING)
+        if pushing and tool.stroke:
+            still = [*core, *tool.of("moving base")]
+            moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT))
+        return moves
+
+    def _order(self, tool: _Tool) -> str:
+        slides = [f"{plural(len(tool.riding), 'slide')} on it"] if tool.riding else []
+        slides += [plural(len(tool.held), "slide")] if tool.held else []
+        order = ", ".join(["core side", *slides, "cavity side"] if not tool.riding else ["core side with the parts", *slides])
+        order = f"{plural(len(tool.drawn), 'slide')} by cylinders, {order}" if tool.drawn else order
+        return f"{order}, ejectors" if tool.of(*_PUSHING) else order
+
+    def _clear(self, at: Builder, move: _Move) -> None:
+        meshed = molding.opening.meshed
+        others = molding.opening.standing([meshed(other.body.solid) for other in move.staying])
         for entry in move.moving:
             formed = [face for face, tags in enumerate(entry.body.tags) if forms_part(tags)]
-            wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.direction)
-            if wrong:
+            wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.direction) if formed else ()
+            if wrong and move.what != "ejectors":
                 at.fail(
                     "check",
                     f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take "
@@ -89,22 +165,25 @@ class OpeningCheck(Step):
                     "Free the undercut with a side opening, or change the part.",
                     lit=(entry, wrong),
                 )
-            trap = molding.opening.trapped(meshes[entry.id], move.direction, [meshes[other.id] for other in move.staying])
+            trap = molding.opening.trapped(meshed(entry.body.solid), move.direction, others, move.far)
             if trap.faces:
+                hint = "Free the undercut with a side opening, or change the part."
+                if move.far < math.inf or entry.stock:
+                    hint = "Look at the step that made it."
                 at.fail(
                     "check",
                     f"{entry.name} is caught: something stands before {trap.area:.1f} mm² of it.",
-                    "Free the undercut with a side opening, or change the part.",
+                    hint,
                     lit=(entry, trap.faces),
                 )
 
-    def _shared(
-        self, at: Builder, steel: tuple[Entry, ...], parts: tuple[Entry, ...], meshes: dict[str, molding.opening.Meshed]
-    ) -> float:
+    def _shared(self, at: Builder, tool: _Tool) -> float:
         """The most that any two bodies have in common: they must not overlap at rest."""
         worst = 0.0
+        steel = [e for e in tool.bodies if e.is_own and e.role not in (*PARTS, "feed", "shot", "part")]
+        meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*steel, *tool.parts)}
         for number, first in enumerate(steel):
-            for second in (*steel[number + 1 :], *parts):
+            for second in (*steel[number + 1 :], *tool.parts):
                 if not molding.opening.near(meshes[first.id], meshes[second.id]):
                     continue
                 overlap = molding.opening.shared(meshes[first.id], meshes[second.id])
@@ -114,3 +193,60 @@ class OpeningCheck(Step):
                     )
                 worst = max(worst, overlap)
         return worst
+
+    # --- where the parts stay ---------------------------------------------------------------------------------------
+
+    def _stay(self, at: Builder, tool: _Tool) -> None:
+        pushed = bool(tool.of("ejector"))
+        if tool.held:
+            words = f"{tool.held[0].name} is still in when the core side leaves, and keeps the parts in the cavity half"
+            if pushed:
+                at.fail(
+                    "check",
+                    f"{words}, away from their ejectors.",
+                    "Let it ride on the core half, or leave its wedge out, lock 0, so that a cylinder draws it first.",
+                    lit=(tool.held[0], range(tool.held[0].body.solid.face_count)),
+                )
+            at.note(f"{words}: they are taken out of it by hand.")
+            return
+        if tool.riding:
+            at.note(f"The parts stay on the core side, held by {tool.riding[0].name} until it has left.")
+            self._early(at, tool)
+            return
+        part = tool.parts[0]
+        grip = molding.staying.grip(molding.judge.skin_of(part.body.solid).places, tool.pull, self._of_core(tool, part))
+        if grip.share >= molding.staying.ALIKE:
+            often = "alone" if grip.cavity <= 0 or grip.share > _MANY else f"{brief(grip.share, 2)} times as hard"
+            at.note(f"The parts stay on the core side, onto which they shrink {often}.")
+        elif grip.share > 1 / molding.staying.ALIKE:
+            words = f"The parts hold on to both halves alike, {brief(grip.share, 2)} to 1, and may stay in either"
+            at.caution("check", f"{words}. Give the cavity side more draft, or the core side less.")
+        elif pushed:
+            words = f"The parts shrink onto the cavity half {brief(1 / grip.share, 2) if grip.share else 'alone'}"
+            words += " times as hard, and stay there, away from their ejectors" if grip.share else ", and stay there"
+            at.fail("check", f"{words}.", "Turn the part over with “Lay”, so that what it shrinks onto is the core.")
+        else:
+            at.note("The parts stay in the cavity half, onto which they shrink harder.")
+
+    def _of_core(self, tool: _Tool, part: Entry) -> Bools:
+        """Which triangles of a part's skin the core forms: by the parting line's marks, else by their side of the plane."""
+        places = molding.judge.skin_of(part.body.solid).places
+        marks = [next((s for tag in tags for s in (CORE, CAVITY) if f".{s}" in tag), "") for tags in part.body.tags]
+        if all(marks):
+            return np.array([mark == CORE for mark in marks])[places.faces]
+        faces = [face for face, tags in enumerate(tool.core[0].body.tags) if in_role(tags, *PLANES)]
+        level = dot(kernel.measure.flat_frame(tool.core[0].body.solid, faces[0]).origin, tool.pull) if faces else 0.0
+        above: Bools = places.middles @ np.array(tool.pull) > level
+        return above
+
+    def _early(self, at: Builder, tool: _Tool) -> None:
+        """Pins under a slide: it would run into them if it came home before they are back."""
+        back = times(tool.pull, -1.0)
+        for slide in tool.riding:
+            mesh = molding.opening.standing([molding.opening.meshed(slide.body.solid)])
+            for pin in tool.of("ejector"):
+                trap = molding.opening.trapped(molding.opening.meshed(pin.body.solid), back, mesh, tool.stroke or math.inf)
+                if any(_PIN in tag for face in trap.faces for tag in pin.body.tags[face]):
+                    words = f"{pin.name} stands under {slide.name}, which would run into it"
+                    at.caution("check", f"{words}: the ejectors must be back before the tool shuts (early return).")
+                    break

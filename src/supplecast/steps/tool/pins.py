@@ -10,7 +10,7 @@ from supplecast import kernel
 from supplecast.curves import Line2, Region
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, LengthFromZero
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Before, Step
 from supplecast.errors import KernelError, StepError
 from supplecast.geometry import Frame, Vec, along, times
@@ -18,7 +18,7 @@ from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.tooling import fits, guides
 
-_HELD = (*PARTS, "cavity insert", "core insert", "slide")
+_HELD = (*PARTS, "cavity insert", "core insert", *SLIDES)
 _WALL = 2.0  # mm left behind a hole whose depth is not typed
 _NEARER = "Use a smaller inset or diameter, or a larger block."
 _CORNERS = (("left front", 0, 0), ("right front", 1, 0), ("right back", 1, 1), ("left back", 0, 1))

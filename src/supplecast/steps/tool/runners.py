@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, subtract, times
 from supplecast.molding.mass import grams
@@ -224,7 +224,7 @@ class Runners(Step):
     def _cut(self, at: Builder, bar: Body) -> None:
         """Take the feed out of all steel it runs through. It may not cross a slide or a pin."""
         for entry in at.bodies():
-            crosses = entry.role in ("slide", "ejector") and self._meets(at, entry, bar)
+            crosses = entry.role in (*SLIDES, "ejector") and self._meets(at, entry, bar)
             if crosses:
                 at.fail("x", f"The feed runs through {entry.name}.", "Move the sprue, or that part of the tool.")
         bored(at, "width", [entry for entry in at.bodies() if entry.role in BOTH_SIDES], [bar])

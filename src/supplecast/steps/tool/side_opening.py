@@ -1,15 +1,17 @@
-"""Side opening: a slide that frees an undercut, cut out of the cavity half and locked by the core half."""
+"""Side opening: a slide that frees an undercut, cut out of the cavity half and locked by the other half than it rides on."""
 
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Literal
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, BodyPick, Faces, LengthFromZero
-from supplecast.document.step import Step
-from supplecast.geometry import Frame, Vec, vec
+from supplecast.document.state import SLIDES
+from supplecast.document.step import Before, Step
+from supplecast.geometry import Frame, Vec, times, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
@@ -22,10 +24,11 @@ _CLEAR = 3.0  # mm that a slide moves on once the undercut is free (common pract
 
 
 class SideOpening(Step):
-    """A slide for one undercut of the part: it leaves sideways before the halves open.
+    """A slide for one undercut of the part. On the core half it goes with that and the part, and leaves sideways then; in the
+    cavity half it must leave before the halves open, or the part stays with it.
 
     Its direction is the one along which all of the undercut can leave, or an `angle` in the parting plane, from its first
-    axis. Its sides lean outwards, and a wedge of the core half, `lock` mm thick, holds it shut; 0 leaves the wedge out.
+    axis. Its sides lean outwards, and a wedge of the other half, `lock` mm thick at its root, holds it shut; 0 leaves it out.
     Example: {"id": "so7", "type": "side opening", "margin": "3", "lean": "3 deg"}
     """
 
@@ -39,6 +42,7 @@ class SideOpening(Step):
     document_kinds = ("tool",)
 
     faces: Faces = ()
+    rides: Literal["in the cavity half", "on the core half"] = "in the cavity half"
     way: Literal["as it comes free", "at an angle"] = "as it comes free"
     angle: Angle = "0"
     margin: LengthFromZero = "3 mm"
@@ -52,10 +56,15 @@ class SideOpening(Step):
         angle = " of {angle}" if self.way == "at an angle" else ""
         lock = ", locked by a wedge {lock} thick at {wedge}" if self.lock not in ("0", "0 mm") else ", lock {lock}"
         which = "the undercut at {faces}" if self.faces else "the next undercut"
-        return f"Side opening for {which}, leaving {{way}}{angle}, {{margin}} round it, sides leaning {{lean}}{lock}"
+        return f"Side opening for {which}, {{rides}}, leaving {{way}}{angle}, {{margin}} round it, sides leaning {{lean}}{lock}"
 
     def more(self) -> str:
         return "stroke {stroke}" + ("" if self.faces else "; for the undercut at {faces}")
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """On the core half, with which the part and its ejectors go."""
+        return {"rides": "on the core half"}
 
     def build(self, at: Builder) -> None:
         part = parted(at, self.part, "part")
@@ -66,18 +75,21 @@ class SideOpening(Step):
         region = kernel.slide.skin(part.solid, faces)
         lean = at.radians("lean", 0.0, 30.0)
         cut = at.kernel("margin", kernel.slide.slide, pair.cavity.body.solid, region, way, part.pull, at.mm("margin"), lean)
-        slide, core = cut.slide, None
+        slide, cavity, core = cut.slide, at.named(cut.half, pair.cavity.body), pair.core.body
         thick = at.mm("lock")
         if thick > 0:
             wedge = at.radians("wedge", 5.0, 45.0)
-            lock = at.kernel("lock", kernel.slide.locked, cut.slide, pair.core.body.solid, way, part.pull, thick, wedge)
-            slide, core = lock.slide, at.named(lock.other, pair.cavity.body, pair.core.body)
+            on_core = self.rides == "on the core half"
+            other, up = (cavity, times(part.pull, -1.0)) if on_core else (core, part.pull)
+            lock = at.kernel("lock", kernel.slide.locked, cut.slide, other.solid, way, up, thick, wedge)
+            wedged = at.named(lock.other, pair.cavity.body, other)
+            slide, cavity, core = (lock.slide, wedged, core) if on_core else (lock.slide, cavity, wedged)
         moved = at.named(slide, pair.cavity.body)
         stroke = self._stroke(at, cut.depth)
         self._prove(at, moved, way)
-        at.new(moved, "slide", self.name or "Slide", pull=way)
-        at.replace(pair.cavity, at.named(cut.half, pair.cavity.body))
-        if core is not None:
+        at.new(moved, "core slide" if self.rides == "on the core half" else "slide", self.name or "Slide", pull=way)
+        at.replace(pair.cavity, cavity)
+        if core is not pair.core.body:
             at.replace(pair.core, core)
         at.figure("stroke", stroke)
         self._tell_draft(at, part, faces, way)
@@ -90,9 +102,7 @@ class SideOpening(Step):
         marks = list(dict.fromkeys(part.undercut.values()))
         if not marks:
             at.fail("faces", f"{entry.name} has no undercut.", "This step is not needed.")
-        taken = {
-            tag for e in at.bodies() if e.role == "slide" for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag
-        }
+        taken = {tag for e in at.bodies() if e.role in SLIDES for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag}
         if self.faces:
             picked = {part.undercut.get(face) for face in at.faces("faces", entry)}
             if len(picked) != 1 or None in picked:

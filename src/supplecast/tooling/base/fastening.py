@@ -15,11 +15,12 @@ _EYES: tuple[tuple[float, Size], ...] = ((140, "M8"), (230, "M10"), (340, "M12")
 """Kg that an eye bolt lifts along its axis (ISO 3266, from memory)."""
 
 
-def insert_screws(stack: Stack, insert: Block, parts: Sequence[Block], body: str, number: int) -> list[Component]:
+def insert_screws(
+    stack: Stack, plate: PlateId, insert: Block, parts: Sequence[Block], body: str, number: int
+) -> list[Component]:
     """Two screws from the back of the plate into opposite corners of an insert, beside the part; fewer where no room is."""
     short = min(b - a for a, b in zip(insert.start, insert.end, strict=True))
     size: Size = "M8" if short >= 120 else "M6" if short >= 50 else "M5"
-    plate: PlateId = "core" if insert.high > -insert.low else "cavity"
     moving = plate == "core"
     face, back = (stack[plate].high[2], insert.high) if moving else (stack[plate].low[2], insert.low)
     if abs(face - back) < SCREWS[size].head_depth + WALL:

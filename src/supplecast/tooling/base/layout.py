@@ -13,7 +13,7 @@ from supplecast.tooling.base.fastening import Eye, eyes, insert_screws
 from supplecast.tooling.base.mouth import Mouth, Sprue, mouth
 from supplecast.tooling.base.pins import ejector_pin
 from supplecast.tooling.base.places import Block, Plan, Round
-from supplecast.tooling.base.stack import RESERVE, Asked, Stack, stack
+from supplecast.tooling.base.stack import RESERVE, Asked, PlateId, Stack, stack
 from supplecast.tooling.stock import WIDE, at_least
 
 _PULLER = 6.0  # mm round the sprue that stay free for what pulls it (common practice, no source)
@@ -22,13 +22,13 @@ _PULLER = 6.0  # mm round the sprue that stay free for what pulls it (common pra
 @dataclass(frozen=True)
 class Surroundings:
     """What stands in the plates: pockets, parts, feeds and ways of slides; the parts' shadows, under which ejectors stand; the
-    inserts by the id of their body; the sprue; how heavy both halves are together, kg; and ejector pins that stand already,
-    with the level of their tip and their diameter.
+    inserts by the id of their body, each with its plate; the sprue; how heavy both halves are together, kg; and ejector pins
+    that stand already, with the level of their tip and their diameter.
     """
 
     blocks: Sequence[Block]
     shadows: Sequence[Block]
-    inserts: Mapping[str, Block]
+    inserts: Mapping[str, tuple[PlateId, Block]]
     sprue: Sprue | None
     mass: float
     pins: Sequence[tuple[Point2, float, float]] = ()
@@ -76,8 +76,8 @@ def laid_out(asked: Asked, around: Surroundings, guiding: Guiding) -> Layout:
     ]
     lifted = eyes(made, plan, around.mass)
     unheld = []
-    for number, (name, block) in enumerate(around.inserts.items(), 1):
-        screws = insert_screws(made, block, around.shadows, name, number)
+    for number, (name, (plate, block)) in enumerate(around.inserts.items(), 1):
+        screws = insert_screws(made, plate, block, around.shadows, name, number)
         found += screws
         if not screws:
             unheld.append(name)

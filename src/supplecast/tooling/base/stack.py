@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -26,7 +27,8 @@ PLATE_STEEL = "C45U"  # ISO 4957 (from memory)
 class Asked:
     """What a base is laid out for, mm and N: the plates that hold the halves, how high cores stand over the parting plane, the
     force that pushes the core plate back, the steel left behind its pockets, how much of the width the ejector plates must
-    cover, and how far clamping plates stand out; `propped` by pillars in the middle. What is None follows.
+    cover, how far clamping plates stand out, and how far a part must be lifted to be off its core; `propped` by pillars in
+    the middle. What is None follows.
     """
 
     length: float
@@ -38,6 +40,7 @@ class Asked:
     floor: float
     covers: float
     edge: float
+    lifted: float
     stroke: float | None = None
     clamp: float | None = None
     support: float | None = None
@@ -107,7 +110,7 @@ def stack(asked: Asked) -> Stack:
     support = asked.support or at_least(max(needed**3 - asked.floor**3, _THIN**3) ** (1 / 3))
     retainer = asked.retainer or at_least(max(_RETAINER * width, _THIN_EJECTOR))
     ejector = asked.ejector or at_least(max(_EJECTOR * width, _THIN_EJECTOR))
-    stroke = asked.stroke or round(asked.stands + OFF + 0.5)
+    stroke = asked.stroke or math.ceil(asked.lifted + OFF - 1e-6)
     spacer = asked.spacer or at_least(BUTTON + ejector + retainer + stroke + RESERVE, WIDE)
     half, edge, inside = width / 2, width / 2 + asked.edge, span / 2 - _AIR
     back = asked.core + support

@@ -23,7 +23,7 @@ from supplecast.atomic import write_atomically
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
 from supplecast.document.rebuild import Built
-from supplecast.document.state import BESIDE, PARTS, Entry
+from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
@@ -146,7 +146,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
     for entry in bodies:
         shelf.recall_mass(entry, Path(task.blobs))
-    steel = [_steel(e, pull) for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", "slide")]
+    steel = [_steel(e, pull) for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
     outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
     checked = any(o.figures.get("opens") for o in built.outcomes if o.status == "ok")
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
@@ -157,7 +157,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
     """A body of the tool with the way it leaves."""
     forming = tuple(face for face, tags in enumerate(entry.body.tags) if forms_part(tags))
-    direction = entry.pull or pull if entry.role == "slide" else pull if entry.role.startswith("core") else times(pull, -1.0)
+    direction = entry.pull or pull if entry.role in SLIDES else pull if entry.role.startswith("core") else times(pull, -1.0)
     return tool.Steel(entry.id, entry.name, entry.body.solid, forming, direction)
 
 

@@ -2,6 +2,7 @@
 
 export const STROKE = 160; // mm of the core side, at most
 const CORE = new Set(['core', 'core insert', 'ejector', 'moving base', 'ejection']);
+export const SLIDES = new Set(['slide', 'core slide']);
 const PARTS = new Set(['shot', 'linked', 'molded', 'part', 'feed']);
 const SLIDES_AT = 0.2; // share of the stroke at which the slides begin, their wedges being clear
 const PARTS_AT = 0.5; // and the parts, the slides being out
@@ -10,7 +11,7 @@ const SECONDS = 2.6;
 
 export function travel(role, stroke, hasSlides) {
   if (CORE.has(role)) return stroke;
-  if (role === 'slide') return 0.4 * Math.max(0, stroke - SLIDES_AT * STROKE);
+  if (SLIDES.has(role)) return 0.4 * Math.max(0, stroke - SLIDES_AT * STROKE);
   if (!PARTS.has(role)) return 0;
   return hasSlides ? (LIFT / (1 - PARTS_AT)) * Math.max(0, stroke - PARTS_AT * STROKE) : LIFT * stroke;
 }

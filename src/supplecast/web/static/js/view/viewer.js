@@ -19,7 +19,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import { crossAt } from './strokes.js';
-import { STROKE, travel } from './opening.js';
+import { SLIDES, STROKE, travel } from './opening.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
 import { loadBody, withoutDust } from './body.js';
@@ -35,6 +35,7 @@ import { Handles } from './handles.js';
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
+const KEPT = 400; // meshes kept when they are not shown: a tool with its base has a hundred bodies
 const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 
 export class Viewer {
@@ -104,10 +105,11 @@ export class Viewer {
     const seen = this.bodies.size > 0 && this.sees(this.corners()); // a hand that has gone near wants to stay there
     for (const body of this.bodies.values()) this._drop(body);
     this.bodies.clear();
-    this.hasSlides = list.some((body) => body.role === 'slide');
+    this.hasSlides = list.some((body) => SLIDES.has(body.role));
+    this.pull = new Vector3(...(list.find((body) => body.role === 'core')?.pull || [0, 0, 1]));
     list.forEach((body, index) => this._add(body, loaded[index], index));
     for (const name of [...this.geometries.keys()]) {
-      if (this.geometries.size <= 80 || list.some((body) => body.mesh === name)) continue;
+      if (this.geometries.size <= KEPT || list.some((body) => body.mesh === name)) continue;
       this.geometries.get(name).then((g) => {
         g.faces.dispose();
         g.edges.dispose();
@@ -266,7 +268,8 @@ export class Viewer {
   _lift(body) {
     if (body.apart) return new Vector3(...body.apart).multiplyScalar(this.stroke / STROKE);
     const pull = new Vector3(...(body.pull || [0, 0, 1]));
-    return pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
+    const moved = pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
+    return body.role === 'core slide' ? moved.addScaledVector(this.pull, this.stroke) : moved;
   }
 
   _centre({ body, group }) {

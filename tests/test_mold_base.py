@@ -1,0 +1,307 @@
+"""The mold base: its rules against closed forms and tables, its layout as properties, whole tools against another engine."""
+
+from __future__ import annotations
+
+import math
+from itertools import combinations
+from typing import Any
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from supplecast import kernel
+from supplecast.document.rebuild import Built
+from supplecast.document.state import Entry
+from supplecast.molding import opening, release
+from supplecast.tooling import stiffness
+from supplecast.tooling.base.component import Component
+from supplecast.tooling.base.components import NoRoomError
+from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
+from supplecast.tooling.base.mouth import Sprue
+from supplecast.tooling.base.places import WALL, Block
+from supplecast.tooling.base.stack import GIVE, Asked, stack
+from supplecast.tooling.stock import THICK, WIDE, at_least
+from tests.conftest import STEPS, part, tool
+from tests.test_tools import HALVES, SLIDE, TRAY, WINDOW, built
+
+WIDER: STEPS = [{**step, "around": "45"} if step["type"] == "block" else step for step in HALVES]
+TWO: STEPS = [
+    {"id": "ins", "type": "inserts", "columns": 2, "rows": 1, "second": "as the first", "plates": "in stock sizes"},
+    {"id": "run", "type": "runners"},
+]
+BASE: dict[str, Any] = {"id": "mb", "type": "mold base"}
+PINS: dict[str, Any] = {"id": "eje", "type": "ejectors", "count": 4}
+CHECK: dict[str, Any] = {"id": "opn", "type": "opening check"}
+
+
+# --- rules ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_plate_on_two_rails_bends_as_handbooks_say() -> None:
+    """Roark's Formulas for Stress and Strain, beam on two supports under an even load, by hand: 300 kN over 160 mm, a plate 300
+    wide and 50 thick: I = 300 · 50³ / 12 = 3.125e6 mm⁴, w = 5 · 3e5 · 160³ / (384 · 205000 · 3.125e6) = 0.024976 mm.
+    """
+    given_way = 5 * 3e5 * 160**3 / (384 * 205_000 * 3.125e6)
+    assert given_way == pytest.approx(0.024976, rel=1e-4)
+    assert stiffness.thickness_between(3e5, 160.0, 300.0, given_way) == pytest.approx(50.0, rel=1e-12)
+
+
+def test_a_pin_buckles_as_euler_says() -> None:
+    """Third case of Euler (Dubbel): a steel pin of 4 mm, 160 long: I = π 4⁴ / 64 = 12.566 mm⁴, 0.7 · 160 = 112 mm, so that
+    F = π² · 205000 · 12.566 / 112² = 2027 N.
+    """
+    assert stiffness.buckling_force(4.0, 160.0) == pytest.approx(2027.0, rel=1e-3)
+    bears = release.pushed(1.0, 4, 4.0, 160.0)
+    assert bears.each == 250.0 and bears.pressure == pytest.approx(250 / (math.pi * 4))
+    assert bears.buckling == pytest.approx(2027.0 / 250, rel=1e-3)
+
+
+def test_stock_sizes_are_those_of_the_preferred_numbers() -> None:
+    """ISO 3, R10 and R20, rounded (the standard's own table, from memory)."""
+    assert [size for size in THICK if 10 <= size <= 100] == [10, 12.5, 16, 20, 25, 32, 40, 50, 63, 80, 100]
+    assert [size for size in WIDE if 100 <= size <= 200] == [100, 110, 125, 140, 160, 180, 200]
+    assert at_least(25.0) == 25 and at_least(25.1) == 32
+
+
+# --- layouts --------------------------------------------------------------------------------------------------------
+
+
+@st.composite
+def surroundings(draw: st.DrawFn) -> tuple[Asked, Surroundings, Guiding]:
+    """Plates with one or two rows of pockets in them, a sprue in the middle, and parts half as large as their pockets."""
+    columns, rows = draw(st.sampled_from([(1, 1), (2, 1), (2, 2)]))
+    wide, deep = draw(st.floats(50, 160)), draw(st.floats(50, 160))
+    between, margin, high, floor = (
+        draw(st.floats(20, 40)),
+        draw(st.floats(25, 60)),
+        draw(st.floats(20, 60)),
+        draw(st.floats(12, 30)),
+    )
+    length, width = columns * wide + (columns - 1) * between + 2 * margin, rows * deep + (rows - 1) * between + 2 * margin
+    assume(length >= width)
+    pockets, shadows = {}, []
+    for column in range(columns):
+        for row in range(rows):
+            u = (column - (columns - 1) / 2) * (wide + between)
+            v = (row - (rows - 1) / 2) * (deep + between)
+            for side, (low, top) in {"core": (0.0, high), "cavity": (-high, 0.0)}.items():
+                ends = (u - wide / 2, v - deep / 2), (u + wide / 2, v + deep / 2)
+                pockets[f"{side}{column}{row}"] = (side, Block(*ends, low, top, f"the {side} insert"))
+            shadows.append(Block((u - wide / 4, v - deep / 4), (u + wide / 4, v + deep / 4), -high / 3, high / 4, "a part"))
+    stands = draw(st.floats(0, 20))
+    force, edge = draw(st.floats(2e4, 6e5)), draw(st.floats(0, 30))
+    asked = Asked(length, width, high + floor, high + floor, stands, force, floor, rows * deep, edge, lifted=stands)
+    sprue = Sprue((0.0, 0.0), 2.0, 0.02, 0.0) if columns == 2 else None
+    guiding = Guiding(odd=draw(st.floats(0, 8)), props=draw(st.booleans()))
+    return (
+        asked,
+        Surroundings([block for _, block in pockets.values()], shadows, pockets, sprue, draw(st.floats(5, 400))),
+        guiding,
+    )
+
+
+def laid(asked: Asked, around: Surroundings, guiding: Guiding) -> Layout:
+    try:
+        return laid_out(asked, around, guiding)
+    except NoRoomError as fault:
+        assert (fault.message and fault.hint and " mm" in fault.message + fault.hint) or "room" in fault.message
+        assume(False)
+        raise
+
+
+@settings(max_examples=60, deadline=None)
+@given(surroundings())
+def test_any_layout_keeps_steel_between_all_that_it_opens(case: tuple[Asked, Surroundings, Guiding]) -> None:
+    """Holes stay apart from each other and from pockets, each is wide enough for what goes through it wherever that does, and
+    the pillars are in their bushes before the highest core comes in.
+    """
+    layout = laid(*case)
+    asked, around, _ = case
+    for a, b in combinations(layout.components, 2):
+        if a.at == b.at or "insertscrew" in a.id + b.id or "ring" in a.id + b.id:  # one in another, or in another's pocket
+            continue
+        least = min((p.away(q) for p in a.rounds for q in b.rounds if _level(p, q)), default=math.inf)
+        assert least >= WALL - 1e-6, (a.id, b.id, least)
+    for one in layout.components:
+        if one.through and not one.id.startswith(("ring", "spruebush", "insertscrew")):
+            assert all(block.away(r.at) >= r.radius for r in one.rounds for block in around.blocks if _level(r, block)), one.id
+        assert _fits(one), one.id
+    assert layout.stack.room >= layout.stack.stroke and layout.stack.gives <= 1.02 * GIVE
+    tips = [-one.outer[0][0] for one in layout.components if one.name == "Guide pillar"]
+    assert len(tips) == 4 and min(tips) >= min(asked.stands, asked.cavity + layout.stack["fixedclamp"].thick - WALL) - 1e-9
+
+
+def _level(a: Any, b: Any) -> bool:
+    return bool(a.low < b.high - 1e-9 and b.low < a.high - 1e-9)
+
+
+def _fits(one: Component) -> bool:
+    """Whether a component is nowhere wider than its hole where it has one."""
+    if not one.hole:
+        return True
+    low, high = one.hole[0][0], one.hole[-1][0]
+    spots = [p + s for p, _ in one.outer for s in (-1e-6, 1e-6) if low < p + s < high]
+    return all(_radius(one.outer, level) <= _radius(one.hole, level) + 1e-9 for level in spots)
+
+
+def _radius(outline: Any, level: float) -> float:
+    for (a, r), (b, q) in zip(outline, outline[1:], strict=False):
+        if a < level < b:
+            return float(r + (q - r) * (level - a) / (b - a))
+    return 0.0
+
+
+def test_support_pillars_halve_the_span() -> None:
+    """Two spans of half the length under half the force each: the plate needs 16^(1/3) times less thickness by the beam."""
+    asked = Asked(400.0, 300.0, 60.0, 60.0, 10.0, 8e5, 0.0, 100.0, 25.0, lifted=10.0)
+    whole, halved = stack(asked), stack(Asked(**{**asked.__dict__, "propped": True}))
+    needed = [stiffness.thickness_between(s * 8e5, s * whole.span, 400.0, GIVE) for s in (1.0, 0.5)]
+    assert needed[0] / needed[1] == pytest.approx(16 ** (1 / 3))
+    assert whole["support"].thick == at_least(needed[0]) and halved["support"].thick == at_least(needed[1])
+
+
+def test_what_does_not_fit_is_said_with_what_would_do() -> None:
+    asked = Asked(200.0, 160.0, 40.0, 40.0, 10.0, 1e5, 15.0, 60.0, 25.0, lifted=10.0)
+    pocket = Block((-95.0, -75.0), (95.0, 75.0), -30.0, 30.0, "the insert")
+    around = Surroundings([pocket], [pocket], {}, None, 20.0)
+    with pytest.raises(NoRoomError) as none:
+        laid_out(asked, around, Guiding())
+    assert none.value.field == "pillar" and "margin" in none.value.hint
+    small = Block((-40.0, -30.0), (40.0, 30.0), -30.0, 30.0, "the insert")
+    fitting = Surroundings([small], [small], {}, None, 20.0)
+    with pytest.raises(NoRoomError) as low:
+        laid_out(Asked(**{**asked.__dict__, "spacer": 40.0}), fitting, Guiding())
+    assert low.value.field == "spacer"
+    height = float(low.value.hint.split()[1])
+    assert laid_out(Asked(**{**asked.__dict__, "spacer": height}), fitting, Guiding()).stack["spacer1"].thick == height
+
+
+# --- whole tools ----------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def based() -> Built:
+    return whole_tool([*SLIDE, *TWO, BASE, PINS, CHECK], WINDOW)
+
+
+def whole_tool(steps: STEPS, of: STEPS = TRAY) -> Built:
+    made = built(tool(steps), part(of))
+    assert made.ok, [(o.step, o.field, o.message) for o in made.outcomes if o.status != "ok"]
+    return made
+
+
+def entries(made: Built, *kinds: str) -> list[Entry]:
+    return [e for e in made.state.bodies.values() if e.stock and e.stock.kind in kinds]
+
+
+def test_no_two_bodies_of_a_whole_tool_share_space(based: Built) -> None:
+    """By manifold3d, at rest, and at ten stations each of the opening and of the ejectors' stroke."""
+    bodies = [e for e in based.state.bodies.values() if e.role not in ("feed", "molded")]
+    assert all(kernel.shape.is_valid(e.body.solid) for e in bodies)
+    meshes = {e.id: opening.Meshed(e.body.solid).manifold for e in bodies}
+    boxes = {e.id: meshes[e.id].bounding_box() for e in bodies}
+    moving = {e.id for e in bodies if e.role in ("core", "core insert", "core slide", "moving base", "ejection", "ejector")}
+    pushing = {e.id for e in bodies if e.role in ("ejection", "ejector")}
+    stroke = based.outcome("mb").figures["ejector_stroke"]
+
+    def shares(going: set[str], others: set[str], by: float) -> list[tuple[str, str, float]]:
+        found = []
+        for a in going:
+            for b in others:
+                p, q = boxes[a], boxes[b]
+                if all(p[k] + (by if k == 2 else 0) < q[k + 3] and q[k] < p[k + 3] + (by if k == 2 else 0) for k in range(3)):
+                    volume = abs((meshes[a].translate((0, 0, by)) ^ meshes[b]).volume())
+                    if volume > 2.0:  # mm³ of facets where rounds slide in each other
+                        found.append((a, b, volume))
+        return found
+
+    everything = set(meshes)
+    assert not [row for a in meshes for row in shares({a}, everything - {a}, 0.0)]
+    for station in range(1, 11):
+        assert not shares(moving, everything - moving, 12.0 * station)
+        assert not shares(pushing, moving - pushing - {e.id for e in bodies if e.role == "core slide"}, -stroke * station / 10)
+
+
+def test_every_hole_is_concentric_through_its_stack(based: Built) -> None:
+    """Read off the solids: on the axis of each pin and screw, every plate it goes through has a round face about it."""
+    places = {
+        e.id: kernel.measure.box(e.body.solid)
+        for e in entries(based, "Socket screw", "Return pin", "Ejector pin", "Guide pillar")
+    }
+    plates = [e for e in based.state.bodies.values() if (e.stock and e.stock.form == "plate") or e.role in ("core", "cavity")]
+    assert len(places) > 30
+    for name, box in places.items():
+        through = 0
+        for plate in plates:
+            own, solid = kernel.measure.box(plate.body.solid), plate.body.solid
+            low, high = max(own.low[2], box.low[2]), min(own.high[2], box.high[2])
+            x, y, beside = box.centre[0], box.centre[1], box.size[0] / 2 + 2.0
+            ring = [(x + beside * math.cos(a), y + beside * math.sin(a), (low + high) / 2) for a in (0.3, 1.9, 3.4, 5.0)]
+            if high - low < 2.0 or not all(kernel.probing.holds(solid, spot) for spot in ring):
+                continue
+            faces = [face for face in range(solid.face_count) if not kernel.measure.is_flat(solid, face)]
+            rounds = [kernel.measure.face_box(solid, face) for face in faces]
+            assert min(math.dist(r.centre[:2], (x, y)) for r in rounds) < 1e-6, (name, plate.name)
+            through += 1
+        assert through >= 1, name
+
+
+def test_components_are_listed_by_their_sides_and_weighed(based: Built) -> None:
+    """A pillar's volume in closed form: tip, shaft and head."""
+    (clamp,) = entries(based, "Fixed clamping plate")
+    assert clamp.group == ("Fixed side",) and clamp.role == "fixed base"
+    pillar = entries(based, "Guide pillar")[0]
+    assert pillar.stock is not None
+    wide, _ = pillar.stock.sizes
+    r, lead, cut = wide / 2, 0.15 * wide, pillar.stock.cut or 0.0
+    tip, head = r - 0.3 * lead, 6.0 if wide < 20 else 8.0
+    volume = (
+        math.pi * lead / 3 * (r * r + r * tip + tip * tip)
+        + math.pi * r * r * (cut - lead - head)
+        + math.pi * (r + 3) ** 2 * head
+    )
+    assert kernel.measure.volume(pillar.body.solid) == pytest.approx(volume, rel=1e-9)
+    assert len({e.name for e in based.state.bodies.values()}) == len(based.state.bodies)
+
+
+def test_the_sprue_leads_on_to_the_nozzle(based: Built) -> None:
+    """The feed grows by a cone that carries on the sprue's taper through the clamping plate; the bush has room for it."""
+    before = built(tool([*SLIDE, *TWO]), part(WINDOW))
+    feeds = [next(e for e in made.state.bodies.values() if e.role == "feed") for made in (before, based)]
+    (bush,) = entries(based, "Sprue bush")
+    boxes = [kernel.measure.box(e.body.solid) for e in feeds]
+    grown = kernel.measure.volume(feeds[1].body.solid) - kernel.measure.volume(feeds[0].body.solid)
+    long = boxes[0].low[2] - boxes[1].low[2]
+    outer, inner = 2.0, 3.0  # radii of the sprue at the plate's back and at the parting plane
+    slope = (inner - outer) / (0.0 - boxes[0].low[2] + parting(based))
+    nozzle = outer - slope * long
+    assert grown == pytest.approx(math.pi * long / 3 * (outer**2 + outer * nozzle + nozzle**2), rel=1e-3)
+    assert abs((opening.Meshed(bush.body.solid).manifold ^ opening.Meshed(feeds[1].body.solid).manifold).volume()) < 0.05
+
+
+def parting(made: Built) -> float:
+    core = next(e for e in made.state.bodies.values() if e.role == "core")
+    return kernel.measure.box(core.body.solid).low[2]
+
+
+def test_pins_made_before_the_base_are_put_into_it() -> None:
+    """In the wrong order too: pins of a plate of their own get heads and go on to the ejector plate."""
+    right, wrong = (whole_tool([*WIDER, *order, CHECK]) for order in ((BASE, PINS), (PINS, BASE)))
+    pins = [entries(made, "Ejector pin") for made in (right, wrong)]
+    assert len(pins[0]) == len(pins[1]) == 4
+    assert not any(e.name == "Ejectors" for e in wrong.state.bodies.values())
+
+
+def test_what_stands_in_the_way_of_a_base_is_said() -> None:
+    def outcome(*steps: dict[str, Any], **fields: Any) -> Any:
+        return built(tool([*WIDER, *steps, {**BASE, **fields}]), part(TRAY)).outcomes[-1]
+
+    assert "already" in outcome(BASE | {"id": "mb1"}).message
+    register = outcome({"id": "reg", "type": "register pins", "odd": "5 mm"})
+    assert any("Register pins" in flag.words for flag in register.flags)
+    late = built(tool([*WIDER, BASE, {"id": "fee", "type": "feed"}]), part(TRAY)).outcome("mb")
+    assert any("made below this step" in flag.words for flag in late.flags)
+    assert outcome(spacer="20 mm").field == "spacer" and outcome(ring="400 mm").field == "ring"
+    weak = outcome(support="10 mm")
+    assert weak.status == "ok" and any("gives way" in flag.words for flag in weak.flags)
