@@ -151,6 +151,13 @@ declare namespace Wire {
     twice: boolean;
   };
 
+  type Cut = {
+    body: string;
+    role: string;
+    item: number;
+    loops: Array<Array<[number, number]>>;
+  };
+
   type CutBody = {
     body: string;
     name: string;
@@ -395,6 +402,16 @@ declare namespace Wire {
     ok: boolean;
   };
 
+  type Item = {
+    number: number;
+    count: number;
+    what: string;
+    size: string;
+    material: string;
+    norm: string;
+    bodies: Array<string>;
+  };
+
   type JobAnswer = {
     id: string;
     kind: string;
@@ -419,6 +436,11 @@ declare namespace Wire {
     asset: string;
     name: string;
     pixels: [number, number];
+  };
+
+  type Label = {
+    item: number;
+    place: [number, number];
   };
 
   type LinkPick = {
@@ -658,6 +680,8 @@ declare namespace Wire {
     pictures: Array<CaptionedPicture>;
     failed: Array<string>;
     cautions: Array<string>;
+    items?: Array<Item>;
+    stack?: StackSection | null;
   };
 
   type RevisionAnswer_BuildResult = {
@@ -753,6 +777,13 @@ declare namespace Wire {
     x: [number, number, number];
     y: [number, number, number];
     normal: [number, number, number];
+  };
+
+  type StackSection = {
+    width: number;
+    height: number;
+    cuts: Array<Cut>;
+    labels: Array<Label>;
   };
 
   type Started_AdviceResult = {

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from supplecast.document.model import Document
+from supplecast.document.parts_list import Item
+from supplecast.molding.stack_drawing import StackSection
 from supplecast.wire.results import ReportResult
 from supplecast.wording import show
 
@@ -24,7 +26,9 @@ class Reading:
 
 @dataclass(frozen=True)
 class Datasheet:
-    """All that a report says. `facts` are pairs of a name and words; `pictures` PNGs with their captions."""
+    """All that a report says. `facts` are pairs of a name and words; `pictures` PNGs with their captions; of a tool also its
+    parts list and the section through its stack.
+    """
 
     title: str
     about: str
@@ -33,6 +37,8 @@ class Datasheet:
     facts: Sequence[tuple[str, str]]
     steps: Sequence[str]
     pictures: Sequence[tuple[str, bytes]]
+    items: Sequence[Item] = ()
+    stack: StackSection | None = None
 
 
 def datasheet(
@@ -58,4 +64,6 @@ def datasheet(
         facts=[(figure.name, figure.words) for gauge in gauges for figure in gauge.figures],
         steps=steps,
         pictures=pictures,
+        items=report.items,
+        stack=report.stack,
     )

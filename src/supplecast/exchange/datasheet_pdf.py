@@ -10,14 +10,19 @@ from pathlib import Path
 
 from fontTools.ttLib import TTFont
 from fpdf import FPDF
+from fpdf.drawing import color_from_hex_string
 from fpdf.enums import XPos, YPos
 
+from supplecast.document.parts_list import Item
 from supplecast.exchange.datasheet import Datasheet, Reading
+from supplecast.exchange.triangles import ROLE_COLOURS
+from supplecast.geometry import Point2
+from supplecast.molding.stack_drawing import StackSection
 
 _INK, _SOFT, _LINE, _FAULT, _DOUBT = (18, 33, 31), (81, 98, 95), (201, 210, 207), (185, 54, 35), (122, 79, 0)
 _COLOURS = {"fault": _FAULT, "doubt": _DOUBT}
 _MARGIN, _WIDTH = 14.0, 182.0  # mm on A4
-_BOTTOM = 283.0
+_BOTTOM, _STACK_HIGH = 283.0, 130.0
 
 
 def write_pdf(sheet: Datasheet) -> bytes:
@@ -36,6 +41,10 @@ def write_pdf(sheet: Datasheet) -> bytes:
     _pictures(page, sheet.pictures)
     _readings(page, sheet.readings)
     _columns(page, sheet)
+    if sheet.stack:
+        _stack(page, sheet.stack)
+    if sheet.items:
+        _items(page, sheet.items)
     _title(page, "Build sheet")
     page.set_font("Sheet", "", 8.5)
     for number, words in enumerate(sheet.steps, 1):
@@ -100,6 +109,55 @@ def _readings(page: FPDF, readings: Sequence[Reading]) -> None:
             page.cell(width - 1, 4.5, words)
     page.line(_MARGIN, top + 15, _MARGIN + _WIDTH, top + 15)
     page.set_xy(_MARGIN, top + 17)
+
+
+def _stack(page: FPDF, stack: StackSection) -> None:
+    """The section, as large as the page allows, with the numbers of the parts list in it."""
+    page.add_page()
+    _title(page, "Section through the stack, fixed side above")
+    scale = min(_WIDTH / stack.width, _STACK_HIGH / stack.height)
+    left, top = page.get_x() + (_WIDTH - scale * stack.width) / 2, page.get_y() + 2
+
+    def at(place: Point2) -> tuple[float, float]:
+        return left + scale * place[0], top + scale * (stack.height - place[1])
+
+    page.set_line_width(0.1)
+    page.set_draw_color(*_INK)
+    for cut in stack.cuts:
+        with page.new_path() as path:
+            path.style.intersection_rule = "evenodd"
+            path.style.fill_color, path.style.stroke_color = (
+                color_from_hex_string(ROLE_COLOURS[cut.role]),
+                color_from_hex_string("#12211F"),
+            )
+            path.style.stroke_width = 0.1
+            for loop in cut.loops:
+                path.move_to(*at(loop[0]))
+                for place in loop[1:]:
+                    path.line_to(*at(place))
+                path.close()
+    page.set_font("Sheet", "B", 7)
+    page.set_text_color(*_INK)
+    page.set_fill_color(255, 255, 255)
+    for label in stack.labels:
+        x, y = at(label.place)
+        page.ellipse(x - 2.1, y - 2.1, 4.2, 4.2, style="DF")
+        page.set_xy(x - 3, y - 2)
+        page.cell(6, 4, str(label.item), align="C")
+    page.set_line_width(0.2)
+    page.set_xy(_MARGIN, top + scale * stack.height + 3)
+
+
+def _items(page: FPDF, items: Sequence[Item]) -> None:
+    _title(page, "Parts list, sizes in mm")
+    page.set_font("Sheet", "", 8)
+    page.set_text_color(*_INK)
+    page.set_draw_color(*_LINE)
+    with page.table(borders_layout="HORIZONTAL_LINES", line_height=4.2, col_widths=(6, 8, 46, 50, 24, 22)) as table:
+        table.row(("No.", "Count", "What", "Size", "Material", "By"))
+        for item in items:
+            table.row((str(item.number), str(item.count), item.what, item.size, item.material, item.norm))
+    page.set_x(_MARGIN)
 
 
 def _title(page: FPDF, words: str) -> None:

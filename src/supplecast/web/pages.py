@@ -14,6 +14,7 @@ from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
+from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.geometry import Vec
 from supplecast.store.library import ProjectCard
 from supplecast.text import cleaned
@@ -235,6 +236,7 @@ def report(document_id: str) -> str:
         report=_datasheet(job) if job else None,
         job=number,
         pictures=job.result.pictures if job and job.result else [],
+        colours=ROLE_COLOURS,
     )
 
 

@@ -12,8 +12,10 @@ from supplecast.document.advise import Advice
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Look
 from supplecast.document.order import Place
+from supplecast.document.parts_list import Item
 from supplecast.geometry import Point2, Vec
 from supplecast.molding.gauge import Gauge
+from supplecast.molding.stack_drawing import StackSection
 from supplecast.wire.reports import BuiltStep
 
 Pick = Mapping[str, Any]
@@ -275,13 +277,17 @@ class CaptionedPicture:
 
 @dataclass(frozen=True)
 class ReportResult:
-    """What the report says of the shape: gauges, size, pictures, and in words what `failed` and what steps ask to look at."""
+    """What the report says of the shape: gauges, size, pictures, and in words what `failed` and what steps ask to look at; of a
+    tool also its parts list and the section through its stack.
+    """
 
     gauges: Sequence[Gauge]
     size: Sequence[float]
     pictures: Sequence[CaptionedPicture]
     failed: Sequence[str]
     cautions: Sequence[str]
+    items: Sequence[Item] = ()
+    stack: StackSection | None = None
 
 
 # --- sections and comparisons ---------------------------------------------------------------------------------------

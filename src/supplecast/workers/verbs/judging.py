@@ -22,6 +22,7 @@ from supplecast import kernel
 from supplecast.atomic import write_atomically
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
+from supplecast.document.parts_list import parts_list
 from supplecast.document.rebuild import Built
 from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
 from supplecast.errors import QuantityError, SuppleError
@@ -48,6 +49,7 @@ from supplecast.wire.verbs import GAUGES, PULLS, REPORT
 from supplecast.workers.opened import built_of, tell
 from supplecast.workers.registry import does
 from supplecast.workers.shown import mesh_name
+from supplecast.workers.tool_section import stack_of
 
 _KEPT, _KEPT_MAPS = 8, 400
 _skins: OrderedDict[str, Skin] = OrderedDict()
@@ -267,7 +269,8 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
         for flag in outcome.flags
         if flag.status == "caution"
     ]
-    return ReportResult(judged.gauges, size, pictures, failed, cautions)
+    found = ReportResult(judged.gauges, size, pictures, failed, cautions)
+    return replace(found, items=parts_list(entries), stack=stack_of(entries)) if document.kind == "tool" else found
 
 
 def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[CaptionedPicture]:

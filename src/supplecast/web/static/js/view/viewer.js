@@ -106,7 +106,7 @@ export class Viewer {
     for (const body of this.bodies.values()) this._drop(body);
     this.bodies.clear();
     this.hasSlides = list.some((body) => SLIDES.has(body.role));
-    this.pull = new Vector3(...(list.find((body) => body.role === 'core')?.pull || [0, 0, 1]));
+    this.opens = new Vector3(...(list.find((body) => body.role === 'core')?.pull || [0, 0, 1]));
     list.forEach((body, index) => this._add(body, loaded[index], index));
     for (const name of [...this.geometries.keys()]) {
       if (this.geometries.size <= KEPT || list.some((body) => body.mesh === name)) continue;
@@ -269,7 +269,7 @@ export class Viewer {
     if (body.apart) return new Vector3(...body.apart).multiplyScalar(this.stroke / STROKE);
     const pull = new Vector3(...(body.pull || [0, 0, 1]));
     const moved = pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
-    return body.role === 'core slide' ? moved.addScaledVector(this.pull, this.stroke) : moved;
+    return body.role === 'core slide' ? moved.addScaledVector(this.opens, this.stroke) : moved;
   }
 
   _centre({ body, group }) {
