@@ -20,6 +20,7 @@ from supplecast.geometry import Point2
 from supplecast.molding.stack_drawing import StackSection
 
 _INK, _SOFT, _LINE, _FAULT, _DOUBT = (18, 33, 31), (81, 98, 95), (201, 210, 207), (185, 54, 35), (122, 79, 0)
+_OUTLINE = "#12211F"
 _COLOURS = {"fault": _FAULT, "doubt": _DOUBT}
 _MARGIN, _WIDTH = 14.0, 182.0  # mm on A4
 _BOTTOM, _STACK_HIGH = 283.0, 130.0
@@ -126,10 +127,8 @@ def _stack(page: FPDF, stack: StackSection) -> None:
     for cut in stack.cuts:
         with page.new_path() as path:
             path.style.intersection_rule = "evenodd"
-            path.style.fill_color, path.style.stroke_color = (
-                color_from_hex_string(ROLE_COLOURS[cut.role]),
-                color_from_hex_string("#12211F"),
-            )
+            path.style.fill_color = color_from_hex_string(ROLE_COLOURS[cut.role])
+            path.style.stroke_color = color_from_hex_string(_OUTLINE)
             path.style.stroke_width = 0.1
             for loop in cut.loops:
                 path.move_to(*at(loop[0]))

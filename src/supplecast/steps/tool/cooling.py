@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
-_CELL, _LEVELS, _SAME = 0.5, 7, 1e-6
+_CELL, _LEVELS, _SAME = 0.5, 7, 5e-3
 _NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
 
 

@@ -55,11 +55,11 @@ class Lying:
         ends = sorted(sense * end[self.pair.axis] - self.pair.parting for end in (box.low, box.high))
         return ends[0], ends[1]
 
-    def block(self, box: Box, name: str, grown: float = 0.0) -> Block:
+    def block(self, box: Box, body: str, grown: float = 0.0) -> Block:
         """What a box takes of the plates, `grown` all round across the pull."""
         (u0, v0), (u1, v1) = self.flat(box.low), self.flat(box.high)
         low, high = self.levels(box)
-        return Block((u0 - grown, v0 - grown), (u1 + grown, v1 + grown), low, high, name)
+        return Block((u0 - grown, v0 - grown), (u1 + grown, v1 + grown), low, high, body)
 
     def box(self, low: tuple[float, float, float], high: tuple[float, float, float]) -> Made:
         """A plate from corner to corner, each (u, v, level)."""

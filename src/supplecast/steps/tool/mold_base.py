@@ -104,11 +104,11 @@ class MoldBase(Step):
             at.fail("stroke", "There is no part yet.", "Link a part first.")
         box = kernel.measure.loose_box
         plates: dict[Role, PlateId] = {"core insert": "core", "cavity insert": "cavity"}
-        inserts = {e.id: (plates[e.role], lying.block(box(e.body.solid), e.name)) for e in bodies if e.role in plates}
-        shadows = [lying.block(box(e.body.solid), e.name) for e in parts]
+        inserts = {e.id: (plates[e.role], lying.block(box(e.body.solid), e.id)) for e in bodies if e.role in plates}
+        shadows = [lying.block(box(e.body.solid), e.id) for e in parts]
         blocks = [block for _, block in inserts.values()]
-        blocks = blocks or [lying.block(box(e.body.solid), e.name, _WALL) for e in parts]
-        blocks += [lying.block(box(e.body.solid), e.name) for e in bodies if e.role == "feed"]
+        blocks = blocks or [lying.block(box(e.body.solid), e.id, _WALL) for e in parts]
+        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * _DENSITY
@@ -127,7 +127,7 @@ class MoldBase(Step):
 
     def _way_out(self, at: Builder, lying: Lying, slide: Entry) -> Block:
         """A slide's way through the plates to their side."""
-        block = lying.block(kernel.measure.loose_box(slide.body.solid), slide.name)
+        block = lying.block(kernel.measure.loose_box(slide.body.solid), slide.id)
         u, v = lying.flat_way(slide.pull or (1.0, 0.0, 0.0))
         far = kernel.measure.corner_box(lying.pair.core.body.solid).diagonal
         ends = [sorted((a, b, (b if d > 0 else a) + far * d)) for a, b, d in zip(block.start, block.end, (u, v), strict=True)]
@@ -263,9 +263,9 @@ class MoldBase(Step):
         at.note(f"The support gives way {mm(stack.gives)} {unit}{props}; ejector plates go {mm(stack.stroke)} {unit}.")
         ring = next(one.stock.sizes[0] for one in layout.components if one.id == "ring")
         bush = next((one.stock.sizes[0] for one in layout.components if one.id == "spruebush"), None)
-        led = f"sprue bush ⌀{mm(bush)}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
+        led = f"sprue bush Ø{mm(bush)}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
         at.note(
-            f"Pillars ⌀{mm(layout.pillar)} {unit}, locating ring ⌀{mm(ring)} {unit}, {led}; {len(layout.components)} parts."
+            f"Pillars Ø{mm(layout.pillar)} {unit}, locating ring Ø{mm(ring)} {unit}, {led}; {len(layout.components)} parts."
         )
         at.figure("stack_height", stack.height)
         at.figure("ejector_stroke", stack.stroke)

@@ -32,7 +32,7 @@ def insert_screws(
     (u0, v0), (u1, v1) = insert.start, insert.end
     spots = ((u0 + inset, v0 + inset), (u1 - inset, v1 - inset))
     made = [replace(screw, id=f"{screw.id}{letter}", at=spot) for letter, spot in zip("ab", spots, strict=True)]
-    return [one for one in made if not any(plan.blocked(r) for r in one.rounds)]
+    return [one for one in made if all(plan.is_free(r) for r in one.rounds)]
 
 
 @dataclass(frozen=True)

@@ -65,7 +65,7 @@ def mouth(stack: Stack, plan: Plan, sprue: Sprue | None, wide: float | None) -> 
     through = sprue.end > -1e-6
     widest = sprue.radius_at(0.0 if through else back, back)
     shank, head, high = next((s for s in SHANKS if s[0] / 2 >= widest + _ROUND_SPRUE), SHANKS[-1])
-    through = through and not plan.blocked(Round(at, shank / 2, back, 0.0))
+    through = through and plan.is_free(Round(at, shank / 2, back, 0.0), sprue.feed)
     if high + _SEAT > clamp.thick - 1.0:
         raise NoRoomError(
             "clamp", f"The sprue bush's head is {high:g} mm high, too much for the clamping plate.", "Use a thicker one."

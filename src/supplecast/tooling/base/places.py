@@ -31,13 +31,13 @@ class Round:
 
 @dataclass(frozen=True)
 class Block:
-    """A rectangular opening from corner to corner between two levels; `name` is what it is there for."""
+    """A rectangular opening from corner to corner between two levels; `body` is the id of what it is there for."""
 
     start: Point2
     end: Point2
     low: float
     high: float
-    name: str = ""
+    body: str = ""
 
     def away(self, at: Point2) -> float:
         """How far a place is from it, mm; 0 inside."""
@@ -54,15 +54,13 @@ class Plan:
     blocks: Sequence[Block]
     rounds: list[Round] = field(default_factory=list)
 
-    def blocked(self, one: Round) -> str:
-        """What a new opening would run into: the name of what is there; blank if nothing."""
-        for block in self.blocks:
-            if _level(one, block) and block.away(one.at) < one.radius + WALL - 1e-9:
-                return block.name
-        for other in self.rounds:
-            if _level(one, other) and math.dist(one.at, other.at) < one.radius + other.radius + WALL - 1e-9:
-                return "another opening"
-        return ""
+    def is_free(self, one: Round, beside: str = "") -> bool:
+        """Whether a new opening keeps steel round it; what is there for the body `beside` does not count."""
+        blocks = (block for block in self.blocks if block.body != beside or not beside)
+        if any(_level(one, block) and block.away(one.at) < one.radius + WALL - 1e-9 for block in blocks):
+            return False
+        near = (other for other in self.rounds if _level(one, other))
+        return all(math.dist(one.at, other.at) >= one.radius + other.radius + WALL - 1e-9 for other in near)
 
     def take(self, ones: Iterable[Round]) -> None:
         self.rounds += ones
@@ -75,7 +73,7 @@ class Plan:
         for u in us:
             for v in vs:
                 places = [(-u + odd, -v), (u, -v), (u, v), (-u, v)]
-                if all(not self.blocked(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
+                if all(self.is_free(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
                     self.take(Round(at, one.radius, one.low, one.high) for at in places for one in spans)
                     return places
         return None
@@ -89,7 +87,7 @@ class Plan:
             places = [(-u, 0.0), (u, 0.0)] if u > spans[0].radius + WALL else [(0.0, 0.0)]
             if len(places) > 1 and 2 * u < pitch:
                 continue
-            if all(not self.blocked(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
+            if all(self.is_free(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
                 found += places
         self.take(Round(at, one.radius, one.low, one.high) for at in found for one in spans)
         return found
