@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.fields import AnyLength, Length
+from supplecast.document.fields import AnyLength, Factor, Length
 from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Vec
+from supplecast.molding.gauges.inputs import cooling_wall
+from supplecast.molding.mass import grams
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
-from supplecast.wording import plural
+from supplecast.steps.tool.weighing import known
+from supplecast.tooling import coolant
+from supplecast.wording import brief, plural
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS, _SAME = 0.5, 7, 5e-3
+_COLD, _HOT = 10.0, 90.0  # °C that water has without much ado (common practice, no source)
+_DRIVEN, _EVEN = 2.0, 5.0  # bar that drive a circuit, and K that its water may get warmer (common practice, from memory)
 _NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
 
 
@@ -52,10 +58,16 @@ class Cooling(Step):
     pitch: AnyLength = ""
     depth: AnyLength = ""
     clear: Length = "4 mm"
+    circuits: Literal["joined by hoses", "each by itself"] = "joined by hoses"
+    flow: Factor = ""
+    water: Factor = ""
 
     def sentence(self) -> str:
         far = "{pitch} apart, {depth} from the cavity, at least {clear} from all else"
-        return f"Cooling bores {{diameter}} in {{sides}} along {{along}}, {far}"
+        return f"Cooling bores {{diameter}} in {{sides}} along {{along}}, {far}, {{circuits}}"
+
+    def more(self) -> str:
+        return "{flow} l/min through each circuit, of water at {water} °C"
 
     def build(self, at: Builder) -> None:
         pair = both(at)
@@ -98,8 +110,55 @@ class Cooling(Step):
                     "clear",
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
                 )
+            self._flow(at, side, bores, cavity, size)
             bored(at, "diameter", steel, [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
         at.note(f"Bores: {'; '.join(notes)} {at.scope.unit}.")
+
+    def _flow(self, at: Builder, side: str, bores: Sequence[Made], depth: float, size: float) -> None:
+        """What the water does on one side: how it flows, what drives it, how warm it and the wall become."""
+        resin = known(at)
+        if resin is None or resin.injection is None:
+            return
+        injection = resin.injection
+        share = 0.5 if self.sides == "both sides" else 1.0
+        parts = [e for e in at.bodies() if e.role in PARTS]
+        mass = grams(sum(kernel.measure.volume(e.body.solid) for e in at.bodies() if e.role in (*PARTS, "feed")), resin)
+        wall = cooling_wall(molding.judge.skin_of(max((e.body.solid for e in parts), key=kernel.measure.volume)).walls)
+        cycle = molding.estimates.cycle_time(molding.estimates.cooling_time(wall, injection))
+        power = share * coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle)
+        lengths = [max(kernel.measure.loose_box(bore.solid).size) for bore in bores]
+        count = len(bores) if self.circuits == "joined by hoses" else 1
+        pitch = kernel.probing.between(bores[0].solid, bores[1].solid) + size if len(bores) > 1 else PITCH * size
+        least, most = injection.mold
+        wanted = (least + most) / 2
+        celsius = at.plain("water") if self.water else wanted
+        each = power * count / len(bores)
+        for _ in range(3):  # as warm as brings the wall to the middle of the resin's range, and then as much as flows well
+            enough = max(coolant.flow_for(coolant.GOOD, size, celsius), coolant.flow_for_rise(each, _EVEN, celsius))
+            flow = at.plain("flow") if self.flow else math.ceil(enough)
+            circuit = coolant.Circuit(count, size, lengths[0], depth + size / 2, pitch, flow, celsius)
+            found = coolant.cooled(circuit, each)
+            celsius = celsius if self.water else round(min(max(wanted - found.over, _COLD), _HOT))
+        comes = circuit.celsius + found.over
+        ways = f"in at 1, out at {count}" if count > 1 else plural(len(bores), "circuit")
+        words = f"{brief(flow)} l/min at {brief(circuit.celsius)} °C, {ways}, Re {found.reynolds:,.0f}"
+        words = f"{words}, {brief(found.pressure, 2)} bar, {brief(found.rise, 2)} K warmer on its way"
+        at.note(f"{side.capitalize()} side takes {power:.0f} W: {words}; wall {comes:.0f} °C.")
+        at.figure(f"reynolds_{side}", found.reynolds)
+        at.figure(f"wall_celsius_{side}", comes)
+        if found.reynolds < coolant.TURBULENT:
+            need = math.ceil(10 * coolant.flow_for(coolant.GOOD, size, circuit.celsius)) / 10
+            words = f"The water of the {side} side flows too quietly, Re {found.reynolds:,.0f}"
+            at.caution("flow", f"{words}. Use {need:g} l/min or more.")
+        if found.pressure > _DRIVEN:
+            words = f"The {side} side needs {brief(found.pressure)} bar, more than the usual {_DRIVEN:g}"
+            at.caution("circuits", f"{words}. Let each bore be a circuit by itself, use wider bores, or less flow.")
+        if found.rise > _EVEN:
+            words = f"The water of the {side} side gets {brief(found.rise)} K warmer, over the usual {_EVEN:g}"
+            at.caution("flow", f"{words}. Use more flow, or let each bore be a circuit by itself.")
+        if not least <= comes <= most:
+            words = f"The wall of the {side} side comes to {comes:.0f} °C; {resin.name} wants {least:g} to {most:g}"
+            at.caution("water", f"{words}. Use water at {max(wanted - found.over, _COLD):.0f} °C, or other bores.")
 
     def _bores(
         self,

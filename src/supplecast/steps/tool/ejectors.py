@@ -75,7 +75,7 @@ class Ejectors(Step):
     word = "Ejectors"
     purpose = "pins that push the part off the core"
     search = "pins push off knock out"
-    follows = "mold base"
+    follows = "slide drive"
     picture = ("M4 12h24v4H4z", "M8 12V4M14 12V4M20 12V4M26 12V4M4 18h24v3H4z")
     document_kinds = ("tool",)
 

@@ -26,19 +26,23 @@ _CORE: tuple[Role, ...] = ("core", "core insert")
 _CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
 _SHORT = 1.0  # mm before the ejector plates come up against the support
 _PIN = "[pin "  # what tells the faces of pins from those of a plate they stand on
+_BESIDE = 0.1  # mm between bodies that touch
 _MANY = 50.0  # times as hard: as good as alone
 _PUSHING: tuple[Role, ...] = ("ejector", "ejection")
 
 
 @dataclass(frozen=True)
 class _Move:
-    """Bodies that leave together, their way, and what is still there then; `far` if they go no farther."""
+    """Bodies that leave together, their way, and what is still there then; `far` if they go no farther. Of `forming` ones the
+    faces that form the part are looked at too.
+    """
 
     what: str
     moving: Sequence[Entry]
     direction: Vec
     staying: Sequence[Entry]
     far: float = math.inf
+    forming: bool = True
 
 
 @dataclass(frozen=True)
@@ -131,18 +135,25 @@ class OpeningCheck(Step):
         core, cavity, parts = tool.core, tool.cavity, tool.parts
         fixed, moving = tool.of("fixed base"), tool.of("moving base", *_PUSHING)
         moves = [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
-        opened = [*core, *tool.riding, *moving]
         moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*cavity, *parts]) for e in tool.held]
-        moves.append(
-            _Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), [*opened, *parts] if tool.riding else parts)
-        )
+        opened = [*core, *moving, *parts] if tool.riding else parts
+        moves.append(_Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), opened))
+        for slide in tool.riding:  # seen from a slide that its pin draws, the fixed side leaves along that pin
+            near = [e for e in (*cavity, *fixed) if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) < _BESIDE]
+            moves.append(_Move(slide.name, near, times(self._drawn_along(tool, slide), -1.0), [slide], forming=False))
         pushing = tool.of(*_PUSHING)
         if pushing and tool.stroke:
             still = [*core, *tool.of("moving base")]
-            moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT))
+            moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT, forming=False))
         return moves
+
+    def _drawn_along(self, tool: _Tool, slide: Entry) -> Vec:
+        """The axis of the pin that draws a slide; the pull where none does."""
+        pins = [e for e in tool.of("fixed base") if e.stock and e.stock.kind == "Angle pin" and e.pull]
+        mine = [e.pull for e in pins if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) <= 0]
+        return mine[0] or tool.pull if mine else tool.pull
 
     def _order(self, tool: _Tool) -> str:
         slides = [f"{plural(len(tool.riding), 'slide')} on it"] if tool.riding else []
@@ -155,9 +166,9 @@ class OpeningCheck(Step):
         meshed = molding.opening.meshed
         others = molding.opening.standing([meshed(other.body.solid) for other in move.staying])
         for entry in move.moving:
-            formed = [face for face, tags in enumerate(entry.body.tags) if forms_part(tags)]
+            formed = [face for face, tags in enumerate(entry.body.tags) if move.forming and forms_part(tags)]
             wrong = molding.opening.facing_wrong(entry.body.solid, formed, move.direction) if formed else ()
-            if wrong and move.what != "ejectors":
+            if wrong:
                 at.fail(
                     "check",
                     f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take "
