@@ -11,8 +11,10 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from supplecast import kernel
+from supplecast.document.comparing import compare, paired_bodies
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
+from supplecast.document.steel_change import steel_changes
 from supplecast.geometry import Vec
 from supplecast.molding import opening, release
 from supplecast.tooling import coolant, stiffness
@@ -378,3 +380,39 @@ def test_what_stands_in_the_way_of_a_base_is_said() -> None:
     assert outcome(spacer="20 mm").field == "spacer" and outcome(ring="400 mm").field == "ring"
     weak = outcome(support="10 mm")
     assert weak.status == "ok" and any("gives way" in flag.words for flag in weak.flags)
+
+
+# --- what a change means --------------------------------------------------------------------------------------------
+
+
+def test_a_thicker_wall_takes_metal_off_and_a_thinner_one_wants_it_anew() -> None:
+    """The floor of the tray 0.5 mm thicker or thinner on its inside: all the core loses, or would have to gain, is its front
+    times 0.5 mm, grown by the shrinkage; the cavity stays. Plates that only moved apart are unchanged.
+    """
+    wall = 2.2
+
+    def made(floor: float) -> Built:
+        other = {} if floor == wall else {"others": [{"faces": [{"face": "ext.end"}], "wall": f"{floor:g}"}]}
+        whole = built(tool(HALVES), part([*TRAY[:3], {**TRAY[-1], **other}]))
+        assert whole.ok, [(o.step, o.message) for o in whole.outcomes if o.message]
+        return whole
+
+    sides = {floor: list(made(floor).state.bodies.values()) for floor in (wall, wall + 0.5, wall - 0.5)}
+    documents = tool(HALVES), tool(HALVES)
+
+    def told(floor: float) -> dict[str, Any]:
+        pairs = [compare(a, b, documents) for a, b in paired_bodies(sides[wall], sides[floor])]
+        return {change.body: change for change in steel_changes(pairs, sides[wall], sides[floor])}
+
+    thick, thin = told(wall + 0.5), told(wall - 0.5)
+    assert thick["hlv.cavity"].verdict == thin["hlv.cavity"].verdict == "unchanged"
+    assert thick["hlv.core"].verdict == "steel-safe" and thin["hlv.core"].verdict == "to be made anew"
+    parts = {floor: next(e for e in bodies if e.role == "linked").body.solid for floor, bodies in sides.items()}
+    volumes = {floor: kernel.measure.volume(solid) for floor, solid in parts.items()}
+    assert thick["hlv.core"].off == pytest.approx(volumes[wall + 0.5] - volumes[wall], rel=1e-6) and thick["hlv.core"].on == 0
+    assert thin["hlv.core"].on == pytest.approx(volumes[wall] - volumes[wall - 0.5], rel=1e-6)
+    apart = [built(tool([*HALVES, {**TWO[0], "between": f"{gap}"}]), part(TRAY)) for gap in (30, 44)]
+    bodies = [list(one.state.bodies.values()) for one in apart]
+    pairs = [compare(a, b, documents) for a, b in paired_bodies(*bodies)]
+    inserts = [c for c in steel_changes(pairs, *bodies) if "insert" in c.name]
+    assert len(inserts) == 4 and all(c.verdict == "unchanged" for c in inserts), inserts

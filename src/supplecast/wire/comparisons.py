@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from supplecast.document.changes import FaceChange, StepChange
+from supplecast.document.steel_change import SteelChange
 from supplecast.wire.results import ShownBody
 
 
@@ -37,7 +38,9 @@ class OnlyInOne:
 
 @dataclass(frozen=True)
 class Comparison:
-    """Two documents compared, body by body; every row of two is first and second. `sound`: nothing was left uncompared."""
+    """Two documents compared, body by body; every row of two is first and second. `sound`: nothing was left uncompared. Of
+    tools `steel` says what becomes of each body of the first.
+    """
 
     words: Sequence[str]
     sides: Sequence[Sequence[ShownBody]]
@@ -47,3 +50,4 @@ class Comparison:
     only: Sequence[Sequence[OnlyInOne]]
     steps: Sequence[StepChange]
     sound: bool
+    steel: Sequence[SteelChange] = ()

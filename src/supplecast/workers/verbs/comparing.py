@@ -11,6 +11,7 @@ from supplecast.document.comparing import Compared, compare, paired_bodies, shee
 from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.document.state import STEEL, Entry
+from supplecast.document.steel_change import steel_changes
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
@@ -45,6 +46,7 @@ def compare_two(task: Task, asked: options.Compare) -> Comparison:
         only=[_only(task, one) for one in compared],
         steps=sheet_differences(*documents),
         sound=all(one.sound for one in compared),
+        steel=list(steel_changes(compared, sides[0][1], sides[1][1])) if sides[1][0].kind == "tool" else (),
     )
 
 

@@ -116,6 +116,7 @@ function list() {
   document
     .getElementById('faces')
     .replaceChildren(...(rows.length ? rows : [make('li', 'All faces are the same.', 'text-soft')]));
+  listSteel();
   const steps = result.steps.map((step) => {
     const row = make('li', '', 'row');
     const change =
@@ -140,6 +141,31 @@ function list() {
     );
     note.querySelector('i').style.background = ONLY[side];
   });
+}
+
+// What becomes of each body of a tool: first what must be made anew, last how many stay as they are.
+function listSteel() {
+  const volume = (mm3) => inUnit(mm3, unit, 3);
+  const words = {
+    'to be made anew': (c) => `to be made anew: ${volume(c.on)} would have to be added`,
+    new: () => 'new',
+    'steel-safe': (c) => `steel-safe: ${volume(c.off)} to be taken off`,
+    'no longer there': () => 'no longer there',
+  };
+  const rows = Object.keys(words).flatMap((verdict) =>
+    result.steel
+      .filter((change) => change.verdict === verdict)
+      .map((change) => {
+        const row = make('li', '', 'row');
+        row.append(make('span', change.name), make('b', words[verdict](change), 'font-medium text-right'));
+        row.dataset.verdict = verdict;
+        return row;
+      }),
+  );
+  const same = result.steel.filter((change) => change.verdict === 'unchanged').length;
+  if (same) rows.push(make('li', `${same} unchanged`, 'row text-soft'));
+  document.getElementById('steel-part').hidden = !rows.length;
+  document.getElementById('steel').replaceChildren(...rows);
 }
 
 const SAID = 2; // bodies told of in the head line; all of them are in the list
