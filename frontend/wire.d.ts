@@ -141,6 +141,7 @@ declare namespace Wire {
     only: Array<Array<OnlyInOne>>;
     steps: Array<StepChange>;
     sound: boolean;
+    steel?: Array<SteelChange>;
   };
 
   type ConstraintRow = {
@@ -832,6 +833,14 @@ declare namespace Wire {
 
   type Started_WrittenFile = {
     job: Job<WrittenFile>;
+  };
+
+  type SteelChange = {
+    body: string;
+    name: string;
+    verdict: 'unchanged' | 'steel-safe' | 'to be made anew' | 'new' | 'no longer there';
+    off: number;
+    on: number;
   };
 
   type StepChange = {
