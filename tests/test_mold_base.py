@@ -17,13 +17,16 @@ from supplecast.document.state import Entry
 from supplecast.document.steel_change import steel_changes
 from supplecast.geometry import Vec
 from supplecast.molding import opening, release
-from supplecast.tooling import coolant, stiffness
+from supplecast.molding.gauges import inputs
+from supplecast.molding.gauges import tool as gauges
+from supplecast.tooling import coolant, machining, stiffness
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
 from supplecast.tooling.base.mouth import Sprue
 from supplecast.tooling.base.places import WALL, Block
 from supplecast.tooling.base.stack import GIVE, Asked, stack
+from supplecast.tooling.resins import RESINS
 from supplecast.tooling.stock import THICK, WIDE, at_least
 from tests.conftest import STEPS, part, tool
 from tests.test_tools import HALVES, SLIDE, TRAY, WINDOW, built
@@ -416,3 +419,33 @@ def test_a_thicker_wall_takes_metal_off_and_a_thinner_one_wants_it_anew() -> Non
     pairs = [compare(a, b, documents) for a, b in paired_bodies(*bodies)]
     inserts = [c for c in steel_changes(pairs, *bodies) if "insert" in c.name]
     assert len(inserts) == 4 and all(c.verdict == "unchanged" for c in inserts), inserts
+
+
+def test_a_tool_costs_by_its_steel_and_hours_and_a_piece_shares_it() -> None:
+    """One piece by hand: 2,000 cm³ of stock, 600 milled off, 80 cm² forming twice as deep as wide, five bores: 1.5 + 0.4 +
+    1.25 · 2 + 0.5 = 4.9 h, 15.7 kg. Then a whole tool: its share of a piece is told, and what is typed takes the place of rules.
+    """
+    work = machining.Work(2000.0, 600.0, 80.0, 2.0, 5)
+    assert work.hours == pytest.approx(4.9)
+    found = machining.cost([work], ["Guide pillar", "Socket screw"], 60.0, 4.0)
+    assert found.machining == pytest.approx(294.0) and found.steel == pytest.approx(62.8) and found.bought == 25.5
+    assert found.whole == pytest.approx(1.3 * (294.0 + 62.8) + 25.5) and found.ends[1] == pytest.approx(1.3 * found.whole)
+
+    def judged(*steps: dict[str, Any]) -> dict[str, Any]:
+        made = whole_tool([*HALVES, *steps])
+        by_role = {role: [e.body.solid for e in made.state.bodies.values() if e.role == role] for role in ("linked", "core")}
+        figures = {name: value for o in made.outcomes for name, value in o.figures.items()}
+        asked = gauges.ToolAsked(
+            by_role["linked"], [], [], by_role["core"], (0, 0, 1), RESINS["ABS"], typed=inputs.Typed.of(figures)
+        )
+        return {gauge.name: gauge for gauge in gauges.gauges(asked)} | {"figures": figures}
+
+    bare = judged()
+    costing = {"id": "cst", "type": "costing", "pieces": 1000, "press": "90", "margin": "0 %", "idle": "20", "wall": "4 mm"}
+    told = judged(costing)
+    assert float(told["Clamp"].value) == pytest.approx(float(bare["Clamp"].value) / 1.1, rel=0.01)
+    assert float(told["Cycle"].value) > float(bare["Cycle"].value) + 13
+    share = told["figures"]["tool_cost"] / 1000
+    rows = {figure.name: figure.words for figure in told["A piece"].figures}
+    assert float(rows["of the tool"].strip("¤")) == pytest.approx(share, rel=1e-3)
+    assert rows["press"] == "¤90.0 an hour" and told["A piece"].verdict == "with press and tool"

@@ -72,9 +72,9 @@ def release_force(area: float, shrinkage: float, wall: float, radius: float) -> 
     return _FRICTION * _STIFF * shrinkage * wall / radius * area / 1000.0
 
 
-def cycle_time(cooling: float) -> float:
-    """Seconds from shot to shot."""
-    return cooling + FILL + HANDLING
+def cycle_time(cooling: float, idle: float | None = None) -> float:
+    """Seconds from shot to shot; `idle` of them it does not cool, if they are known."""
+    return cooling + (FILL + HANDLING if idle is None else idle)
 
 
 def machine_rate(tonnes_: float) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from supplecast import kernel
@@ -35,7 +35,7 @@ class Steel:
 @dataclass(eq=False)
 class ToolAsked:
     """A tool as it is judged: the parts at cavity size, the feed, the steel that forms them, its resin and pull; `checked`
-    tells that an opening check has passed.
+    tells that an opening check has passed; `typed` are figures that the sheet states.
     """
 
     parts: Sequence[Solid]
@@ -46,6 +46,7 @@ class ToolAsked:
     resin: Resin | None
     source: str = SOURCE
     checked: bool = False
+    typed: inputs.Typed = field(default_factory=inputs.Typed)
 
     @cached_property
     def area(self) -> float:
@@ -73,12 +74,12 @@ class ToolAsked:
     def force(self) -> float:
         """Clamp force in kN, with safety; 0 for what is cast by hand."""
         injection = self.resin.injection if self.resin else None
-        return estimates.clamp_force(self.area, inputs.pressure(injection)) * inputs.MARGIN if injection else 0.0
+        return estimates.clamp_force(self.area, inputs.pressure(injection)) * (1 + self.typed.margin) if injection else 0.0
 
     @cached_property
     def cooling(self) -> float:
         injection = self.resin.injection if self.resin else None
-        return estimates.cooling_time(inputs.cooling_wall(self.skin.walls), injection) if injection else 0.0
+        return estimates.cooling_time(self.typed.wall or inputs.cooling_wall(self.skin.walls), injection) if injection else 0.0
 
 
 def gauges(asked: ToolAsked) -> list[Gauge]:
@@ -137,7 +138,7 @@ def press(asked: ToolAsked) -> Gauge:
         return Gauge("press", "Projected area", brief(asked.area / 100), "cm²", "none", verdict, figures=tuple(figures))
     off = release.force(asked.skin, asked.pull, asked.resin) * len(asked.parts)
     figures += [
-        *inputs.clamped(asked.force, injection, asked.source),
+        *inputs.clamped(asked.force, injection, asked.source, asked.typed.margin),
         GaugeFigure(
             "force to eject",
             f"{brief(off)} kN",
@@ -167,12 +168,14 @@ def cycle(asked: ToolAsked) -> Gauge:
     """How long a shot takes, and how many pieces that gives."""
     if asked.resin is None or asked.resin.injection is None:
         return Gauge("cycle", "Cycle", "–", "", "none", "cast by hand" if asked.resin else "no resin chosen")
-    whole = estimates.cycle_time(asked.cooling)
+    whole = estimates.cycle_time(asked.cooling, asked.typed.idle)
     pieces = 3600 / whole * len(asked.parts)
     figures = (
-        *inputs.cooled(asked.skin.walls, asked.resin.injection, asked.source),
+        *inputs.cooled(asked.skin.walls, asked.resin.injection, asked.source, asked.typed.wall),
         GaugeFigure(
-            "fill, open, eject, close", f"{brief(estimates.FILL + estimates.HANDLING)} s", source="common practice, from memory"
+            "fill, open, eject, close",
+            f"{brief(whole - asked.cooling)} s",
+            source="as typed" if asked.typed.idle is not None else "common practice, from memory",
         ),
         GaugeFigure("shots an hour", brief(3600 / whole), "3600 / cycle"),
         GaugeFigure("pieces an hour", brief(pieces), f"{plural(len(asked.parts), 'place')}"),
@@ -233,7 +236,7 @@ def steel(asked: ToolAsked) -> Gauge:
 
 
 def price(asked: ToolAsked) -> Gauge:
-    """What a piece costs to mold, without the tool."""
+    """What a piece costs to mold, and its share of the tool where that is known."""
     if asked.resin is None:
         return Gauge("price", "A piece", "–", "", "none", "no resin chosen")
     material = grams(asked.volume, asked.resin) / 1000 * asked.resin.price
@@ -241,12 +244,19 @@ def price(asked: ToolAsked) -> Gauge:
         each = material / len(asked.parts)
         return Gauge("price", "A piece", f"¤{each:.2f}", "", "none", "material alone", figures=(
             GaugeFigure("material", f"¤{each:.3f}", f"m · ¤{asked.resin.price:g} per kg", PRICE_SOURCE),))  # fmt: skip
-    rate = estimates.machine_rate(estimates.tonnes(asked.force))
-    whole = estimates.cycle_time(asked.cooling)
-    each = estimates.piece_price(material, rate, whole, len(asked.parts))
-    figures = (
+    typed = asked.typed
+    rate = typed.press if typed.press is not None else estimates.machine_rate(estimates.tonnes(asked.force))
+    whole = estimates.cycle_time(asked.cooling, typed.idle)
+    molded = estimates.piece_price(material, rate, whole, len(asked.parts))
+    share = typed.tool / typed.pieces if typed.pieces else 0.0
+    by_rule = "as typed" if typed.press is not None else "common practice, from memory: ask your molder"
+    figures = [
         GaugeFigure("material of a shot", f"¤{material:.3f}", f"m · ¤{asked.resin.price:g} per kg", PRICE_SOURCE),
-        GaugeFigure("press", f"¤{rate:.1f} an hour", "20 + 0.15 · tonnes", "common practice, from memory: ask your molder"),
-        GaugeFigure("a piece", f"¤{each:.3f}", "(material + rate · cycle) / places, without the tool"),
-    )
-    return Gauge("price", "A piece", f"¤{each:.2f}", "", "none", "with the press", figures=figures)
+        GaugeFigure("press", f"¤{rate:.1f} an hour", "" if typed.press is not None else "20 + 0.15 · tonnes", by_rule),
+        GaugeFigure("a piece", f"¤{molded:.3f}", "(material + rate · cycle) / places, without the tool"),
+    ]
+    if share:
+        words = f"¤{typed.tool:,.0f} shared by {typed.pieces:,.0f} pieces"
+        figures.append(GaugeFigure("of the tool", f"¤{share:.3f}", words, "step “Costing”"))
+    verdict = "with press and tool" if share else "with the press"
+    return Gauge("price", "A piece", f"¤{molded + share:.2f}", "", "none", verdict, figures=tuple(figures))

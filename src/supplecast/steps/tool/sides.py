@@ -4,8 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from supplecast.document.state import Role
+from supplecast.document.state import Entry, Role
 from supplecast.tooling.base.stack import Side
 
 ROLES: Mapping[Side, Role] = {"fixed": "fixed base", "moving": "moving base", "ejection": "ejection"}
+_OF_ROLE: Mapping[Role, Side] = {
+    "cavity": "fixed", "cavity insert": "fixed", "slide": "fixed", "core": "moving", "core insert": "moving",
+    "core slide": "moving", "ejector": "ejection",
+}  # fmt: skip
 GROUPS: Mapping[Side, str] = {"fixed": "Fixed side", "moving": "Moving side", "ejection": "Ejection"}
+
+
+def assembly(entry: Entry) -> tuple[str, ...]:
+    """The assemblies that a body of a tool is handed off under: its own, else that of the side it moves with."""
+    side = _OF_ROLE.get(entry.role)
+    return entry.group or ((GROUPS[side],) if side else ())

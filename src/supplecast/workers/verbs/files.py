@@ -17,6 +17,7 @@ from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
 from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.belongings import Photo
+from supplecast.steps.tool.sides import assembly
 from supplecast.wire import options
 from supplecast.wire.results import FileBodies, OutlineCurves, Picture, WrittenFile
 from supplecast.wire.task import Task
@@ -36,7 +37,10 @@ def export(task: Task, asked: options.Export) -> WrittenFile:
     if not built.ok:
         bad = next(o for o in built.outcomes if o.status not in ("ok", "skipped"))
         raise SuppleError(f"The document does not build yet: {bad.message}", "Mend that step, then hand off.")
-    if document.kind == "assembly":  # one product of the assembly's name that holds the others
+    based = any(entry.stock for entry in entries)
+    if based:  # a tool with its base is handed off by sides
+        entries = [replace(entry, group=assembly(entry)) for entry in entries]
+    if document.kind == "assembly" or based:  # one product of the document's name that holds the others
         entries = [replace(entry, group=(document.name, *entry.group)) for entry in entries]
     content = handoff.write(entries, asked.format, tolerance, document.colours)
     entries = handoff.writable(entries, asked.format)

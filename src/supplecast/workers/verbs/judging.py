@@ -35,6 +35,7 @@ from supplecast.molding.deviation import alike
 from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.gauges.compared import compared
 from supplecast.molding.gauges.gaps import Wanted, gaps
+from supplecast.molding.gauges.inputs import Typed
 from supplecast.molding.gauges.parts import Part, parts
 from supplecast.molding.judge import Pulled, Skin
 from supplecast.molding.undercut import suggested_pull
@@ -150,9 +151,10 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
         shelf.recall_mass(entry, Path(task.blobs))
     steel = [_steel(e, pull) for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
     outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
-    checked = any(o.figures.get("opens") for o in built.outcomes if o.status == "ok")
+    figures = {name: value for o in built.outcomes if o.status == "ok" for name, value in o.figures.items()}
+    checked = bool(figures.get("opens"))
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
-                           pull, document.material, document.material_source, checked)  # fmt: skip
+                           pull, document.material, document.material_source, checked, Typed.of(figures))  # fmt: skip
     return Gauges(tool.gauges(asked))
 
 
