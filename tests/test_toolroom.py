@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from pathlib import Path
 
@@ -82,7 +83,7 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
     check = hands.add("opening check")
     hands.settle()
     assert page.evaluate("bench.result.ok"), page.locator("#sheet").inner_text()
-    assert "core side, 4 slides, cavity side" in line(page, check)
+    assert "core side with the parts, 4 slides on it" in line(page, check)
 
     # The gauges judge the tool, and say where their figures come from.
     page.wait_for_function("() => bench.strip.length === 6 && !bench.judged.old")
@@ -96,9 +97,9 @@ def test_from_the_front_shell_to_a_tool_with_four_places(page: Page, tmp_path: P
     page.get_by_role("button", name="Cavity insert", exact=True).first.wait_for()
     page.locator("#play-stroke").click()
     page.wait_for_function("() => Number(bench.stroke) === 160")
-    moved = "() => [...bench.viewer.bodies.values()].find((one) => one.body.role === 'slide').group.position.length()"
+    moved = "() => [...bench.viewer.bodies.values()].find((one) => one.body.role === 'core slide').group.position.length()"
     slide = page.evaluate(moved)
-    assert slide == pytest.approx(0.4 * 0.8 * 160)
+    assert slide == pytest.approx(math.hypot(0.4 * 0.8 * 160, 160))  # up with the core side, and sideways
 
     page.get_by_role("link", name="Handoff").click()
     page.wait_for_selector("html[data-ready]", state="attached")

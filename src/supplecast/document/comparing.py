@@ -17,10 +17,10 @@ from supplecast import kernel
 from supplecast.document.changes import FaceChange, StepChange
 from supplecast.document.fields import Row
 from supplecast.document.model import Document, step_dict
-from supplecast.document.state import Entry
+from supplecast.document.state import STEEL, Entry
 from supplecast.document.words import face_words
 from supplecast.errors import KernelError, MissedError
-from supplecast.geometry import dot, subtract
+from supplecast.geometry import Floats, dot, subtract
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.judge import Skin
 from supplecast.wording import show
@@ -68,14 +68,27 @@ def _direction(by: float) -> str:
 
 def compare(first: Entry, second: Entry, steps: tuple[Document, Document]) -> Compared:
     """Compare two bodies, each told by its own document."""
-    if first.key == second.key:
-        return Compared(first, second, (), (), (), True)
     a, b = first.body.solid, second.body.solid
+    if first.key == second.key or _is_same(a, b):
+        return Compared(first, second, (), (), (), True)
     only_first, only_second = _less(a, b), _less(b, a)
     lost, gained = (sum(kernel.measure.volume(s) for s in pieces) for pieces in (only_first, only_second))
     change = kernel.measure.volume(b) - kernel.measure.volume(a)
     sound = abs((gained - lost) - change) <= 1e-6 * kernel.measure.volume(a)
     return Compared(first, second, tuple(_faces(first, second, steps)), only_first, only_second, sound)
+
+
+def _is_same(a: Solid, b: Solid) -> bool:
+    """Whether two bodies are one shape in one place: made anew they often are, and the rest of comparing them takes seconds."""
+    corners = kernel.measure.corners(a), kernel.measure.corners(b)
+    if a.face_count != b.face_count or not _close(*corners):
+        return False
+    first, second = (np.array([kernel.measure.face_area(solid, face) for face in range(solid.face_count)]) for solid in (a, b))
+    return _close(first, second)
+
+
+def _close(a: Floats, b: Floats) -> bool:
+    return a.shape == b.shape and bool((np.abs(a - b) <= _SAME * np.maximum(1.0, np.abs(b))).all())
 
 
 def _less(a: Solid, b: Solid) -> tuple[Solid, ...]:
@@ -96,8 +109,9 @@ def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> lis
         by = _moved(a, here, b, there)
         words = face_words(first.body.tags[here][0], steps[0].steps)
         if by is not None and abs(by) > _NEAR:
-            before, after = _wall_at(skins[0], here), _wall_at(skins[1], there)
-            both = (before, after) if before and after else None
+            # A wall says something of what is molded; of steel it would only take its seconds.
+            walls = [] if first.role in STEEL else [_wall_at(skin, f) for skin, f in zip(skins, (here, there), strict=True)]
+            both = (walls[0], walls[1]) if walls and walls[0] and walls[1] else None
             changes.append(FaceChange("moved", words, here, there, by, both))
             continue
         areas = kernel.measure.face_area(a, here), kernel.measure.face_area(b, there)

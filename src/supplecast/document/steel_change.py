@@ -9,17 +9,16 @@ from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
 from supplecast.document.state import STEEL, Entry
-from supplecast.errors import KernelError, MissedError
+from supplecast.errors import KernelError
 from supplecast.geometry import subtract
 
 if TYPE_CHECKING:
     from supplecast.document.comparing import Compared
-    from supplecast.kernel.shapes.shape import Solid
 
 _LEAST = 0.05  # mm³: less is nothing that a cutter would take
 _SAME = 1e-4  # mm
 
-Verdict = Literal["unchanged", "steel-safe", "to be made anew", "new", "no longer there"]
+Verdict = Literal["unchanged", "steel-safe", "to be made anew", "new", "no longer there", "could not be compared"]
 
 
 @dataclass(frozen=True)
@@ -39,9 +38,7 @@ def steel_changes(compared: Sequence[Compared], first: Sequence[Entry], second: 
     """Of two states of a tool, each body of steel of either; what has only been moved, by plates that grew, is unchanged."""
     for one in compared:
         if one.second.role in STEEL:
-            off, on = _differs(one)
-            verdict: Verdict = "to be made anew" if on > _LEAST else "steel-safe" if off > _LEAST else "unchanged"
-            yield SteelChange(one.second.id, one.second.name, verdict, off, on)
+            yield _told(one)
     known = {entry.id for one in compared for entry in (one.first, one.second)}
     for entry in second:
         if entry.role in STEEL and entry.id not in known:
@@ -51,28 +48,20 @@ def steel_changes(compared: Sequence[Compared], first: Sequence[Entry], second: 
             yield SteelChange(entry.id, entry.name, "no longer there", kernel.measure.volume(entry.body.solid), 0.0)
 
 
-def _differs(one: Compared) -> tuple[float, float]:
-    """How much metal has to be taken off the first body, and how much added to it, to make it the second, mm³."""
-    if one.first.key == one.second.key:
-        return 0.0, 0.0
+def _told(one: Compared) -> SteelChange:
+    """By what the two have in common: what either has beyond that is taken off, or would have to be added."""
+    named = one.second.id, one.second.name
+    if not one.faces:
+        return SteelChange(*named, "unchanged", 0.0, 0.0)
     a, b = one.first.body.solid, one.second.body.solid
     boxes = [kernel.measure.corner_box(solid) for solid in (a, b)]
     shift = subtract(boxes[0].centre, boxes[1].centre)
     if math.dist(boxes[0].size, boxes[1].size) < _SAME < math.hypot(*shift):
         b = kernel.move.moved(b, kernel.move.shift(shift)).solid
-        return _left(a, b), _left(b, a)
-    return _volume(one.only_first), _volume(one.only_second)
-
-
-def _left(a: Solid, b: Solid) -> float:
-    """What one body has that another has not, mm³."""
     try:
-        return _volume([made.solid for made in kernel.boolean.cut(a, [b], pieces=None)])
-    except MissedError:
-        return kernel.measure.volume(a)
-    except KernelError:  # nothing of it is left
-        return 0.0
-
-
-def _volume(pieces: Sequence[Solid]) -> float:
-    return sum(kernel.measure.volume(piece) for piece in pieces)
+        common = sum(kernel.measure.volume(made.solid) for made in kernel.boolean.common(a, [b]))
+    except KernelError:
+        return SteelChange(*named, "could not be compared", 0.0, 0.0)
+    off, on = (max(kernel.measure.volume(solid) - common, 0.0) for solid in (a, b))
+    verdict: Verdict = "to be made anew" if on > _LEAST else "steel-safe" if off > _LEAST else "unchanged"
+    return SteelChange(*named, verdict, off, on)

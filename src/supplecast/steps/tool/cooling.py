@@ -30,6 +30,7 @@ PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (comm
 _CELL, _LEVELS, _SAME = 0.5, 7, 5e-3
 _COLD, _HOT = 10.0, 90.0  # °C that water has without much ado (common practice, no source)
 _DRIVEN, _EVEN = 2.0, 5.0  # bar that drive a circuit, and K that its water may get warmer (common practice, from memory)
+_BESIDE = 1.5  # diameters beside the parts that a row may go on where there is no room under them (no source)
 _NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
 
 
@@ -191,8 +192,10 @@ class Cooling(Step):
             spot[long], spot[short], spot[pair.axis] = box.low[long] - 1.0, place, height
             return (spot[0], spot[1], spot[2])
 
-        free = self._free(at, others, start, direction, level, span, size)
-        rows = _rows(span, free, pitch)
+        beside = (span[0] - _BESIDE * size, span[1] + _BESIDE * size)
+        rows: list[float] = []
+        for reach in (span, beside):
+            rows = rows or _rows(reach, self._free(at, others, start, direction, level, reach, size), pitch)
         if not rows:
             at.fail(
                 "depth",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -13,7 +13,7 @@ from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
 from supplecast.document.state import Entry
-from supplecast.document.step import Step
+from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Point2, Vec, along, dot, times
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
@@ -87,6 +87,11 @@ class Ejectors(Step):
     clear: LengthFromZero = "3 mm"
     seen: Faces = ()
     moved: Annotated[tuple[Moved, ...], Field(max_length=60), FieldSpec("rows")] = ()
+
+    @classmethod
+    def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
+        """Few at first: the step tells how many the part's grip asks for."""
+        return {"count": 4}
 
     def sentence(self) -> str:
         spared = ", not on {seen}" if self.seen else ""

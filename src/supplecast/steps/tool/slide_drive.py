@@ -117,7 +117,8 @@ class SlideDrive(Step):
             least = f"{slide.name} has {there} {at.scope.unit} for a pin behind the undercut"
             hint = "Use thinner pins, a thinner wedge, or give the block more around the part."
             at.fail("diameter", f"{least}, and {at.in_unit(wide or _SIZES[0])} is asked.", hint)
-        middle = (front + outer - tall * math.tan(lean)) / 2 + tall * math.tan(lean)  # at the parting plane
+        # By the outer end, which stays where it is when the part changes.
+        middle = outer - _WALL - (wide / 2 + at.mm("gap")) / math.cos(lean)  # at the parting plane
         place = along(along(times(way, middle), across, sum(side) / 2), pair.pull, high[1])
         axis = unit(vec([c * math.cos(lean) + w * math.sin(lean) for c, w in zip(pair.pull, way, strict=True)]))
         # The slide's entry is `tall` in front of the parting plane; from there the pin must draw it all its stroke.

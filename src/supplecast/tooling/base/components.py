@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
@@ -75,9 +76,9 @@ def guided(stack: Stack, plan: Plan, wanted: Wanted) -> tuple[list[Component], f
 
 
 def _reach(stack: Stack, wide: float, wanted: Wanted) -> float:
-    """How far a pillar goes into the fixed side, mm: past the highest core, as far as the plates allow."""
+    """How far a pillar goes into the fixed side, mm: past the highest core, to the next 5 mm, as far as the plates allow."""
     most = stack["cavity"].thick + stack["fixedclamp"].thick - WALL
-    return min(max(wanted.stands + guides.LEAD * wide, guides.LEAST * wide), most)
+    return min(5.0 * math.ceil(max(wanted.stands + guides.LEAD * wide, guides.LEAST * wide) / 5.0), most)
 
 
 def _pillar(stack: Stack, wide: float, wanted: Wanted) -> Component:

@@ -151,6 +151,7 @@ function listSteel() {
     new: () => 'new',
     'steel-safe': (c) => `steel-safe: ${volume(c.off)} to be taken off`,
     'no longer there': () => 'no longer there',
+    'could not be compared': () => 'could not be compared',
   };
   const rows = Object.keys(words).flatMap((verdict) =>
     result.steel
