@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 
 _THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
 _PLATE = 12.0  # mm thick
+_STEP = 5.0  # mm: where guides end
 _INTO = 0.2  # mm that a bore goes into what it opens
 _LEAST_WELL = 1.0  # mm of a sprue's well that a pin pushes on
 _RIM = 8.0  # mm of plate round the outermost pins
@@ -119,7 +120,7 @@ class Ejectors(Step):
         pins: list[_Pin] = []
         for number, place in enumerate(cavities, 1):
             here = {name: place.at(first, spot) for name, spot in spots.items()}
-            pins += self._pins(at, place, plane, here, radius, f"at{number}" if len(cavities) > 1 else "")
+            pins += self._pins(at, place, plane, here, radius, f"at{number}" if len(cavities) > 1 else "", base is not None)
         if base is not None:
             pins += self._under_sprue(at, lying, pair, radius)
         bores = [at.named(lying.turned(lying.flat(pin.foot), pin.bore)).labelled(str(k)) for k, pin in enumerate(pins, 1)]
@@ -167,7 +168,9 @@ class Ejectors(Step):
         free = [number for number in range(1, self.count + 1) if number not in held]
         return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
 
-    def _pins(self, at: Builder, place: Place, plane: Frame, spots: dict[int, Point2], radius: float, where: str) -> list[_Pin]:
+    def _pins(
+        self, at: Builder, place: Place, plane: Frame, spots: dict[int, Point2], radius: float, where: str, in_base: bool
+    ) -> list[_Pin]:
         """The pins of one place, up to the part, and their bores in the steel there."""
         up, gap, guide, relief = plane.normal, at.mm("gap"), at.mm("guide"), at.mm("relief")
         far = kernel.measure.beyond(place.part.body.solid, plane.origin)
@@ -181,7 +184,10 @@ class Ejectors(Step):
             height = far - hit
             foot = along(over, up, height)
             inner, outer = radius + gap, radius + gap + relief
-            bore = stepped((height - _INTO, height + guide, inner), (height + guide, max(back, height + guide) + 1.0, outer))
+            end = height + guide
+            if in_base:  # to the next 5 mm, so that it ends there still when the part gets a thicker wall
+                end = _STEP * math.ceil(end / _STEP - 1e-6)
+            bore = stepped((height - _INTO, end, inner), (end, max(back, end) + 1.0, outer))
             pins.append(_Pin(f"{number}{where}", foot, height, place.core, bore))
         return pins
 
