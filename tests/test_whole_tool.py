@@ -50,17 +50,7 @@ def test_a_box_with_a_window_becomes_a_whole_tool(page: Page, tmp_path: Path) ->
     inserts = add("inserts")
     hands.type(inserts, "rows", "1")
     acts += 3
-    for word in (
-        "runners",
-        "mold base",
-        "slide drive",
-        "ejectors",
-        "vents",
-        "cooling",
-        "trial shot",
-        "opening check",
-        "costing",
-    ):
+    for word in ("runners", "mold base", "slide drive", "ejectors", "cooling", "opening check", "costing"):
         made[word] = add(word)
     hands.settle()
     assert page.evaluate("bench.result.ok"), page.locator("#sheet").inner_text()
