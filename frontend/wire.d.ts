@@ -838,7 +838,7 @@ declare namespace Wire {
   type SteelChange = {
     body: string;
     name: string;
-    verdict: 'unchanged' | 'steel-safe' | 'to be made anew' | 'new' | 'no longer there';
+    verdict: 'unchanged' | 'steel-safe' | 'to be made anew' | 'new' | 'no longer there' | 'could not be compared';
     off: number;
     on: number;
   };
