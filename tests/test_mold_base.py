@@ -378,6 +378,8 @@ def test_what_stands_in_the_way_of_a_base_is_said() -> None:
     assert "already" in outcome(BASE | {"id": "mb1"}).message
     register = outcome({"id": "reg", "type": "register pins", "odd": "5 mm"})
     assert any("Register pins" in flag.words for flag in register.flags)
+    skipped = outcome({"id": "reg", "type": "register pins", "odd": "5 mm", "skip": True})
+    assert not any("Register pins" in flag.words for flag in skipped.flags)
     late = built(tool([*WIDER, BASE, {"id": "fee", "type": "feed"}]), part(TRAY)).outcome("mb")
     assert any("made below this step" in flag.words for flag in late.flags)
     assert outcome(spacer="20 mm").field == "spacer" and outcome(ring="400 mm").field == "ring"

@@ -15,6 +15,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, dot
 from supplecast.molding.gauges.inputs import pressure
 from supplecast.naming import Body
+from supplecast.naming.tag import maker
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.steps.tool.sides import GROUPS, ROLES
@@ -292,7 +293,9 @@ class MoldBase(Step):
         if layout.unheld:
             names = ", ".join(next(e.name for e in at.bodies() if e.id == name) for name in layout.unheld)
             at.caution("props", f"No screw finds room beside the part in {names}. Give the block more around the part.")
-        if any(kind == "register pins" for _, kind in at.order):
+        registering = {step for step, kind in at.order if kind == "register pins"}
+        core = next(e for e in at.bodies() if e.role == "core")
+        if at.ahead("register pins") or any(maker(tag) in registering for tags in core.body.tags for tag in tags):
             words = "Register pins guide the same halves as the pillars, and two that do not agree bind"
             at.caution("pillar", f"{words}. Leave out the register pins.")
         later = sum(at.ahead(kind) for kind in ("feed", "runners"))
