@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 from manifold3d import CrossSection, Manifold, Mesh
@@ -11,6 +12,9 @@ from manifold3d import CrossSection, Manifold, Mesh
 from supplecast.geometry import Floats, Frame, Ints, Vec
 from supplecast.tooling import stiffness
 from supplecast.tooling.resins import Injection
+
+if TYPE_CHECKING:
+    from supplecast.molding.wall import Walls
 
 TONNE = 9.80665  # kN
 
@@ -23,6 +27,16 @@ def projected_area(meshes: Sequence[tuple[Floats, Ints]], pull: Vec) -> float:
     for points, triangles in meshes:
         whole += Manifold(Mesh((points @ turn).astype(np.float32), triangles.astype(np.uint32))).project()
     return float(whole.area())
+
+
+def pressure(injection: Injection) -> float:
+    """MPa in the cavity that forces are reckoned with: the middle of the resin's range."""
+    return sum(injection.pressure) / 2
+
+
+def cooling_wall(walls: Walls) -> float:
+    """Mm of the wall that is the last to cool."""
+    return max(walls.most, walls.usual)
 
 
 def clamp_force(area: float, pressure: float) -> float:

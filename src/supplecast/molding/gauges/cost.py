@@ -39,9 +39,9 @@ def clamp(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     if injection is None:
         verdict = "cast by hand" if asked.resin else "no resin chosen"
         return Gauge("clamp", "Projected area", brief(area / 100), "cm²", "none", verdict, figures=tuple(figures))
-    force = estimates.clamp_force(area, inputs.pressure(injection)) * (1 + inputs.MARGIN)
+    force = estimates.clamp_force(area, estimates.pressure(injection)) * (1 + inputs.MARGIN)
     walls = largest(bodies).pulled.skin.walls
-    cooling = estimates.cooling_time(inputs.cooling_wall(walls), injection)
+    cooling = estimates.cooling_time(estimates.cooling_wall(walls), injection)
     figures += [*inputs.clamped(force, injection, asked.source, inputs.MARGIN), *inputs.cooled(walls, injection, asked.source)]
     tonnes = estimates.tonnes(force)
     return Gauge("clamp", "Clamp", brief(tonnes), "t", "none", f"cools in {brief(cooling, 2)} s", figures=tuple(figures))

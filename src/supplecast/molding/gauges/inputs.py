@@ -17,11 +17,6 @@ _COOLING = "s² / (π² a) · ln(4/π · (Tm − Tw) / (Te − Tw))"
 _BOOKS = "Carslaw, Jaeger; Menges, Michaeli, Mohren"
 
 
-def pressure(injection: Injection) -> float:
-    """MPa in the cavity that the clamp force is reckoned with."""
-    return sum(injection.pressure) / 2
-
-
 @dataclass(frozen=True)
 class Typed:
     """Figures of a tool that its sheet may state: the tool's cost in ¤ and the pieces that share it, the press's rate an hour
@@ -54,19 +49,14 @@ def clamped(force: float, injection: Injection, source: str, margin: float) -> t
     least, most = injection.pressure
     return (
         GaugeFigure("clamp force", f"{brief(force)} kN", "p · A and a margin", "common practice"),
-        GaugeFigure("pressure p", f"{pressure(injection):g} MPa", f"middle of {least:g} to {most:g} MPa", source),
+        GaugeFigure("pressure p", f"{estimates.pressure(injection):g} MPa", f"middle of {least:g} to {most:g} MPa", source),
         GaugeFigure("margin", f"{100 * margin:.3g} %", source="common practice, no source"),
     )
 
 
-def cooling_wall(walls: Walls) -> float:
-    """Mm of the wall that is the last to cool."""
-    return max(walls.most, walls.usual)
-
-
 def cooled(walls: Walls, injection: Injection, source: str, typed: float | None = None) -> tuple[GaugeFigure, ...]:
     """The time to cool in s, the wall it is of, and the temperatures."""
-    wall, usual = typed or cooling_wall(walls), walls.usual
+    wall, usual = typed or estimates.cooling_wall(walls), walls.usual
     middle = [sum(ends) / 2 for ends in (injection.melt, injection.mold)]
     figures = [
         GaugeFigure("cooling", f"{brief(estimates.cooling_time(wall, injection))} s", _COOLING, _BOOKS),

@@ -74,12 +74,14 @@ class ToolAsked:
     def force(self) -> float:
         """Clamp force in kN, with safety; 0 for what is cast by hand."""
         injection = self.resin.injection if self.resin else None
-        return estimates.clamp_force(self.area, inputs.pressure(injection)) * (1 + self.typed.margin) if injection else 0.0
+        return estimates.clamp_force(self.area, estimates.pressure(injection)) * (1 + self.typed.margin) if injection else 0.0
 
     @cached_property
     def cooling(self) -> float:
         injection = self.resin.injection if self.resin else None
-        return estimates.cooling_time(self.typed.wall or inputs.cooling_wall(self.skin.walls), injection) if injection else 0.0
+        return (
+            estimates.cooling_time(self.typed.wall or estimates.cooling_wall(self.skin.walls), injection) if injection else 0.0
+        )
 
 
 def gauges(asked: ToolAsked) -> list[Gauge]:

@@ -14,7 +14,6 @@ from supplecast.document.fields import AnyLength, Factor, Length
 from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Vec
-from supplecast.molding.gauges.inputs import cooling_wall
 from supplecast.molding.mass import grams
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
@@ -124,7 +123,9 @@ class Cooling(Step):
         share = 0.5 if self.sides == "both sides" else 1.0
         parts = [e for e in at.bodies() if e.role in PARTS]
         mass = grams(sum(kernel.measure.volume(e.body.solid) for e in at.bodies() if e.role in (*PARTS, "feed")), resin)
-        wall = cooling_wall(molding.judge.skin_of(max((e.body.solid for e in parts), key=kernel.measure.volume)).walls)
+        wall = molding.estimates.cooling_wall(
+            molding.judge.skin_of(max((e.body.solid for e in parts), key=kernel.measure.volume)).walls
+        )
         cycle = molding.estimates.cycle_time(molding.estimates.cooling_time(wall, injection))
         power = share * coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle)
         lengths = [max(kernel.measure.loose_box(bore.solid).size) for bore in bores]

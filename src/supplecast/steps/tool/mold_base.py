@@ -13,7 +13,6 @@ from supplecast.document.fields import AnyLength, LengthFromZero
 from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, dot
-from supplecast.molding.gauges.inputs import pressure
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.lying import Lying
@@ -170,7 +169,7 @@ class MoldBase(Step):
             mesh = kernel.mesh.tessellate(entries[0].body.solid, _COARSE, 0.5, edges=False).welded()
             area += len(entries) * molding.estimates.projected_area([mesh], pair.pull)
         resin = known(at)
-        return area * (pressure(resin.injection) if resin and resin.injection else _PRESSURE)
+        return area * (molding.estimates.pressure(resin.injection) if resin and resin.injection else _PRESSURE)
 
     def _sprue(self, at: Builder, lying: Lying) -> Sprue | None:
         """The sprue by the face with which a feed ends on the back of the cavity plate; the widest, if there are several."""
