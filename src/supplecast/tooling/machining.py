@@ -8,13 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from supplecast.tooling.stock import DENSITY
+
 ROUGH = 1500.0  # cm³ an hour that are milled off
 FINISH = 40.0  # cm² an hour of the faces that form parts
 DEEP = 0.25  # of the finishing more, for each time that a pocket is deeper than it is wide beyond once
 HOLE, SETTING = 0.1, 1.5  # h for a bore, and to set a piece up
 FITTING = 0.3  # of steel and hours, for design, fitting and trial
 SPREAD = 0.3  # of the whole, either way
-DENSITY = 7.85  # g/cm³ of steel (common handbook value, from memory)
 BOUGHT = {
     "Socket screw": 0.5, "Ejector pin": 6.0, "Return pin": 10.0, "Guide pillar": 25.0, "Guide bush": 25.0, "Stop button": 4.0,
     "Support pillar": 12.0, "Locating ring": 20.0, "Sprue bush": 30.0, "Angle pin": 15.0, "Stop pin": 2.0,

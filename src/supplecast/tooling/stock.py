@@ -18,11 +18,13 @@ def _decades(row: tuple[float, ...], rounded: dict[float, float]) -> tuple[float
 
 
 THICK = _decades(_R10, {31.5: 32.0, 3.15: 3.0, 6.3: 6.0, 1.25: 1.2})
-"""Thicknesses of plates and diameters of rounds, mm: R10 of ISO 3, rounded as ISO 6753 does (from memory)."""
+"""Thicknesses of plates, diameters of rounds and lengths of pins before they are cut off, mm: R10 of ISO 3, rounded as ISO 6753
+and ISO 6751 do (from memory).
+"""
+DENSITY = 7.85
+"""G/cm³ of steel (common handbook value, from memory)."""
 WIDE = _decades(_R20, {11.2: 11.0, 22.4: 22.0, 31.5: 32.0, 35.5: 36.0, 112.0: 110.0, 224.0: 225.0})
 """Sides of plates and heights of spacers, mm: R20 of ISO 3, rounded (from memory: what is kept in stock differs by maker)."""
-LONG = _decades(_R10, {31.5: 32.0, 3.15: 3.0, 6.3: 6.0, 1.25: 1.2})
-"""Lengths of pins and pillars before they are cut off, mm: R10 of ISO 3, as ISO 6751 has them (from memory)."""
 
 
 def at_least(size: float, series: tuple[float, ...] = THICK) -> float:

@@ -25,11 +25,10 @@ from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_o
 from supplecast.tooling.base.mouth import Sprue
 from supplecast.tooling.base.places import Block
 from supplecast.tooling.base.stack import GIVE, Asked, PlateId
-from supplecast.tooling.stock import WIDE, at_least
+from supplecast.tooling.stock import DENSITY, WIDE, at_least
 from supplecast.wording import plural
 
 _PRESSURE = 40.0  # MPa in the cavity where the resin is not known (common practice, from memory)
-_DENSITY = 7.85e-6  # kg/mm³ of steel
 _COARSE, _SAME, _PROBE, _NEAR = 0.2, 1e-3, 1.0, 1.0  # mm
 _WALL = 8.0  # mm round a part that openings keep off, where it has no insert (common practice, no source)
 _HELD: tuple[PlateId, PlateId] = ("cavity", "core")
@@ -111,7 +110,7 @@ class MoldBase(Step):
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
-        mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * _DENSITY
+        mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))
 
     def _pins(self, at: Builder, lying: Lying) -> list[tuple[Point2, float, float]]:

@@ -18,7 +18,7 @@ from supplecast.steps.tool.marks import forms_part
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
-from supplecast.tooling.stock import LONG, Stock, at_least
+from supplecast.tooling.stock import Stock, at_least
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
@@ -160,7 +160,7 @@ class SlideDrive(Step):
         (pin,) = at.kernel("diameter", kernel.boolean.common, whole.solid, [box.solid])
         made = at.named(pin, whole, at.named(box).labelled(f"{number} slab"))
         length = (level + drive.reach - back) / cos
-        stock = Stock("Angle pin", "round", (2 * drive.radius, at_least(length, LONG)), "16MnCr5", "ISO 8404", round(length, 2))
+        stock = Stock("Angle pin", "round", (2 * drive.radius, at_least(length)), "16MnCr5", "ISO 8404", round(length, 2))
         at.new(made, ROLES["fixed"], "Angle pin", f"pin{number}", drive.axis, (GROUPS["fixed"],), stock)
         tight, loose = (
             at.named(bar(drive.radius + more, 2 * drive.radius, after)).labelled(f"{number} {what}")

@@ -15,7 +15,7 @@ from supplecast.tooling.base.places import WALL, Plan, downwards
 from supplecast.tooling.base.stack import BUTTON, Side, Stack
 from supplecast.tooling.fits import h7_g6
 from supplecast.tooling.screws import LENGTHS, SCREWS, Size
-from supplecast.tooling.stock import LONG, Stock, at_least
+from supplecast.tooling.stock import Stock, at_least
 
 PILLARS = (10.0, 12.0, 16.0, 20.0, 25.0, 32.0, 40.0)
 """Diameters of guide pillars, mm (ISO 8017, from memory)."""
@@ -87,7 +87,7 @@ def _pillar(stack: Stack, wide: float, wanted: Wanted) -> Component:
     lead = 0.15 * wide
     outer = ((tip, r - 0.3 * lead), (tip + lead, r), *stepped((tip + lead, back - high, r), (back - high, back, r + 3.0))[1:])
     hole = stepped((0.0, back - high, r), (back - high, back, r + 3.25))
-    stock = Stock("Guide pillar", "round", (wide, at_least(back - tip, LONG)), _HARD, "ISO 8017", back - tip)
+    stock = Stock("Guide pillar", "round", (wide, at_least(back - tip)), _HARD, "ISO 8017", back - tip)
     return Component("pillar", "Guide pillar", "moving", (0.0, 0.0), outer, stock, hole=hole, through=("core",))
 
 
@@ -123,7 +123,7 @@ def pushed_back(stack: Stack, plan: Plan, pillar: float) -> list[Component]:
         "ejection",
         (0.0, 0.0),
         stepped((0.0, rest - high, r), (rest - high, rest, head / 2)),
-        Stock("Return pin", "round", (wide, at_least(rest, LONG)), "X40CrMoV5-1", "ISO 6751", rest),
+        Stock("Return pin", "round", (wide, at_least(rest)), "X40CrMoV5-1", "ISO 6751", rest),
         hole=stepped(
             (0.0, support.low[2], snug),
             (support.low[2], rest - high, r + _LOOSE),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from supplecast.geometry import Point2
 from supplecast.tooling.base.component import Component, stepped
 from supplecast.tooling.base.components import pin_head
-from supplecast.tooling.stock import LONG, Stock, at_least
+from supplecast.tooling.stock import Stock, at_least
 
 _LOOSE, _HEAD = 0.5, 0.25  # mm a side in the support plate, and round pin and head in the retainer (common practice, no source)
 
@@ -22,7 +22,7 @@ def ejector_pin(name: str, at: Point2, tip: float, wide: float, back: float, res
         "ejection",
         at,
         stepped((tip, under, r), (under, rest, head / 2)),
-        Stock("Ejector pin", "round", (wide, at_least(rest - tip, LONG)), "X40CrMoV5-1", "ISO 6751", rest - tip),
+        Stock("Ejector pin", "round", (wide, at_least(rest - tip)), "X40CrMoV5-1", "ISO 6751", rest - tip),
         hole=stepped((back, under, r + _LOOSE), (under, rest, head / 2 + _HEAD)),
         through=("support", "retainer"),
     )

@@ -16,6 +16,7 @@ from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
+from supplecast.tooling.stock import DENSITY
 from supplecast.wire import options
 from supplecast.wire.comparisons import ComparedFace, ComparedFigure, Comparison, OnlyInOne
 from supplecast.wire.task import Task
@@ -81,12 +82,9 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
         weights = [grams(volume, resin) for volume, resin in zip(molded, resins, strict=True) if resin]
         rows.append(("mass", "g", weights, 5))
     if any(steel):
-        rows.append(("steel", "kg", [volume / 1e6 * _STEEL_DENSITY for volume in steel], 5))
+        rows.append(("steel", "kg", [volume / 1e6 * DENSITY for volume in steel], 5))
     rows.append(("faces", "", [float(sum(one.body.solid.face_count for one in side)) for side in _both(compared)], 6))
     return [ComparedFigure(name, unit, brief(a, n), brief(b, n), _signed(b - a)) for name, unit, (a, b), n in rows]
-
-
-_STEEL_DENSITY = 7.85  # g/cm³, of carbon steel (common handbook value, from memory)
 
 
 def _weighed(side: list[Entry], of_steel: bool) -> float:
