@@ -223,9 +223,16 @@ def test_a_pin_draws_its_slide_by_the_stroke(based: Built) -> None:
         ({"angle": "26"}, "angle", "25"),
         ({"diameter": "30 mm"}, "diameter", "for a pin"),
         ({"stroke": "1 mm"}, "stroke", "deep"),
+        ({"angle": "20"}, "angle", "wedge"),
     ):
         failed = outcome(**fields)
         assert failed.status == "failed" and failed.field == field and words in failed.message + failed.hint, failed
+    twice = built(tool([*ROOMY, *TWO, DRIVE, {**DRIVE, "id": "drv2"}]), part(WINDOW)).outcomes[-1]
+    assert "already" in twice.message and twice.field == "angle"
+    turned = whole_tool([*ROOMY, *TWO, DRIVE, BASE, CHECK], WINDOW)  # in the other order the base keeps off the pins
+    assert len(entries(turned, "Angle pin")) == 2 and len(entries(turned, "Guide pillar")) == 4
+    bare = whole_tool([*ROOMY, *TWO, BASE, CHECK], WINDOW).outcomes[-1]
+    assert any("Nothing draws" in flag.words for flag in bare.flags)
     none = built(tool([*HALVES, DRIVE]), part(WINDOW)).outcomes[-1]
     assert "No slide rides" in none.message and "side opening" in none.hint
 

@@ -76,7 +76,7 @@ class MoldBase(Step):
         return f"{plates}; retainer plate {{retainer}}, ejector plate {{ejector}}; locating ring {{ring}}"
 
     def build(self, at: Builder) -> None:
-        if any(e.role in ROLES.values() for e in at.bodies()):
+        if any(e.stock and e.stock.kind == "Support plate" for e in at.bodies()):
             at.fail("stroke", "There is a mold base already.", "Take one of the two out.")
         lying = Lying.of(both(at))
         around = self._surroundings(at, lying)
@@ -109,6 +109,7 @@ class MoldBase(Step):
         blocks = blocks or [lying.block(box(e.body.solid), e.id, _WALL) for e in parts]
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
+        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values()]  # drives of slides
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))

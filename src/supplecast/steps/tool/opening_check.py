@@ -14,7 +14,7 @@ import numpy as np
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.state import PARTS, Entry, Role
+from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
@@ -68,8 +68,9 @@ class _Tool:
 
     @cached_property
     def drawn(self) -> list[Entry]:
-        """Slides that nothing locks: cylinders draw them first."""
-        return [e for e in self.of("slide", "core slide") if not any(in_role(tags, "lock") for tags in e.body.tags)]
+        """Slides that nothing locks and no pin draws: cylinders draw them first."""
+        slides = [e for e in self.of(*SLIDES) if not any(in_role(tags, "lock") for tags in e.body.tags)]
+        return [e for e in slides if self.pin_of(e) is None]
 
     @cached_property
     def riding(self) -> list[Entry]:
@@ -80,6 +81,11 @@ class _Tool:
     def held(self) -> list[Entry]:
         """Slides in the cavity half that the core half's wedges hold until it has left."""
         return [e for e in self.of("slide") if e not in self.drawn]
+
+    def pin_of(self, slide: Entry) -> Entry | None:
+        """The angle pin that draws a slide, if one does."""
+        pins = (e for e in self.of("fixed base") if e.stock and e.stock.kind == "Angle pin")
+        return next((e for e in pins if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) <= 0), None)
 
     @cached_property
     def pull(self) -> Vec:
@@ -142,18 +148,14 @@ class OpeningCheck(Step):
         moves.append(_Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), opened))
         for slide in tool.riding:  # seen from a slide that its pin draws, the fixed side leaves along that pin
             near = [e for e in (*cavity, *fixed) if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) < _BESIDE]
-            moves.append(_Move(slide.name, near, times(self._drawn_along(tool, slide), -1.0), [slide], forming=False))
+            pin = tool.pin_of(slide)
+            axis = pin.pull if pin and pin.pull else tool.pull
+            moves.append(_Move(slide.name, near, times(axis, -1.0), [slide], forming=False))
         pushing = tool.of(*_PUSHING)
         if pushing and tool.stroke:
             still = [*core, *tool.of("moving base")]
             moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT, forming=False))
         return moves
-
-    def _drawn_along(self, tool: _Tool, slide: Entry) -> Vec:
-        """The axis of the pin that draws a slide; the pull where none does."""
-        pins = [e for e in tool.of("fixed base") if e.stock and e.stock.kind == "Angle pin" and e.pull]
-        mine = [e.pull for e in pins if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) <= 0]
-        return mine[0] or tool.pull if mine else tool.pull
 
     def _order(self, tool: _Tool) -> str:
         slides = [f"{plural(len(tool.riding), 'slide')} on it"] if tool.riding else []
@@ -222,6 +224,9 @@ class OpeningCheck(Step):
             return
         if tool.riding:
             at.note(f"The parts stay on the core side, held by {tool.riding[0].name} until it has left.")
+            undriven = [e.name for e in tool.riding if tool.pin_of(e) is None]
+            if undriven and tool.stroke:
+                at.caution("check", f"Nothing draws {undriven[0]}. Add a slide drive before this step.")
             self._early(at, tool)
             return
         part = tool.parts[0]

@@ -13,12 +13,14 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, along, cross, dot, times, unit, vec
 from supplecast.naming import Body
+from supplecast.naming.tag import in_role
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.marks import forms_part
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.stock import Stock, at_least
+from supplecast.wording import brief
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made
@@ -74,6 +76,8 @@ class SlideDrive(Step):
         slides = [e for e in at.bodies() if e.role == "core slide"]
         if not slides:
             at.fail("angle", "No slide rides on the core half.", "Add a side opening on the core half before this step.")
+        if any(e.stock and e.stock.kind == "Angle pin" for e in at.bodies()):
+            at.fail("angle", "The slides have their angle pins already.", "Take one of the two steps out.")
         lean = at.radians("angle", 5.0, _MOST)
         drives = [self._laid(at, pair, slide, lean) for slide in slides]
         lying = Lying.of(pair)
@@ -106,6 +110,7 @@ class SlideDrive(Step):
         if stroke <= undercut:
             words = f"A stroke of {at.in_unit(stroke)} does not free the undercut of {slide.name}."
             at.fail("stroke", words, f"It is {at.in_unit(round(undercut, 2))} deep; use more, or leave it blank.")
+        self._let_go(at, pair, slide, lean)
         # Above the parting plane the hole leans outwards: what it needs of the slide is widest at both its ends.
         tall = high[1] - high[0]
         outer = deep[1] - self._wedge(slide, way, deep[1])
@@ -124,12 +129,28 @@ class SlideDrive(Step):
         # The slide's entry is `tall` in front of the parting plane; from there the pin must draw it all its stroke.
         return _Drive(slide, axis, place, wide / 2, max(stroke / math.tan(lean) - tall, 0.0) + wide / 2, stroke)
 
+    def _let_go(self, at: Builder, pair: Pair, slide: Entry, lean: float) -> None:
+        """The wedge must leave the slide faster than the pin draws it."""
+        locks = [
+            f for f, tags in enumerate(slide.body.tags) if in_role(tags, "lock") and kernel.measure.is_flat(slide.body.solid, f)
+        ]
+        if not locks:
+            return
+        wedge = math.degrees(math.asin(abs(dot(kernel.measure.flat_frame(slide.body.solid, locks[0]).normal, pair.pull))))
+        if math.degrees(lean) > wedge - _LEAN + 1e-6:
+            words = (
+                f"Pins leaning {math.degrees(lean):g}° draw {slide.name} before its wedge, which leans {brief(wedge)}°, lets go"
+            )
+            at.fail(
+                "angle", f"{words}.", f"Use {brief(wedge - _LEAN)}° or less, or more lean of the wedge in the side opening."
+            )
+
     def _usual(self, fitting: float) -> float:
         return max((size for size in _SIZES if size <= min(fitting, 16.0)), default=0.0)
 
     def _wedge(self, slide: Entry, way: Vec, end: float) -> float:
         """How far the wedge's face leans back from the outer end of a slide, mm."""
-        locks = [f for f, tags in enumerate(slide.body.tags) if any(".lock" in tag for tag in tags)]
+        locks = [f for f, tags in enumerate(slide.body.tags) if in_role(tags, "lock")]
         corners = [dot(c, way) for f in locks for c in kernel.measure.face_box(slide.body.solid, f).corners]
         return max(end - min(corners, default=end), 0.0)
 
