@@ -261,6 +261,17 @@ def test_every_hole_is_concentric_through_its_stack(based: Built) -> None:
         assert through >= 1, name
 
 
+def test_a_pin_under_the_sprue_is_no_wider_than_its_well() -> None:
+    """Pins of 8 mm: the well ends 5.4 mm wide, and a wider pin would open its sides."""
+    made = whole_tool([*ROOMY, *TWO, BASE, DRIVE, {**PINS, "diameter": "8 mm", "count": 2}], WINDOW)
+    widths = {e.id: kernel.measure.box(e.body.solid).size for e in entries(made, "Ejector pin")}
+    assert len(widths) == 5
+    (under,) = (e.stock for e in entries(made, "Ejector pin") if e.id == "eje.UnderTheSprue")
+    assert (
+        under is not None and under.sizes[0] <= 5.4 and all(w[0] == pytest.approx(14.0) for n, w in widths.items() if "At" in n)
+    )
+
+
 def test_components_are_listed_by_their_sides_and_weighed(based: Built) -> None:
     """A pillar's volume in closed form: tip, shaft and head."""
     (clamp,) = entries(based, "Fixed clamping plate")
@@ -319,5 +330,7 @@ def test_what_stands_in_the_way_of_a_base_is_said() -> None:
     late = built(tool([*WIDER, BASE, {"id": "fee", "type": "feed"}]), part(TRAY)).outcome("mb")
     assert any("made below this step" in flag.words for flag in late.flags)
     assert outcome(spacer="20 mm").field == "spacer" and outcome(ring="400 mm").field == "ring"
+    short = outcome(stroke="8 mm")
+    assert short.status == "ok" and any("still hang on the cores" in flag.words for flag in short.flags)
     weak = outcome(support="10 mm")
     assert weak.status == "ok" and any("gives way" in flag.words for flag in weak.flags)

@@ -9,10 +9,10 @@ from supplecast import kernel
 from supplecast.geometry import Vec
 from supplecast.molding import estimates
 from supplecast.molding.judge import UPRIGHT, Skin
+from supplecast.molding.sticking import STEEP
 from supplecast.tooling import stiffness
 from supplecast.tooling.resins import Resin
 
-_STEEP = math.radians(10.0)
 PRESSED = 12.0
 """MPa under a pin that a wall just cool enough bears without a mark (common practice, from memory)."""
 SAFE = 3.0
@@ -23,7 +23,7 @@ def gripped(skin: Skin, pull: Vec) -> tuple[float, float]:
     """The steep skin of one part that the core is behind, mm², and the radius of a ring as long as the part is round, mm."""
     places = skin.places
     lean = places.normals @ list(pull)
-    steep = float(places.areas[(lean > math.sin(-UPRIGHT)) & (lean < math.sin(_STEEP))].sum())
+    steep = float(places.areas[(lean > math.sin(-UPRIGHT)) & (lean < math.sin(STEEP))].sum())
     box = kernel.measure.loose_box(skin.solid)
     across = [size for axis, size in enumerate(box.size) if abs(pull[axis]) < 0.5] or list(box.size[:2])
     return steep, max(sum(across) / math.pi, 1e-6)

@@ -9,8 +9,8 @@ import numpy as np
 
 from supplecast.geometry import Bools, Vec
 from supplecast.molding.sampled import Sampled
+from supplecast.molding.sticking import STEEP
 
-_STEEP = math.radians(10.0)
 ALIKE = 1.5
 """Times as much that one side must hold more for the part to stay there beyond doubt (common practice, no source)."""
 
@@ -37,7 +37,7 @@ def grip(skin: Sampled, pull: Vec, of_core: Bools) -> Grip:
     """
     middle = np.average(skin.middles, axis=0, weights=skin.areas)
     lean = np.abs(np.arcsin(np.clip(skin.normals @ np.array(pull), -1.0, 1.0)))
-    weights = skin.areas * np.clip(1.0 - lean / _STEEP, 0.0, 1.0)
+    weights = skin.areas * np.clip(1.0 - lean / STEEP, 0.0, 1.0)
     off = skin.middles - middle
     off -= np.outer(off @ np.array(pull), np.array(pull))  # along the pull nothing is gripped
     pressed = np.einsum("ij,ij->i", skin.normals, off) < 0

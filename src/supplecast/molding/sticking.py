@@ -22,7 +22,8 @@ _CELL = 0.5  # mm
 _MOST_CELLS = 400
 _FLAT = math.cos(math.radians(3.0))
 _STEP = 0.1  # mm: a greater step under a pin is an edge
-_STEEP = math.radians(10.0)
+STEEP = math.radians(10.0)
+"""Faces that lean more hold nothing (common practice, no source)."""
 _CANDIDATES, _PULLS = 900, 1500
 _ROUND = 1.0  # mm of flat that must lie round a pin
 _ALIKE = 0.92  # share of the places that must have their mirror image
@@ -114,10 +115,10 @@ def _without(seen: Raster, skin: Sampled, pull: Vec, spared: Sequence[int]) -> R
 def _pulls(skin: Sampled, plane: Frame, pull: Vec) -> tuple[Floats, Floats]:
     """Steep places of the core side in the plane, and how hard each holds."""
     lean = np.arcsin(np.clip(skin.normals @ np.array(pull), -1, 1))
-    holds = np.flatnonzero((lean > -1e-3) & (lean < _STEEP))
+    holds = np.flatnonzero((lean > -1e-3) & (lean < STEEP))
     if not len(holds):
         holds = np.arange(len(skin.areas))
-    weights = skin.areas[holds] * np.maximum(1 - np.abs(lean[holds]) / _STEEP, 0.02)
+    weights = skin.areas[holds] * np.maximum(1 - np.abs(lean[holds]) / STEEP, 0.02)
     kept = np.random.default_rng(1).choice(len(holds), min(_PULLS, len(holds)), replace=False, p=weights / weights.sum())
     middles = skin.middles[holds[kept]]
     return np.column_stack([middles @ np.array(plane.x), middles @ np.array(plane.y)]), np.ones(len(kept))

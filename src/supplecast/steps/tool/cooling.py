@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -20,6 +21,7 @@ from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
 from supplecast.tooling import coolant
+from supplecast.tooling.resins import Injection
 from supplecast.wording import brief, plural
 
 if TYPE_CHECKING:
@@ -31,6 +33,15 @@ _COLD, _HOT = 10.0, 90.0  # °C that water has without much ado (common practice
 _DRIVEN, _EVEN = 2.0, 5.0  # bar that drive a circuit, and K that its water may get warmer (common practice, from memory)
 _BESIDE = 1.5  # diameters beside the parts that a row may go on where there is no room under them (no source)
 _NEAREST = 1.0  # diameters between a bore and the cavity, if it is moved out of a joint (common practice, from memory)
+
+
+@dataclass(frozen=True)
+class _Hot:
+    """The resin by its name and what injection knows of it, and the heat in W that its shots bring in."""
+
+    resin: str
+    injection: Injection
+    power: float
 
 
 class Cooling(Step):
@@ -82,7 +93,7 @@ class Cooling(Step):
         parts = [e for e in bodies if e.role in PARTS]
         if not parts:
             at.fail("diameter", "There is no part to cool.", "Link a part first.")
-        limit = at.mm("clear")
+        limit, hot = at.mm("clear"), self._hot(at)
         notes = []
         for side in ("core", "cavity"):
             if self.sides not in ("both sides", f"the {side} side"):
@@ -110,24 +121,27 @@ class Cooling(Step):
                     "clear",
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
                 )
-            self._flow(at, side, bores, cavity, size)
+            if hot:
+                self._flow(at, hot, side, bores, cavity, size)
             bored(at, "diameter", steel, [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
         at.note(f"Bores: {'; '.join(notes)} {at.scope.unit}.")
 
-    def _flow(self, at: Builder, side: str, bores: Sequence[Made], depth: float, size: float) -> None:
-        """What the water does on one side: how it flows, what drives it, how warm it and the wall become."""
+    def _hot(self, at: Builder) -> _Hot | None:
+        """What a shot brings in; None for what is not injected."""
         resin = known(at)
         if resin is None or resin.injection is None:
-            return
+            return None
         injection = resin.injection
-        share = 0.5 if self.sides == "both sides" else 1.0
-        parts = [e for e in at.bodies() if e.role in PARTS]
-        mass = grams(sum(kernel.measure.volume(e.body.solid) for e in at.bodies() if e.role in (*PARTS, "feed")), resin)
-        wall = molding.estimates.cooling_wall(
-            molding.judge.skin_of(max((e.body.solid for e in parts), key=kernel.measure.volume)).walls
-        )
+        molded = [e.body.solid for e in at.bodies() if e.role in (*PARTS, "feed")]
+        largest = max((e.body.solid for e in at.bodies() if e.role in PARTS), key=kernel.measure.volume)
+        wall = molding.estimates.cooling_wall(molding.judge.skin_of(largest).walls)
         cycle = molding.estimates.cycle_time(molding.estimates.cooling_time(wall, injection))
-        power = share * coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle)
+        mass = grams(sum(kernel.measure.volume(solid) for solid in molded), resin)
+        return _Hot(resin.name, injection, coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle))
+
+    def _flow(self, at: Builder, hot: _Hot, side: str, bores: Sequence[Made], depth: float, size: float) -> None:
+        """What the water does on one side: how it flows, what drives it, how warm it and the wall become."""
+        injection, power = hot.injection, hot.power * (0.5 if self.sides == "both sides" else 1.0)
         lengths = [max(kernel.measure.loose_box(bore.solid).size) for bore in bores]
         count = len(bores) if self.circuits == "joined by hoses" else 1
         pitch = kernel.probing.between(bores[0].solid, bores[1].solid) + size if len(bores) > 1 else PITCH * size
@@ -159,7 +173,7 @@ class Cooling(Step):
             words = f"The water of the {side} side gets {brief(found.rise)} K warmer, over the usual {_EVEN:g}"
             at.caution("flow", f"{words}. Use more flow, or let each bore be a circuit by itself.")
         if not least <= comes <= most:
-            words = f"The wall of the {side} side comes to {comes:.0f} °C; {resin.name} wants {least:g} to {most:g}"
+            words = f"The wall of the {side} side comes to {comes:.0f} °C; {hot.resin} wants {least:g} to {most:g}"
             at.caution("water", f"{words}. Use water at {max(wanted - found.over, _COLD):.0f} °C, or other bores.")
 
     def _bores(
@@ -251,9 +265,8 @@ class Cooling(Step):
         places = np.arange(span[0] - round_, span[1] + round_ + _CELL, _CELL)
         heights = np.linspace(level - round_, level + round_, _LEVELS)
         rays = np.array([start(float(place), float(height)) for place in places for height in heights])
-        hit = np.zeros(len(rays), dtype=bool)
-        for entry in others:
-            hit |= molding.opening.meshed(entry.body.solid).triangles.hits(rays, np.array(direction))[0] >= 0
+        standing = molding.opening.standing([molding.opening.meshed(entry.body.solid) for entry in others])
+        hit = standing.hits(rays, np.array(direction))[0] >= 0
         blocked = hit.reshape(len(places), -1).any(axis=1)
         wide = math.ceil(round_ / _CELL)
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5

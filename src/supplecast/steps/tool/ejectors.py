@@ -34,6 +34,7 @@ if TYPE_CHECKING:
 _THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
 _PLATE = 12.0  # mm thick
 _STEP = 5.0  # mm: where guides end
+_NEAR = 1e-3  # mm
 _INTO = 0.2  # mm that a bore goes into what it opens
 _LEAST_WELL = 1.0  # mm of a sprue's well that a pin pushes on
 _RIM = 8.0  # mm of plate round the outermost pins
@@ -59,6 +60,7 @@ class _Pin:
     level: float
     steel: tuple[Entry, ...]
     bore: Outline
+    radius: float
     is_puller: bool = False
 
 
@@ -188,7 +190,7 @@ class Ejectors(Step):
             if in_base:  # to the next 5 mm, so that it ends there still when the part gets a thicker wall
                 end = _STEP * math.ceil(end / _STEP - 1e-6)
             bore = stepped((height - _INTO, end, inner), (end, max(back, end) + 1.0, outer))
-            pins.append(_Pin(f"{number}{where}", foot, height, place.core, bore))
+            pins.append(_Pin(f"{number}{where}", foot, height, place.core, bore, radius))
         return pins
 
     def _back(self, steel: Sequence[Entry], plane: Frame) -> float:
@@ -200,24 +202,23 @@ class Ejectors(Step):
         return (base.rest if base else self._back(pin.steel, plane)) - pin.level
 
     def _under_sprue(self, at: Builder, lying: Lying, pair: Pair, radius: float) -> list[_Pin]:
-        """A pin that pushes the sprue's well out, where a bush tells that a sprue comes in."""
+        """A pin that pushes the sprue's well out by its flat end, no wider than that; only where a bush tells of a sprue."""
         bush = next((e for e in at.bodies() if e.stock and e.stock.kind == "Sprue bush"), None)
         if bush is None:
             return []
         spot = lying.flat(kernel.measure.box(bush.body.solid).centre)
-        up = pair.pull
         steel = tuple(e for e in at.bodies() if e.role == "core")
-        far = max(kernel.measure.span(e.body.solid, up)[1] for e in steel) - pair.parting + 1.0
-        feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
-        hits = [hit for f in feeds if (hit := kernel.probing.first_hit(f, lying.point(spot, far), times(up, -1.0))) is not None]
-        if not hits:
-            return []
-        level = far - min(hits)
-        if level < _LEAST_WELL:
-            return []
-        foot, back = lying.point(spot, level), far - 1.0
-        bore = stepped((level - _INTO, back + 1.0, radius + at.mm("gap")))
-        return [_Pin("under the sprue", foot, level, steel, bore, True)]
+        for solid in (e.body.solid for e in at.bodies() if e.role == "feed"):
+            for face in (face for face in range(solid.face_count) if kernel.measure.is_flat(solid, face)):
+                frame, middle = kernel.measure.flat_frame(solid, face), kernel.measure.face_middle(solid, face)
+                level = lying.level(middle)
+                if dot(frame.normal, pair.pull) < 0.999 or math.dist(lying.flat(middle), spot) > _NEAR or level < _LEAST_WELL:
+                    continue
+                own = min(radius, math.sqrt(kernel.measure.face_area(solid, face) / math.pi) - at.mm("gap"))
+                back = max(kernel.measure.span(e.body.solid, pair.pull)[1] for e in steel) - pair.parting
+                bore = stepped((level - _INTO, back + 1.0, own + at.mm("gap")))
+                return [_Pin("under the sprue", lying.point(spot, level), level, steel, bore, own, True)]
+        return []
 
     def _on_plate(
         self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[_Pin], radius: float
@@ -240,9 +241,9 @@ class Ejectors(Step):
 
     def _in_base(self, at: Builder, lying: Lying, base: Behind, pins: list[_Pin]) -> list[Solid]:
         """Headed pins in the retainer plate of a mold base, each a body of its own."""
-        wide = at.mm("diameter")
         made, holes = [], []
         for pin in pins:
+            wide = 2 * pin.radius
             suffix = "".join(c for c in pin.name.title() if c.isalnum())
             spot = lying.flat(pin.foot)
             one = ejector_pin(suffix, spot, pin.level, wide, base.back, base.rest)
@@ -284,9 +285,8 @@ class Ejectors(Step):
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""
         feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
         least = kernel.probing.nearest_of([solid for solid, pin in zip(made, pins, strict=True) if not pin.is_puller], feeds)
-        radius = at.mm("diameter") / 2
         end = base.rest if base else max(pin.bore[-1][0] for pin in pins)
-        taken = [Round(lying.flat(pin.foot), radius, pin.level, end) for pin in pins]
+        taken = [Round(lying.flat(pin.foot), pin.radius, pin.level, end) for pin in pins]
         for number, one in enumerate(taken):
             least = min([least, *(one.away(other) for other in taken[number + 1 :])])
         for entry, rounds in base.others if base else ():

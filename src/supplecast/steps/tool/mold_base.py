@@ -24,7 +24,7 @@ from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
 from supplecast.tooling.base.mouth import Sprue
 from supplecast.tooling.base.places import Block
-from supplecast.tooling.base.stack import GIVE, Asked, PlateId
+from supplecast.tooling.base.stack import GIVE, OFF, Asked, PlateId
 from supplecast.tooling.stock import DENSITY, WIDE, at_least
 from supplecast.wording import plural
 
@@ -148,7 +148,7 @@ class MoldBase(Step):
             max(moving - max(behind), 0.0),
             2 * max(max(abs(s.start[1]), abs(s.end[1])) for s in around.shadows),
             at.mm("edge"),
-            core_stands(at, pair) + max(0.0, *(s.high for s in around.shadows)),
+            self._lifted(at, lying, around),
             stroke=self._typed(at, "stroke"),
             clamp=self._typed(at, "clamp"),
             support=self._typed(at, "support"),
@@ -157,6 +157,10 @@ class MoldBase(Step):
             retainer=self._typed(at, "retainer"),
             ejector=self._typed(at, "ejector"),
         )
+
+    def _lifted(self, at: Builder, lying: Lying, around: Surroundings) -> float:
+        """How far a part must be pushed before it is off the highest core, mm."""
+        return core_stands(at, lying.pair) + max(0.0, *(s.high for s in around.shadows))
 
     def _force(self, at: Builder, pair: Pair) -> float:
         """N with which what is molded pushes the core plate back: the pressure in the cavity over its shadow along the pull."""
@@ -263,26 +267,32 @@ class MoldBase(Step):
         at.note(f"The support gives way {mm(stack.gives)} {unit}{props}; ejector plates go {mm(stack.stroke)} {unit}.")
         ring = next(one.stock.sizes[0] for one in layout.components if one.id == "ring")
         bush = next((one.stock.sizes[0] for one in layout.components if one.id == "spruebush"), None)
-        led = f"sprue bush Ø{mm(bush)}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
+        led = f"sprue bush Ø{mm(bush)} {unit}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
         at.note(
             f"Pillars Ø{mm(layout.pillar)} {unit}, locating ring Ø{mm(ring)} {unit}, {led}; {len(layout.components)} parts."
         )
         at.figure("stack_height", stack.height)
         at.figure("ejector_stroke", stack.stroke)
         at.figure("support_gives", stack.gives)
-        self._warn(at, layout, around, mm)
+        self._warn(at, lying, layout, around, mm)
         sizes = [(long, at_least(long, WIDE)), (wide, at_least(wide, WIDE))]
         if any(abs(size - stock) > _SAME for size, stock in sizes):
             next_ = " × ".join(mm(stock) for _, stock in sizes)
             at.note(f"No stock size: the next is {next_} {unit}. Inserts can be set in plates of stock sizes.")
 
-    def _warn(self, at: Builder, layout: Layout, around: Surroundings, mm: Callable[[float], str]) -> None:
+    def _warn(self, at: Builder, lying: Lying, layout: Layout, around: Surroundings, mm: Callable[[float], str]) -> None:
         stack, unit = layout.stack, at.scope.unit
         if stack.gives > 1.02 * GIVE:
             words = (
                 f"The support plate gives way {mm(stack.gives)} {unit} in the middle, more than {mm(GIVE)}: parts will flash"
             )
             at.caution("support", f"{words}. Make it thicker, or leave it blank.")
+        lifted = self._lifted(at, lying, around)
+        if stack.stroke < lifted:
+            words = f"After a stroke of {mm(stack.stroke)} {unit} the parts still hang on the cores"
+            at.caution(
+                "stroke", f"{words}: they are off after {mm(lifted)}. Use {mm(lifted + OFF)} or more, or leave it blank."
+            )
         inside = stack["retainer"].high[1]
         off = max(max(abs(s.start[1]), abs(s.end[1])) for s in around.shadows) - inside
         if off > 0:

@@ -12,7 +12,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import DIRECTIONS, Floats
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import CAVITY, CORE, UNDERCUT
-from supplecast.wording import plural
+from supplecast.wording import plural, show
 
 if TYPE_CHECKING:
     from supplecast.kernel.molds.parting import Side
@@ -143,7 +143,7 @@ class PartingLine(Step):
                 words = f"A loop of {size:.2f} mm² at ({x:.1f}, {y:.1f}, {z:.1f}) is doubtful"
                 at.caution("core", f"{words}: give a face there to the other half, or simplify the part.")
         for one in undercuts[:_NAMED]:
-            place = ", ".join(at.in_unit(round(c, 2)) for c in one.place)
+            place = ", ".join(show(c, 2) for c in one.place)  # places are said in mm, and turned for who reads
             if one.closed:
                 at.fail("pull", f"There is a closed hollow at ({place}).", "Open it on the part: no half can form it.")
             trouble = f"Undercut of {one.area:.1f} mm² at ({place})"
