@@ -261,6 +261,21 @@ def test_every_hole_is_concentric_through_its_stack(based: Built) -> None:
         assert through >= 1, name
 
 
+def test_faces_that_are_seen_bear_no_pin_whichever_copy_they_are_picked_on() -> None:
+    """The floor of either of two trays: nothing is left for pins, and that is the reason given; a face of steel is refused."""
+
+    def outcome(face: str, body: str) -> Any:
+        return built(tool([*ROOMY, *TWO, {**PINS, "seen": [{"face": face, "body": body}]}]), part(WINDOW)).outcomes[-1]
+
+    for number in (1, 2):
+        failed = outcome(f"lnk.of{{shl.inner{{ext.end}}}}[{number}]", f"ins.lnk{number}")
+        assert failed.field == "seen" and "no flat place" in failed.message and "Leave one" in failed.hint
+    aside = outcome("lnk.of{shl.inner{ext.side[f1_L1]}}[2]", "ins.lnk2")
+    assert aside.status == "ok" and "1 at" in aside.notes[0]
+    steel = outcome("ins.core.plane", "ins.core")
+    assert steel.field == "seen" and "Core plate" in steel.message, steel
+
+
 def test_a_pin_under_the_sprue_is_no_wider_than_its_well() -> None:
     """Pins of 8 mm: the well ends 5.4 mm wide, and a wider pin would open its sides."""
     made = whole_tool([*ROOMY, *TWO, BASE, DRIVE, {**PINS, "diameter": "8 mm", "count": 2}], WINDOW)

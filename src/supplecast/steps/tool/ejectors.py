@@ -12,7 +12,7 @@ from pydantic import Field
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Point2, Vec, along, dot, times
 from supplecast.steps.tool.behind import Behind, behind
@@ -158,17 +158,37 @@ class Ejectors(Step):
             held[moved.number] = (x, y)
         skin = molding.judge.skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
-        spared = at.faces("seen", first.part) if self.seen else []
+        spared = self._spared(at, first)
         apart = max(4 * radius, pin_head(2 * radius)[0] + 1.0) if base else 4 * radius
         room = molding.sticking.Room(radius, apart, top, spared, list(held.values()))
         wanted = self.count - len(held)
         proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, room, wanted) if wanted else []
         if not proposed and not held:
+            if spared:
+                at.fail(
+                    "seen", "Beside the faces that are seen there is no flat place for a pin.", "Leave one of them to the pins."
+                )
             at.fail("diameter", "There is no flat place wide enough for such a pin.", "Use thinner pins.")
         if len(proposed) < wanted:
             at.note(f"Room for {len(proposed) + len(held)} pins only.")
         free = [number for number in range(1, self.count + 1) if number not in held]
         return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
+
+    def _spared(self, at: Builder, first: Place) -> list[int]:
+        """The faces that are seen, on the first part; they can be picked on any copy of it."""
+        if not self.seen:
+            return []
+        holder = at.holder("seen", None, changes=False)
+        picked = at.faces("seen", holder)
+        if holder.id == first.part.id:
+            return picked
+        # Copies carry the names of the first, and each its number behind them.
+        names = {tags[0].rpartition("[")[0]: face for face, tags in enumerate(first.part.body.tags)}
+        faces = [names.get(holder.body.tags[face][0].rpartition("[")[0]) for face in picked]
+        if holder.role not in PARTS or None in faces:
+            words = f"A picked face is of {holder.name}, not of the part that is pushed off."
+            at.fail("seen", words, "Pick faces of the part.")
+        return [face for face in faces if face is not None]
 
     def _pins(
         self, at: Builder, place: Place, plane: Frame, spots: dict[int, Point2], radius: float, where: str, in_base: bool
