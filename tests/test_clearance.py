@@ -130,7 +130,7 @@ def test_a_pocket_with_a_gap_holds_its_names_and_a_fillet_on_it() -> None:
         assert result.ok, [o.message for o in result.outcomes]
         block, bar = (result.state.bodies[name].body for name in ("blk", "bar"))
         assert 60 * 60 * 20 - measure.volume(block.solid) == pytest.approx(taken, rel=1e-6)
-        assert kernel.probing.between(block.solid, bar.solid) == pytest.approx(0.5, abs=1e-6)
+        assert kernel.nearness.between(block.solid, bar.solid) == pytest.approx(0.5, abs=1e-6)
         assert any(tag.startswith("cut.clear{bar.") for tags in block.tags for tag in tags)
     changed = built(part([*NEST, _nest(gap="0.5 mm", corners="sharp"), round_it]))
     assert changed.ok, [o.message for o in changed.outcomes]

@@ -150,7 +150,7 @@ def test_a_tank_through_a_cover_gets_its_hole_and_a_wall_inside_only() -> None:
     across, solid = _left([*COVER, *TANK, *ACROSS, _nest(wall="1.5 mm")])
     assert across == pytest.approx(HOLLOW - 2 * bore * 2 + ring * 56, rel=1e-9)
     tank = built(part([*COVER, *TANK, *ACROSS])).state.bodies["t"].body.solid
-    assert kernel.probing.between(solid, tank) == pytest.approx(0.5, abs=1e-6)
+    assert kernel.nearness.between(solid, tank) == pytest.approx(0.5, abs=1e-6)
 
 
 def test_its_wall_is_rounded_at_its_root() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from supplecast.document.edits import apply, read_edit
 from supplecast.document.rebuild import Built
-from supplecast.kernel import measure, probing
+from supplecast.kernel import measure, nearness
 from supplecast.molding import opening
 from tests.conftest import STEPS, built, circle, extrude, part, tool
 
@@ -62,7 +62,7 @@ def test_a_funnels_mouth_left_blank_is_as_large_as_there_is_room_for() -> None:
     halves = [e.body.solid for e in result.state.bodies.values() if e.role in ("cavity", "core")]
     for half in halves:
         shared = opening.shared(opening.meshed(half), opening.meshed(feed))
-        assert shared < opening.allowed(opening.meshed(half), opening.meshed(feed)) and probing.between(half, feed) == 0
+        assert shared < opening.allowed(opening.meshed(half), opening.meshed(feed)) and nearness.between(half, feed) == 0
 
 
 def test_a_vent_beside_it_is_cast_too_and_all_follow_the_part() -> None:

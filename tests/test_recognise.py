@@ -19,7 +19,7 @@ from supplecast.document.model import parse_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built
 from supplecast.errors import KernelError
-from supplecast.kernel import blend, boolean, check, datums, edges, integrate, measure, move, recognise, shape, step_files
+from supplecast.kernel import blend, boolean, check, datums, edges, integrate, measure, move, recognise, soundness, step_files
 from supplecast.kernel.shapes.history import unchanged
 from supplecast.kernel.shapes.shape import Solid
 from tests.conftest import bodies, circle, extrude, part, rectangle
@@ -68,7 +68,9 @@ def test_a_body_written_as_splines_gets_its_forms_back(name: str) -> None:
     document = parse_document((SHEETS / f"{name}.supple.json").read_bytes())
     for entry in bodies(document).values():
         solid = entry.body.solid
-        splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
+        splines = soundness.one(
+            BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines"
+        )
         assert "flat" not in kinds(splines)
         again = recognise.with_forms(splines)
         assert not check.faults(again)
@@ -90,7 +92,7 @@ def test_a_whole_ball_or_ring_is_one_again(made: Callable[[], tuple[Solid, Known
     solid, known = made()
     if hollow:
         solid = boolean.cut(block(60, 60, 60), [move.moved(solid, move.shift((0, 0, 30))).solid])[0].solid
-    splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
+    splines = soundness.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
     again = recognise.with_forms(splines)
     assert kinds(again) == ({want: 1, "flat": 6} if hollow else {want: 1}) and not check.faults(again)
     volume = 60**3 - known.volume if hollow else known.volume
@@ -101,7 +103,7 @@ def test_a_bore_in_a_file_of_splines_is_round_again() -> None:
     """Written as STEP with splines alone and read: the bore has its axis and radius, so that a hole or a pin can follow it."""
     plate = part([*ROUND, circle("d", "7"), extrude("h", "d", "20", result="cut")])
     solid = bodies(plate)["e"].body.solid
-    splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
+    splines = soundness.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(solid.shape).Shape(), True).Shape(), "the splines")
     ((_, read, _),) = step_files.read_bodies(step_files.write_step([("Plate", splines)]))
     assert kinds(read) == {"free": 7}
     again = recognise.with_forms(read)
@@ -177,7 +179,7 @@ def imported(content: bytes, folder: Path, *more: dict[str, object], taken: str 
 def test_a_healed_import_has_its_forms_back_though_its_faces_are_off_by_a_micrometre(tmp_path: Path) -> None:
     """Written as splines, coordinates to 0.001 mm: every face has its form again, within its gaps; halves are one again."""
     tray = bodies(parse_document((SHEETS / "tray.supple.json").read_bytes()))["e"].body.solid
-    splines = shape.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(tray.shape).Shape(), True).Shape(), "the splines")
+    splines = soundness.one(BRepBuilderAPI_NurbsConvert(BRepBuilderAPI_Copy(tray.shape).Shape(), True).Shape(), "the splines")
     content = coarse(step_files.write_step([("Tray", splines)]), 3)
     as_filed, healed = (imported(content, tmp_path, taken=how) for how in ("as filed", "healed"))
     before, after = (built.state.bodies["m"].body.solid for built in (as_filed, healed))
@@ -187,7 +189,7 @@ def test_a_healed_import_has_its_forms_back_though_its_faces_are_off_by_a_microm
     pipe = known_bodies.a_rod()[0]
     halves = ShapeUpgrade_ShapeDivideAngle(np.pi / 2, pipe.shape)
     halves.Perform()
-    parts = step_files.write_step([("Rod", shape.one(halves.Result(), "the parts"))])
+    parts = step_files.write_step([("Rod", soundness.one(halves.Result(), "the parts"))])
     counts = [imported(parts, tmp_path, taken=how).state.bodies["m"].body.solid.face_count for how in ("as filed", "healed")]
     assert counts == [6, 3]
 

@@ -7,18 +7,20 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 
 from supplecast.document.model import Document, parse_document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.geometry import Frame, Vec, times
-from supplecast.kernel import boolean, check, datums, measure, move, probing
+from supplecast.kernel import boolean, check, datums, measure, move, nearness, shape
 from supplecast.molding import opening
 from supplecast.molding.gauges import tool as gauges
 from supplecast.tooling import mixing
@@ -230,7 +232,7 @@ def test_a_round_and_deep_part_at_two_places() -> None:
     (pins,) = of_role(made, "ejector")
     first, second = (opening.Meshed(e.body.solid) for e in of_role(made, "molded"))
     assert opening.shared(opening.Meshed(pins.body.solid), first) < opening.allowed(first, second)
-    touching = [probing.between(pins.body.solid, e.body.solid) for e in of_role(made, "molded")]
+    touching = [nearness.between(pins.body.solid, e.body.solid) for e in of_role(made, "molded")]
     assert touching == pytest.approx([0, 0], abs=1e-6)
 
 
@@ -302,7 +304,7 @@ def test_kinds_of_runners_and_gates(fields: dict[str, Any]) -> None:
     assert made.ok, made.outcomes[-1].message
     (feed,) = of_role(made, "feed")
     assert check.faults(feed.body.solid) == []
-    touched = [e for e in of_role(made, "molded") if probing.between(feed.body.solid, e.body.solid) < 1e-6]
+    touched = [e for e in of_role(made, "molded") if nearness.between(feed.body.solid, e.body.solid) < 1e-6]
     assert len(touched) == 4
 
 
@@ -335,8 +337,8 @@ def test_a_runner_ends_its_land_before_the_wall(section: str) -> None:
     )
     (feed,), (molded,) = of_role(made, "feed"), of_role(made, "linked")
     runner = tuple(f for f, tags in enumerate(feed.body.tags) if "run.runner" in tags)
-    assert probing.to_faces(molded.body.solid, feed.body.solid, runner) == pytest.approx(1.2, abs=0.05)
-    assert probing.between(molded.body.solid, feed.body.solid) == pytest.approx(0, abs=1e-6)
+    assert _to_faces(molded.body.solid, feed.body.solid, runner) == pytest.approx(1.2, abs=0.05)
+    assert nearness.between(molded.body.solid, feed.body.solid) == pytest.approx(0, abs=1e-6)
 
 
 def test_a_gate_opens_as_deep_and_wide_as_its_wall_asks() -> None:
@@ -372,7 +374,7 @@ def test_cones_and_bosses_register_too(shape: str, one: float) -> None:
     assert measure.volume(core1.body.solid) - measure.volume(core0.body.solid) == pytest.approx(4 * one, rel=1e-6)
     (cavity,) = of_role(after, "cavity")
     # Square to the leaning sides, hole and pin are the gap apart.
-    assert probing.between(core1.body.solid, cavity.body.solid) == 0  # they meet in the parting plane
+    assert nearness.between(core1.body.solid, cavity.body.solid) == 0  # they meet in the parting plane
     assert after.outcomes[-1].figures["register_clearance"] > 5
     # Turned by half, the odd one does not find its hole.
     turned = move.moved(core1.body.solid, move.turn(_middle(core1), math.pi)).solid
@@ -500,8 +502,13 @@ def test_no_vent_runs_into_the_next_place() -> None:
     vents = built(tool(FOUR[:12]), part(WINDOW))
     for entry in of_role(vents, "cavity insert", "cavity"):
         deep = tuple(f for f, tags in enumerate(entry.body.tags) if any(_is_relief(tag) for tag in tags))
-        least = min(probing.to_faces(molded.body.solid, entry.body.solid, deep) for molded in of_role(vents, "molded"))
+        least = min(_to_faces(molded.body.solid, entry.body.solid, deep) for molded in of_role(vents, "molded"))
         assert deep and least > 1.2
+
+
+def _to_faces(body: shape.Solid, other: shape.Solid, faces: Sequence[int]) -> float:
+    """The least distance from a body to some faces of another by the kernel's own search among all of them, mm."""
+    return float(BRepExtrema_DistShapeShape(body.shape, shape.faces_of(other, faces)).Value())
 
 
 def _is_relief(tag: str) -> bool:
@@ -551,7 +558,7 @@ def test_funnel_riser_and_pin_gate(tray: Any) -> None:
     assert made.ok, made.outcomes[-1].message
     (feed,) = of_role(made, "feed")
     meets = boolean.common(feed.body.solid, [of_role(made, "linked")[0].body.solid])
-    assert meets == [] and probing.between(feed.body.solid, of_role(made, "linked")[0].body.solid) == 0
+    assert meets == [] and nearness.between(feed.body.solid, of_role(made, "linked")[0].body.solid) == 0
     riser = said([*HALVES, {**pin, "kind": "riser", "outer": "2", "inner": "1.6"}])
     assert riser.status == "ok" and float(riser.notes[0].split()[-2]) < 0.2
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -208,6 +209,14 @@ class Axis:
 
     def nearest(self, p: Vec) -> Vec:
         return along(self.point, self.direction, dot(subtract(p, self.point), self.direction))
+
+
+class Bar(NamedTuple):
+    """A round bar: from where to where its axis runs, and its radius, mm."""
+
+    start: Vec
+    end: Vec
+    radius: float
 
 
 STANDARD_PLANES = {

@@ -11,7 +11,7 @@ from functools import cached_property
 import numpy as np
 from numba import njit
 
-from supplecast.geometry import Bools, Floats, Rows
+from supplecast.geometry import Bools, Box, Floats, Rows, vec
 
 _LEAF = 4
 _FACING = -0.5  # a ball is stopped by skin that faces its own place by more than 120°, not by that beside a convex edge
@@ -47,6 +47,12 @@ class Triangles:
         a, b, c = (self.corners[:, k] for k in range(3))
         areas: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
         return areas
+
+    @cached_property
+    def box(self) -> Box:
+        """Round all of them; there must be some."""
+        points = self.corners.reshape(-1, 3)
+        return Box(vec(points.min(axis=0)), vec(points.max(axis=0)))
 
     @cached_property
     def _tree(self) -> tuple[Floats, Rows, Rows]:

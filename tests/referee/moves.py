@@ -7,7 +7,8 @@ from OCP.gp import gp_Trsf, gp_Vec
 
 from supplecast.geometry import Vec
 from supplecast.kernel.shapes.history import Ledger, Made
-from supplecast.kernel.shapes.shape import Solid, one
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import one
 
 
 def shifted(solid: Solid, by: Vec) -> Made:

@@ -23,6 +23,7 @@ from supplecast.kernel.measuring import forms as forms
 from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
+from supplecast.kernel.measuring import nearness as nearness
 from supplecast.kernel.measuring import openings as openings
 from supplecast.kernel.measuring import probing as probing
 from supplecast.kernel.measuring import quadrature as quadrature
@@ -45,12 +46,15 @@ from supplecast.kernel.molds import shutoff as shutoff
 from supplecast.kernel.molds import slide as slide
 from supplecast.kernel.shapes import apart as apart
 from supplecast.kernel.shapes import blob as blob
+from supplecast.kernel.shapes import face_key as face_key
 from supplecast.kernel.shapes import faults as faults
 from supplecast.kernel.shapes import history as history
+from supplecast.kernel.shapes import lineage as lineage
 from supplecast.kernel.shapes import memo as memo
 from supplecast.kernel.shapes import mesh_body as mesh_body
 from supplecast.kernel.shapes import profile as profile
 from supplecast.kernel.shapes import shape as shape
+from supplecast.kernel.shapes import soundness as soundness
 from supplecast.kernel.shapes import spline as spline
 from supplecast.kernel.verbs import blend as blend
 from supplecast.kernel.verbs import boolean as boolean

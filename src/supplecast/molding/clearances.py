@@ -69,7 +69,7 @@ def meeting(a: Solid, b: Solid, within: float = NEAR) -> Meeting | None:
 
 
 def _met(a: Solid, b: Solid, within: float) -> Meeting | None:
-    if kernel.probing.boxes_apart(a, b) > within:
+    if kernel.nearness.boxes_apart(a, b) > within:
         return None
     one, other = opening.meshed(a), opening.meshed(b)
     volume = opening.shared(one, other) if opening.near(one, other) else 0.0
@@ -108,7 +108,7 @@ def _apart(one: opening.Meshed, other: opening.Meshed, rough: float) -> Meeting:
     for i, j in pairs[np.argsort(likely[apart <= reach])].tolist():
         if best is not None and (best[0] < _TOUCHING or apart[i, j] >= best[0]):
             continue
-        away, foot, tip = kernel.probing.between_faces(a, i, b, j)
+        away, foot, tip = kernel.nearness.between_faces(a, i, b, j)
         if best is None or away < best[0]:
             best = away, foot, tip, i, j
     assert best is not None, "the triangles are nearer to each other than the boxes of their faces"

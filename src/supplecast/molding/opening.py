@@ -18,7 +18,8 @@ import numpy as np
 from manifold3d import Manifold, Mesh
 
 from supplecast import kernel
-from supplecast.geometry import Floats, Rows, Vec, unit
+from supplecast.geometry import Bools, Floats, Frame, Rows, Vec, unit, vec
+from supplecast.kernel.shapes import lineage
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.search import Triangles
@@ -26,6 +27,7 @@ from supplecast.search import Triangles
 _TURNED = math.radians(0.05)
 FINE, _ANGLE = 0.05, 0.3
 _OFF = 3.0  # chord errors that a ray begins off its face
+_SAME = 1e-9  # of motions
 _LEAST = 0.05  # mm²: less is an artefact of edges
 
 
@@ -52,6 +54,10 @@ class Meshed:
 
     @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
+        source, motion = lineage.carried(self.solid) or (None, None)
+        known = _MESHED.known(source) if source else None
+        if known is not None and motion is not None:
+            return known._mesh.carried(motion)
         return kernel.mesh.tessellate(self.solid, FINE, _ANGLE, edges=False)
 
     @cached_property
@@ -95,6 +101,18 @@ def shared(a: Meshed, b: Meshed) -> float:
     return known
 
 
+def shared_at_most(a: Meshed, b: Meshed) -> float:
+    """No less than what two bodies have in common, in mm³: where both were carried to their place together, and only cut since,
+    what they had in common before, so that copies are asked once.
+    """
+    befores = lineage.carried_and_cut(a.solid), lineage.carried_and_cut(b.solid)
+    if befores[0] and befores[1] and np.allclose(befores[0][1], befores[1][1], atol=_SAME):
+        before = shared(meshed(befores[0][0]), meshed(befores[1][0]))
+        if before <= allowed(a, b):
+            return before
+    return shared(a, b)
+
+
 def near(a: Meshed, b: Meshed) -> bool:
     """Whether the boxes of two bodies meet."""
     (low, high), (low2, high2) = a.box, b.box
@@ -118,6 +136,7 @@ def trapped(moving: Meshed, direction: Vec, others: Triangles, far: float = math
     d = np.array(unit(direction))
     triangles = moving.triangles
     leading = np.flatnonzero(moving.normals @ d > math.sin(_TURNED))
+    leading = leading[_may_meet(triangles.corners[leading], vec(d), others)]
     starts, areas, of = _spread(triangles, leading)
     starts = starts + _OFF * FINE * moving.normals[of]
     _, away = others.hits(starts, d)
@@ -125,6 +144,20 @@ def trapped(moving: Meshed, direction: Vec, others: Triangles, far: float = math
     by_face = np.bincount(moving.faces[of], weights=areas * hit, minlength=moving.solid.face_count)
     faces = tuple(int(face) for face in np.flatnonzero(by_face > _LEAST))
     return Trap(faces, float(by_face[list(faces)].sum()))
+
+
+def _may_meet(corners: Floats, direction: Vec, others: Triangles) -> Bools:
+    """Which triangles (n, 3, 3) that leave along a unit vector may come to the box round others."""
+    if not len(others.corners):
+        return np.zeros(len(corners), dtype=bool)
+    lying = Frame.lying((0.0, 0.0, 0.0), direction)
+    axes = np.array([lying.x, lying.y, lying.normal])
+    box = np.array(others.box.corners) @ axes.T
+    low, high = box.min(axis=0) - _OFF * FINE, box.max(axis=0) + _OFF * FINE
+    a, b, c = (corners[:, k] @ axes.T for k in range(3))
+    least, most = np.minimum(np.minimum(a, b), c), np.maximum(np.maximum(a, b), c)
+    meets: Bools = ((most >= low) & (least <= high))[:, :2].all(axis=1) & (least[:, 2] <= high[2])
+    return meets
 
 
 def _spread(triangles: Triangles, rows: Rows) -> tuple[Floats, Floats, Rows]:

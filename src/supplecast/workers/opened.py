@@ -73,4 +73,5 @@ def _tidy() -> None:
         MEMORIES.clear()
         LAST.clear()
         kernel.integrate.forget()
+        kernel.soundness.forget()
         gc.collect()

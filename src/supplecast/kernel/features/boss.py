@@ -21,7 +21,8 @@ from supplecast.kernel.features.attached_features import PAST
 from supplecast.kernel.features.rib import Shape, Web
 from supplecast.kernel.measuring import measure, probing
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, traced_to
-from supplecast.kernel.shapes.shape import Solid, checked
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean, extent, move, solid
 
 _WAYS = 36

@@ -10,7 +10,8 @@ from supplecast.kernel.measuring import measure
 from supplecast.kernel.meshing.face_samples import is_plain
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, each
 from supplecast.kernel.shapes.profile import plane
-from supplecast.kernel.shapes.shape import Solid, checked
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean, extent
 
 _LITTLE = 1.0  # mm

@@ -25,7 +25,8 @@ from supplecast.errors import KernelError
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, traced_to, unchanged
-from supplecast.kernel.shapes.shape import Solid, Surface, checked, mapped
+from supplecast.kernel.shapes.shape import Solid, Surface, mapped
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean
 
 _ALIKE = 1e-3  # of the letters' volume, roughly weighed: what goes wrong is a letter turned over, or one that is left out

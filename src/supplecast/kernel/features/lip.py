@@ -38,7 +38,8 @@ from supplecast.kernel.measuring import edges, measure, probing
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import EdgeOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.shapes.profile import plane
-from supplecast.kernel.shapes.shape import Solid, Surface, checked, faces_of, listed, mapped, one, xyz
+from supplecast.kernel.shapes.shape import Solid, Surface, faces_of, listed, mapped, xyz
+from supplecast.kernel.shapes.soundness import checked, one
 from supplecast.kernel.verbs import boolean, draft, move
 
 Where = Literal["inner", "outer", "middle"]

@@ -30,7 +30,8 @@ from supplecast.kernel.measuring import measure
 from supplecast.kernel.meshing import mesh
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.mesh_body import Form, MeshBody
-from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.kernel.shapes.shape import Solid, mapped
+from supplecast.kernel.shapes.soundness import one
 from supplecast.search import Triangles
 from supplecast.wording import brief, plural
 

@@ -21,25 +21,11 @@ from OCP.TopoDS import TopoDS
 
 from supplecast.geometry import Floats
 from supplecast.kernel.measuring.quadrature import POWERS, Share, fluxes
+from supplecast.kernel.shapes.face_key import FaceKey
 from supplecast.kernel.shapes.shape import Solid
 
 _REMEMBERED = 20_000
-_shares: OrderedDict[_FaceKey, Share] = OrderedDict()
-
-
-class _FaceKey:
-    """A face as a dictionary key: same surface, same place, whatever its orientation."""
-
-    __slots__ = ("face",)
-
-    def __init__(self, face: Any) -> None:
-        self.face = face
-
-    def __hash__(self) -> int:
-        return hash(self.face)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _FaceKey) and bool(self.face.IsSame(other.face))
+_shares: OrderedDict[FaceKey, Share] = OrderedDict()
 
 
 @dataclass(frozen=True)
@@ -101,7 +87,7 @@ def _shifted(flux: Floats, by: Floats) -> Floats:
 
 def unknown_faces(solid: Solid) -> int:
     """How many faces would have to be integrated to measure a solid; the others are remembered."""
-    return sum(_FaceKey(solid.face(index)) not in _shares for index in range(solid.face_count))
+    return sum(FaceKey(solid.face(index)) not in _shares for index in range(solid.face_count))
 
 
 def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor: float) -> None:
@@ -110,17 +96,17 @@ def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor
     for old, new in pairs:
         share = _share(before.face(old))
         grown = Share(share.about * factor, share.flux * growth, share.area * factor**2, share.lean * factor**3)
-        _remember(_FaceKey(after.face(new)), grown)
+        _remember(FaceKey(after.face(new)), grown)
 
 
-def _remember(key: _FaceKey, share: Share) -> None:
+def _remember(key: FaceKey, share: Share) -> None:
     _shares[key] = share
     if len(_shares) > _REMEMBERED:
         _shares.popitem(last=False)
 
 
 def _share(face: Any) -> Share:
-    key = _FaceKey(face)
+    key = FaceKey(face)
     known = _shares.get(key)
     if known is not None:
         _shares.move_to_end(key)

@@ -175,15 +175,11 @@ def face_box(solid: Solid, face: int) -> Box:
 def reaches(solid: Solid, face: int, axis: int, *, high: bool) -> bool:
     """Whether a face reaches one side of the solid's box, to a millionth of a mm. The quick box rules most of them out."""
     whole = box(solid)
-    bounds = Bnd_Box()
-    if not isinstance(solid, MeshBody):
-        BRepBndLib.Add_s(solid.face(face), bounds, False)
 
     def falls_short(mine: Box) -> bool:
         return (mine.high[axis] - whole.high[axis] if high else whole.low[axis] - mine.low[axis]) < -1e-6
 
-    loose = face_box(solid, face) if isinstance(solid, MeshBody) else _box(bounds)
-    return not falls_short(loose) and not falls_short(face_box(solid, face))
+    return not falls_short(loose_face_box(solid, face)) and not falls_short(face_box(solid, face))
 
 
 def _widened(low: Floats, high: Floats, shape: Any, inside: bool) -> tuple[Floats, Floats]:
@@ -236,6 +232,15 @@ def loose_box(solid: Solid) -> Box:
         return box(solid)
     bounds = Bnd_Box()
     BRepBndLib.Add_s(solid.shape, bounds, False)
+    return _box(bounds)
+
+
+def loose_face_box(solid: Solid, face: int) -> Box:
+    """A box that surely holds one face, at once."""
+    if isinstance(solid, MeshBody):
+        return solid.face_box(face)
+    bounds = Bnd_Box()
+    BRepBndLib.Add_s(solid.face(face), bounds, False)
     return _box(bounds)
 
 

@@ -51,6 +51,13 @@ class Mesh:
         counts = np.diff(self.face_ends, prepend=0)
         return np.repeat(np.arange(len(counts)), counts)
 
+    def carried(self, motion: Floats) -> Mesh:
+        """The mesh of the solid carried by a turn and a shift, or mirrored, (3, 4)."""
+        turn, shift = motion[:, :3], motion[:, 3]
+        triangles = self.triangles if np.linalg.det(turn) > 0 else self.triangles[:, ::-1]
+        edges = tuple(line @ turn.T + shift for line in self.edges)
+        return Mesh(self.points @ turn.T + shift, self.normals @ turn.T, triangles, self.face_ends, edges)
+
     def welded(self) -> tuple[Floats, Ints]:
         """Points shared between faces, and triangles on them: a watertight mesh for a sound solid."""
         keys = np.round(self.points, 9) + 0.0

@@ -17,7 +17,8 @@ from supplecast.curves import Line2, Region
 from supplecast.geometry import Frame, Point2, Vec, along, cross, subtract, times, turned, unit
 from supplecast.kernel.shapes.history import Made, Origin, traced_to
 from supplecast.kernel.shapes.profile import as_dir, as_point
-from supplecast.kernel.shapes.shape import Solid, one
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean, loft, solid
 
 Section = Literal["full round", "trapezoid"]

@@ -19,7 +19,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, Top
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shell
 
-from supplecast.errors import KernelError, TouchingError
+from supplecast.errors import KernelError
 from supplecast.geometry import Vec
 
 ShapeMap = oc.IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
@@ -245,28 +245,3 @@ def solids_in(shape: Any) -> list[Solid]:
 
 def is_valid(solid: Solid) -> bool:
     return bool(BRepCheck_Analyzer(solid.shape).IsValid())
-
-
-def checked(shape: Any, doing: str, *, expect: int | None = 1) -> list[Solid]:
-    """The one check every verb's result passes: sound solids, as many as expected, no walls without thickness.
-
-    Raises KernelError saying what `doing` (for instance "the cut") left behind.
-    """
-    solids = solids_in(shape)
-    if not solids:
-        raise KernelError(f"{doing.capitalize()} leaves nothing.")
-    if expect is not None and len(solids) != expect:
-        raise KernelError(f"{doing.capitalize()} leaves {len(solids)} separate pieces instead of {expect}.")
-    for solid in solids:
-        if not is_valid(solid):
-            raise KernelError(f"{doing.capitalize()} makes an unsound solid.")
-        counts = AncestorMap()
-        TopExp.MapShapesAndUniqueAncestors_s(solid.shape, TopAbs_EDGE, TopAbs_FACE, counts, False)
-        for number in range(1, int(counts.Extent()) + 1):
-            if len(counts.FindFromIndex(number)) > 2:
-                raise TouchingError(f"{doing.capitalize()} leaves walls that meet along a line without thickness.")
-    return solids
-
-
-def one(shape: Any, doing: str) -> Solid:
-    return checked(shape, doing)[0]

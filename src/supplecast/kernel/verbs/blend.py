@@ -14,7 +14,8 @@ from supplecast.kernel.measuring import datums, measure
 from supplecast.kernel.measuring import edges as edges_of
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import EdgeOf, Ledger, Made, Origin, VertexOf, each
-from supplecast.kernel.shapes.shape import Solid, checked
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import checked
 
 _TRIED, _SEARCH_SECONDS, _LONGEST_SEARCH = 12, 0.5, 5.0
 _NEARER = (2.0, 5.0)

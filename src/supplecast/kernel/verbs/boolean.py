@@ -9,8 +9,10 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 
 from supplecast.errors import KernelError, MissedError
 from supplecast.kernel.measuring import measure
+from supplecast.kernel.shapes import lineage
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin
-from supplecast.kernel.shapes.shape import Solid, checked, listed, solids_in
+from supplecast.kernel.shapes.shape import Solid, listed, solids_in
+from supplecast.kernel.shapes.soundness import checked
 
 _ROUGH = 1e-3
 
@@ -20,6 +22,7 @@ def _run(maker: Any, target: Solid, tools: Sequence[Any], doing: str, simplify: 
     maker.SetTools(listed(tools))
     # Inputs may have a tolerance widened in place; in return untouched faces stay the same ones, and so do their integrals.
     maker.SetNonDestructive(False)
+    maker.SetCheckInverted(False)  # inputs are solids that passed the check
     maker.SetUseOBB(True)  # tighter boxes tell sooner what cannot meet: up to twice as fast on bosses and holes
     maker.Build()
     if not maker.IsDone():
@@ -82,6 +85,8 @@ def cut(target: Solid, tools: Sequence[Solid], *, pieces: int | None = 1) -> lis
     removed = before - sum(measure.handy_volume(s) for s in solids)
     if removed > sum(measure.handy_volume(t) for t in tools) + before * _ROUGH:
         raise KernelError("The cut came out wrong: it removed more than its tool.", "Move the tool a little.")
+    for solid in solids:
+        lineage.note_cut(solid, target)
     if pieces is not None and len(solids) != pieces:
         raise KernelError(f"The cut leaves {len(solids)} separate pieces.", "Make it shallower or smaller.")
     return results

@@ -36,7 +36,8 @@ from supplecast.kernel.shapes.history import (
     traced_to,
     unchanged,
 )
-from supplecast.kernel.shapes.shape import Solid, as_shell, checked, mapped, solids_in
+from supplecast.kernel.shapes.shape import Solid, as_shell, mapped, solids_in
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean, coarse, order, outside, split, tidy, wall_check, walls
 from supplecast.kernel.verbs.thick_solid import ARC, SHARP, note_skin
 from supplecast.kernel.verbs.wall_check import Room, Wanted

@@ -13,7 +13,8 @@ from supplecast.kernel.measuring import datums, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to, unchanged
 from supplecast.kernel.shapes.profile import as_dir, plane
-from supplecast.kernel.shapes.shape import Solid, one
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean, split
 
 _STEEP = math.radians(30)  # a face that leans more than that against the pull is no side

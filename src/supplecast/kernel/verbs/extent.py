@@ -22,7 +22,8 @@ from supplecast.errors import KernelError
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, traced_to
-from supplecast.kernel.shapes.shape import Solid, checked
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean
 
 _OWN_POLES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)

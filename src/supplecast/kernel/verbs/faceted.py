@@ -17,7 +17,8 @@ from OCP.TopoDS import TopoDS
 from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints
 from supplecast.kernel.measuring import measure
-from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.kernel.shapes.shape import Solid, mapped
+from supplecast.kernel.shapes.soundness import one
 
 MOST = 6000
 """Triangles: every one is a face of its own until they are merged."""

@@ -11,7 +11,8 @@ from supplecast.geometry import Frame, dot, times
 from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed
-from supplecast.kernel.shapes.shape import Solid, listed, one
+from supplecast.kernel.shapes.shape import Solid, listed
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean, move_face, split
 
 _ALIKE = 1e-9

@@ -23,7 +23,7 @@ from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, each
 from supplecast.kernel.shapes.profile import flat_wire
-from supplecast.kernel.shapes.shape import one
+from supplecast.kernel.shapes.soundness import one
 
 _APART = 1e-4
 _TURN = 2 * math.pi

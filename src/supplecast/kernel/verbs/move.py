@@ -15,10 +15,12 @@ from scipy.spatial.transform import Rotation
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Floats, Frame, Mass, Vec
 from supplecast.kernel.measuring import integrate, measure
+from supplecast.kernel.shapes import lineage
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.profile import as_dir, as_point
-from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in, xyz
+from supplecast.kernel.shapes.shape import Solid, Surface, solids_in, xyz
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs.recognise import recognised
 
 _RIGID = 1e-6
@@ -191,6 +193,7 @@ def _carried(solid: Solid, motion: Motion, origin: Callable[[int], Origin]) -> M
     for face in range(solid.face_count):
         ledger.note(maker.ModifiedShape(solid.face(face)), origin(face))
     made = ledger.made()[0]
+    lineage.note_carried(made.solid, solid, motion.matrix)
     known = measure.MASS.known(solid)
     if known is not None:  # it weighs what it did, wherever it is
         centre = as_point(known.centroid).Transformed(motion.trsf)

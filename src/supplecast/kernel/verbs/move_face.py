@@ -21,7 +21,8 @@ from supplecast.geometry import Vec, times
 from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to, unchanged
-from supplecast.kernel.shapes.shape import Solid, Surface, one, solids_in
+from supplecast.kernel.shapes.shape import Solid, Surface, solids_in
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean, extent, surface
 
 _LARGE = 40  # faces from which it is quicker to leave the rest of the body alone

@@ -15,7 +15,8 @@ from OCP.TopoDS import TopoDS, TopoDS_Wire
 from supplecast.kernel.measuring import edges, measure
 from supplecast.kernel.measuring.openings import in_order
 from supplecast.kernel.shapes.history import Made
-from supplecast.kernel.shapes.shape import Solid, one, solid_of, wires_of
+from supplecast.kernel.shapes.shape import Solid, solid_of, wires_of
+from supplecast.kernel.shapes.soundness import one
 
 _DIGITS = 5
 Key = tuple[float, ...]

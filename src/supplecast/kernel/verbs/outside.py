@@ -20,7 +20,8 @@ from supplecast.geometry import dot, subtract
 from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, unchanged
-from supplecast.kernel.shapes.shape import Solid, mapped, one, solid_of, wires_of
+from supplecast.kernel.shapes.shape import Solid, mapped, solid_of, wires_of
+from supplecast.kernel.shapes.soundness import one
 
 _HINT = "Pick a body that is its outside, or close its openings first."
 

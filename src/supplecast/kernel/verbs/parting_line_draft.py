@@ -38,7 +38,8 @@ from supplecast.kernel.measuring import datums, edges, measure
 from supplecast.kernel.shapes import spline
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, unchanged
 from supplecast.kernel.shapes.profile import as_point
-from supplecast.kernel.shapes.shape import Solid, Surface, checked, listed, xyz
+from supplecast.kernel.shapes.shape import Solid, Surface, listed, xyz
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean
 
 _UPRIGHT = math.sin(math.radians(45))

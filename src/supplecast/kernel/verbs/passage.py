@@ -16,7 +16,8 @@ from supplecast.kernel.meshing import mesh
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.faults import REFUSALS
 from supplecast.kernel.shapes.history import Between, FaceOf, Ledger, Made, Origin, Row, each, traced_to
-from supplecast.kernel.shapes.shape import Solid, one
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean, silhouette, tidy
 
 _UNCLEAR, _HINT = "The way along this direction could not be cleared.", "Choose another direction."

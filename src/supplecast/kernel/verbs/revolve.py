@@ -20,7 +20,8 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Point2, dot
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, each
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, profile
-from supplecast.kernel.shapes.shape import Solid, mapped, one
+from supplecast.kernel.shapes.shape import Solid, mapped
+from supplecast.kernel.shapes.soundness import one
 
 _FULL = 2 * math.pi
 _TOUCH = 1e-6

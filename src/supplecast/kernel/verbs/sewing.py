@@ -14,7 +14,8 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Vec, dot
 from supplecast.kernel.measuring import datums, measure
 from supplecast.kernel.shapes.history import Ledger, Made, Origin
-from supplecast.kernel.shapes.shape import Solid, Surface, mapped, one
+from supplecast.kernel.shapes.shape import Solid, Surface, mapped
+from supplecast.kernel.shapes.soundness import one
 
 _TOLERANCE = 1e-5
 

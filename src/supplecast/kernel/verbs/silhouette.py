@@ -31,7 +31,8 @@ from supplecast.kernel.measuring import facing
 from supplecast.kernel.shapes import spline
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, unchanged
 from supplecast.kernel.shapes.profile import as_dir
-from supplecast.kernel.shapes.shape import Solid, mapped, one, solids_in, xyz
+from supplecast.kernel.shapes.shape import Solid, mapped, solids_in, xyz
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean
 
 _GRIDS = (48, 96)

@@ -14,7 +14,7 @@ from supplecast.geometry import Frame, Vec, along, cross, times, unit
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, plane, profile
-from supplecast.kernel.shapes.shape import one
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean
 
 Span = tuple[float, float]

@@ -11,7 +11,8 @@ from supplecast.geometry import Frame
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.history import Ledger, Made, Origin
 from supplecast.kernel.shapes.profile import plane
-from supplecast.kernel.shapes.shape import Solid, checked, solids_in
+from supplecast.kernel.shapes.shape import Solid, solids_in
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean, extent
 
 

@@ -19,7 +19,8 @@ from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, unchanged
 from supplecast.kernel.shapes.profile import as_dir, flat_wire
-from supplecast.kernel.shapes.shape import Solid, one, xyz
+from supplecast.kernel.shapes.shape import Solid, xyz
+from supplecast.kernel.shapes.soundness import one
 
 
 def imprint(solid: Solid, face: int, region: Region, frame: Frame) -> Made:

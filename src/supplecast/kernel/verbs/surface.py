@@ -24,7 +24,8 @@ from supplecast.kernel.measuring import datums, measure, probing
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import EdgeOf, FaceOf, Ledger, Made, Origin, composed, each
 from supplecast.kernel.shapes.profile import as_dir, as_point, flat_wire
-from supplecast.kernel.shapes.shape import Solid, Surface, mapped, one
+from supplecast.kernel.shapes.shape import Solid, Surface, mapped
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import revolve
 from supplecast.kernel.verbs.recognise import recognised
 from supplecast.kernel.verbs.tidy import unified

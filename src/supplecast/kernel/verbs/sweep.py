@@ -24,7 +24,8 @@ from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.history import Ledger, Made, Origin, each, traced_to
 from supplecast.kernel.shapes.profile import flat_wire
-from supplecast.kernel.shapes.shape import Solid, one
+from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs.boolean import cut
 from supplecast.kernel.verbs.route import Route
 

@@ -11,7 +11,8 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from supplecast.errors import KernelError
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.history import EdgeOf, FaceOf, Ledger, Made, Origin, VertexOf, each, traced_to, unchanged
-from supplecast.kernel.shapes.shape import ShapeList, Solid, checked, solids_in
+from supplecast.kernel.shapes.shape import ShapeList, Solid, solids_in
+from supplecast.kernel.shapes.soundness import checked
 from supplecast.kernel.verbs import boolean
 from supplecast.kernel.verbs.wall_check import Wanted
 

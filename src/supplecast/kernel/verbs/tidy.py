@@ -5,7 +5,7 @@ from __future__ import annotations
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from supplecast.kernel.shapes.history import Ledger, Made, composed
-from supplecast.kernel.shapes.shape import one
+from supplecast.kernel.shapes.soundness import one
 
 
 def unified(made: Made, doing: str) -> Made:

@@ -58,7 +58,7 @@ class CastingBox(Step):
         whole = at.named(made, at.named(outer), at.named(inner).labelled("inside"))
         for number, piece in enumerate(self._cut(at, whole, low, high), 1):
             at.new(piece, "insert", f"Casting box {number}" if self.pieces != "one piece" else "Casting box", f"box{number}")
-        halves = [e for e in at.bodies() if e.role in _HALVES and kernel.probing.boxes_apart(outer.solid, e.body.solid) == 0]
+        halves = [e for e in at.bodies() if e.role in _HALVES and kernel.nearness.boxes_apart(outer.solid, e.body.solid) == 0]
         if halves:
             words = f"The box stands where {halves[0].name} is: it is for a soft mold, poured round the part itself"
             at.caution("part", f"{words}. Make it in a tool without halves.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 
@@ -14,8 +14,9 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Factor, Length
 from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import AXES, Vec
+from supplecast.geometry import AXES, Bar, Vec, along, subtract, unit
 from supplecast.molding.mass import grams
+from supplecast.naming import Body
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import bored
@@ -23,9 +24,6 @@ from supplecast.steps.tool.weighing import known
 from supplecast.tooling import coolant
 from supplecast.tooling.resins import Injection
 from supplecast.wording import brief, plural
-
-if TYPE_CHECKING:
-    from supplecast.kernel.shapes.history import Made
 
 PITCH, DEPTH = 3.0, 2.0  # bores apart, and under the cavity, in diameters (common practice, from memory)
 _CELL, _LEVELS, _SAME = 0.5, 7, 5e-3
@@ -123,7 +121,7 @@ class Cooling(Step):
                 )
             if hot:
                 self._flow(at, hot, side, bores, cavity, size)
-            bored(at, "diameter", steel, [at.named(bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
+            bored(at, "diameter", steel, [_bar(at, bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
         at.note(f"Bores: {'; '.join(notes)} {at.scope.unit}.")
 
     def _hot(self, at: Builder) -> _Hot | None:
@@ -139,12 +137,11 @@ class Cooling(Step):
         mass = grams(sum(kernel.measure.volume(solid) for solid in molded), resin)
         return _Hot(resin.name, injection, coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle))
 
-    def _flow(self, at: Builder, hot: _Hot, side: str, bores: Sequence[Made], depth: float, size: float) -> None:
+    def _flow(self, at: Builder, hot: _Hot, side: str, bores: Sequence[Bar], depth: float, size: float) -> None:
         """What the water does on one side: how it flows, what drives it, how warm it and the wall become."""
         injection, power = hot.injection, hot.power * (0.5 if self.sides == "both sides" else 1.0)
-        lengths = [max(kernel.measure.loose_box(bore.solid).size) for bore in bores]
         count = len(bores) if self.circuits == "joined by hoses" else 1
-        pitch = kernel.probing.between(bores[0].solid, bores[1].solid) + size if len(bores) > 1 else PITCH * size
+        pitch = math.dist(bores[0].start, bores[1].start) if len(bores) > 1 else PITCH * size
         least, most = injection.mold
         wanted = (least + most) / 2
         celsius = at.plain("water") if self.water else wanted
@@ -152,7 +149,9 @@ class Cooling(Step):
         for _ in range(3):  # as warm as brings the wall to the middle of the resin's range, and then as much as flows well
             enough = max(coolant.flow_for(coolant.GOOD, size, celsius), coolant.flow_for_rise(each, _EVEN, celsius))
             flow = at.plain("flow") if self.flow else math.ceil(enough)
-            circuit = coolant.Circuit(count, size, lengths[0], depth + size / 2, pitch, flow, celsius)
+            circuit = coolant.Circuit(
+                count, size, math.dist(bores[0].start, bores[0].end), depth + size / 2, pitch, flow, celsius
+            )
             found = coolant.cooled(circuit, each)
             celsius = celsius if self.water else round(min(max(wanted - found.over, _COLD), _HOT))
         comes = circuit.celsius + found.over
@@ -187,7 +186,7 @@ class Cooling(Step):
         size: float,
         pitch: float,
         depth: float,
-    ) -> list[Made]:
+    ) -> list[Bar]:
         """A row of bores under the parts, shifted to where it is clearest of everything else."""
         box = kernel.measure.corner_box(half.body.solid)
         a, b = pair.across
@@ -217,7 +216,8 @@ class Cooling(Step):
                 f"No bore fits between the pins of the {side} side.",
                 "Use thinner bores, another depth, or the other direction.",
             )
-        return [kernel.solid.cylinder(start(place), direction, size / 2, box.size[long] + 2.0) for place in rows]
+        length = box.size[long] + 2.0
+        return [Bar(start(place), along(start(place), direction, length), size / 2) for place in rows]
 
     def _off_joints(self, at: Builder, edge: float, depth: float, ahead: bool, side: str, pair: Pair, size: float) -> float:
         """The level of a row `depth` under the cavity's `edge`, clear of the backs of inserts: nearer to the cavity where that
@@ -236,16 +236,15 @@ class Cooling(Step):
             at.fail("depth", f"{words}.", f"Use {less}more than {at.in_unit(round(farther - size / 2, 2))}.")
         return edge + sense * (nearer if nearer - size / 2 >= _NEAREST * size else farther)
 
-    def _seals(self, at: Builder, side: str, bores: list[Made]) -> int:
+    def _seals(self, at: Builder, side: str, bores: list[Bar]) -> int:
         """How many times bores cross from plate to insert and back: through the sides of inserts, square."""
         count = 0
         for box in (kernel.measure.corner_box(e.body.solid) for e in at.bodies() if e.role == f"{side} insert"):
             for bore in bores:
-                mine = kernel.measure.loose_box(bore.solid)
-                middle = [(a + b) / 2 for a, b in zip(mine.low, mine.high, strict=True)]
+                middle = [(a + b) / 2 for a, b in zip(bore.start, bore.end, strict=True)]
                 inside = [low < c < high for low, c, high in zip(box.low, middle, box.high, strict=True)]
-                along = max(range(3), key=lambda k: mine.size[k])
-                count += 2 * all(inside[k] for k in range(3) if k != along)
+                run = max(range(3), key=lambda k: abs(bore.end[k] - bore.start[k]))
+                count += 2 * all(inside[k] for k in range(3) if k != run)
         return count
 
     def _free(
@@ -272,21 +271,22 @@ class Cooling(Step):
         near = np.convolve(blocked, np.ones(2 * wide + 1), mode="same") > 0.5
         return [float(p) for p, bad in zip(places, near, strict=True) if not bad and span[0] <= p <= span[1]]
 
-    def _least(self, bores: list[Made], bodies: list[Entry]) -> float:
-        return kernel.probing.nearest_of([bore.solid for bore in bores], [e.body.solid for e in bodies])
+    def _least(self, bores: list[Bar], bodies: list[Entry]) -> float:
+        return kernel.nearness.bars_to(bores, [kernel.nearness.skin(e.body.solid) for e in bodies])
 
-    def _least_to_register(self, at: Builder, bores: list[Made], steel: list[Entry]) -> float:
+    def _least_to_register(self, at: Builder, bores: list[Bar], steel: list[Entry]) -> float:
         """How far bores stay from register pins and their holes, which are faces of the steel itself."""
-        least = math.inf
+        made = {step for step, kind in at.order if kind == "register pins"}
+        skins = []
         for entry in steel:
-            faces = tuple(f for f, tags in enumerate(entry.body.tags) if self._is_register(at, tags))
-            if faces:
-                least = min(least, *(kernel.probing.to_faces(bore.solid, entry.body.solid, faces) for bore in bores))
-        return least
+            faces = [f for f, tags in enumerate(entry.body.tags) if any(maker(tag) in made for tag in tags)]
+            skins.append((entry.body.solid, faces))
+        return kernel.nearness.bars_to(bores, skins)
 
-    def _is_register(self, at: Builder, tags: tuple[str, ...]) -> bool:
-        pins = {step for step, kind in at.order if kind == "register pins"}
-        return any(maker(tag) in pins for tag in tags)
+
+def _bar(at: Builder, bore: Bar) -> Body:
+    length = math.dist(bore.start, bore.end)
+    return at.named(kernel.solid.cylinder(bore.start, unit(subtract(bore.end, bore.start)), bore.radius, length))
 
 
 def _is_component(entry: Entry) -> bool:

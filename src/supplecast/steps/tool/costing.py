@@ -74,12 +74,12 @@ class Costing(Step):
         box = kernel.measure.corner_box(solid)
         stock = box.size[0] * box.size[1] * box.size[2] / 1000.0
         forming = [f for f, tags in enumerate(entry.body.tags) if forms_part(tags)]
-        boxes = [kernel.measure.face_box(solid, face) for face in forming]
         depth = 0.0
-        if boxes:
-            spans = sorted(max(b.high[k] for b in boxes) - min(b.low[k] for b in boxes) for k in range(3))
-            depth = 2.0 * spans[0] / max(spans[1], 1e-6)
-        area = sum(kernel.measure.face_area(solid, face) for face in forming) / 100.0
+        if forming:
+            boxes = kernel.nearness.face_boxes(solid, forming)
+            spans = sorted(boxes[:, 3:].max(axis=0) - boxes[:, :3].min(axis=0))
+            depth = 2.0 * float(spans[0]) / max(float(spans[1]), 1e-6)
+        area = sum(kernel.measure.rough_face(solid, face)[0] for face in forming) / 100.0
         own = set(forming)
         holes = sum(kernel.measure.surface_word(solid, f) == "round" for f in range(solid.face_count) if f not in own)
         return machining.Work(stock, stock - kernel.measure.handy_volume(solid) / 1000.0, area, depth, holes)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -14,7 +14,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
 from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, Point2, Vec, along, dot, times
+from supplecast.geometry import Bar, Frame, Point2, Vec, along, dot, times
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
@@ -27,9 +27,6 @@ from supplecast.tooling.base.components import pin_head
 from supplecast.tooling.base.pins import ejector_pin
 from supplecast.tooling.base.places import Round
 from supplecast.wording import brief
-
-if TYPE_CHECKING:
-    from supplecast.kernel.shapes.shape import Solid
 
 _THIN = 2.0  # mm: thinner pins are made stepped (common practice, no source)
 _PLATE = 12.0  # mm thick
@@ -128,8 +125,11 @@ class Ejectors(Step):
         bores = [at.named(lying.turned(lying.flat(pin.foot), pin.bore)).labelled(str(k)) for k, pin in enumerate(pins, 1)]
         for entry in dict.fromkeys(entry for pin in pins for entry in pin.steel):
             bored(at, "diameter", [entry], [bore for pin, bore in zip(pins, bores, strict=True) if entry in pin.steel])
-        made = self._on_plate(at, pair, plane, cavities, pins, radius) if base is None else self._in_base(at, lying, base, pins)
-        offs = self._clearance(at, lying, pins, made, base)
+        if base is None:
+            self._on_plate(at, pair, plane, cavities, pins, radius)
+        else:
+            self._in_base(at, lying, base, pins)
+        offs = self._clearance(at, lying, pins, base)
         at.figure("ejectors", len(pins))
         for name, (x, y) in spots.items():
             at.figure(f"pin {name} x", x)
@@ -240,9 +240,7 @@ class Ejectors(Step):
                 return [_Pin("under the sprue", lying.point(spot, level), level, steel, bore, own, True)]
         return []
 
-    def _on_plate(
-        self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[_Pin], radius: float
-    ) -> list[Solid]:
+    def _on_plate(self, at: Builder, pair: Pair, plane: Frame, cavities: list[Place], pins: list[_Pin], radius: float) -> None:
         """Without a mold base: one body of all pins and a plate behind the core side that they stand on."""
         axis, up = pair.axis, plane.normal
         made = [kernel.solid.cylinder(pin.foot, up, radius, self._back(pin.steel, plane) - pin.level + 0.5) for pin in pins]
@@ -257,11 +255,10 @@ class Ejectors(Step):
         whole = at.kernel("diameter", kernel.boolean.fuse, plate.solid, [pin.solid for pin in made], simplify=False)
         named = [at.named(pin).labelled(f"pin {k}") for k, pin in enumerate(made, 1)]
         at.new(at.named(whole, at.named(plate), *named), "ejector", "Ejectors", pull=pair.pull)
-        return [pin.solid for pin in made]
 
-    def _in_base(self, at: Builder, lying: Lying, base: Behind, pins: list[_Pin]) -> list[Solid]:
+    def _in_base(self, at: Builder, lying: Lying, base: Behind, pins: list[_Pin]) -> None:
         """Headed pins in the retainer plate of a mold base, each a body of its own."""
-        made, holes = [], []
+        holes = []
         for pin in pins:
             wide = 2 * pin.radius
             suffix = "".join(c for c in pin.name.title() if c.isalnum())
@@ -274,9 +271,7 @@ class Ejectors(Step):
             holes.append(at.named(lying.hole(one)).labelled(f"{suffix} hole"))
             body = at.named(lying.body(one)).labelled(f"pin {pin.name}")
             at.new(body, "ejector", one.name, suffix, lying.pair.pull, (GROUPS["ejection"],), one.stock)
-            made.append(body.solid)
         bored(at, "diameter", (base.support, base.retainer), holes)
-        return made
 
     def _bear(self, at: Builder, first: Place, pair: Pair, count: int, radius: float, length: float) -> None:
         """What the pins bear as they push the part off, against what walls and pins stand."""
@@ -301,11 +296,13 @@ class Ejectors(Step):
             words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
             at.caution("diameter", f"{words}. Use {at.in_unit(math.ceil(10 * wide) / 10)} {at.scope.unit}, or more pins.")
 
-    def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], made: Sequence[Solid], base: Behind | None) -> float:
+    def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], base: Behind | None) -> float:
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""
-        feeds = [e.body.solid for e in at.bodies() if e.role == "feed"]
-        least = kernel.probing.nearest_of([solid for solid, pin in zip(made, pins, strict=True) if not pin.is_puller], feeds)
+        feeds = [kernel.nearness.skin(e.body.solid) for e in at.bodies() if e.role == "feed"]
         end = base.rest if base else max(pin.bore[-1][0] for pin in pins)
+        pushing = [pin for pin in pins if not pin.is_puller]
+        bars = [Bar(pin.foot, along(pin.foot, lying.pair.pull, end - pin.level), pin.radius) for pin in pushing]
+        least = kernel.nearness.bars_to(bars, feeds)
         taken = [Round(lying.flat(pin.foot), pin.radius, pin.level, end) for pin in pins]
         for number, one in enumerate(taken):
             least = min([least, *(one.away(other) for other in taken[number + 1 :])])

@@ -85,13 +85,13 @@ class _Tool:
     def pin_of(self, slide: Entry) -> Entry | None:
         """The angle pin that draws a slide, if one does."""
         pins = (e for e in self.of("fixed base") if e.stock and e.stock.kind == "Angle pin")
-        return next((e for e in pins if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) <= 0), None)
+        return next((e for e in pins if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) <= 0), None)
 
     @cached_property
     def pull(self) -> Vec:
         return self.core[0].pull or (0.0, 0.0, 1.0)
 
-    @property
+    @cached_property
     def stroke(self) -> float:
         """How far a mold base's ejector plates can go, mm: from the support plate to the retainer plate; 0 without a base."""
         ends = {
@@ -147,7 +147,7 @@ class OpeningCheck(Step):
         opened = [*core, *moving, *parts] if tool.riding else parts
         moves.append(_Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), opened))
         for slide in tool.riding:  # seen from a slide that its pin draws, the fixed side leaves along that pin
-            near = [e for e in (*cavity, *fixed) if kernel.probing.boxes_apart(e.body.solid, slide.body.solid) < _BESIDE]
+            near = [e for e in (*cavity, *fixed) if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) < _BESIDE]
             pin = tool.pin_of(slide)
             axis = pin.pull if pin and pin.pull else tool.pull
             moves.append(_Move(slide.name, near, times(axis, -1.0), [slide], forming=False))
@@ -199,7 +199,7 @@ class OpeningCheck(Step):
             for second in (*steel[number + 1 :], *tool.parts):
                 if not molding.opening.near(meshes[first.id], meshes[second.id]):
                     continue
-                overlap = molding.opening.shared(meshes[first.id], meshes[second.id])
+                overlap = molding.opening.shared_at_most(meshes[first.id], meshes[second.id])
                 if overlap > molding.opening.allowed(meshes[first.id], meshes[second.id]):
                     at.fail(
                         "check", f"{first.name} and {second.name} share {overlap:.1f} mm³.", "Look at the step that made them."

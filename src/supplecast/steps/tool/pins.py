@@ -177,7 +177,7 @@ class RegisterPins(Step):
         """How near the holes, which are wider than their pins, come to the part."""
         parts = [entry.body.solid for entry in at.bodies() if entry.role in PARTS]
         if parts:
-            near = kernel.probing.nearest_of([hole.solid for hole in holes], parts)
+            near = kernel.nearness.nearest_of([hole.solid for hole in holes], parts)
             at.figure("register_clearance", near)
             at.note(f"At least {at.in_unit(round(near, 2))} {at.scope.unit} from the cavity.")
         if not at.mm("odd"):

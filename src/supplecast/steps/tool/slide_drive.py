@@ -195,7 +195,7 @@ class SlideDrive(Step):
         air = at.named(kernel.solid.cylinder(base, pair.pull, wide, drive.reach + tip + 2 * _AIR)).labelled(f"{number} air")
         for entries, tool in ((fixed, tight), ([drive.slide], loose), (moving, air)):
             for entry in entries:
-                if kernel.probing.boxes_apart(entry.body.solid, tool.solid) <= 0:
+                if kernel.nearness.boxes_apart(entry.body.solid, tool.solid) <= 0:
                     holes.setdefault(entry.id, []).append(tool)
 
     def _stop(self, at: Builder, lying: Lying, drive: _Drive, number: int, holes: dict[str, list[Body]]) -> None:

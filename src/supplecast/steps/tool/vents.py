@@ -152,9 +152,9 @@ class Vents(Step):
         return free
 
     def _gate(self, part: kernel.shape.Solid, feeds: list[Body]) -> Floats:
-        """Where the feed comes nearest to a part."""
-        spots = [kernel.probing.nearest_places(part, feed.solid)[0] for feed in feeds]
-        return np.array(spots[0])
+        """Where the nearest feed comes to a part."""
+        feed = min((feed.solid for feed in feeds), key=lambda solid: kernel.nearness.boxes_apart(part, solid))
+        return np.array(kernel.nearness.nearest_places(part, feed)[0])
 
     def _vent(self, plane: Frame, spot: Point2, out: Point2, width: float, deep: float, reach: float) -> list[Made]:
         """A shallow stretch from the part on, and a deeper one out to the edge, under the plane."""

@@ -1,0 +1,126 @@
+"""How near bodies come to each other: face by face, those whose boxes are nearest first.
+
+The kernel's own distance between whole bodies looks at all pairs of faces; a box for each face leaves most of them out. A pair
+of cylinders takes it longest, so that round bars are told by their axis, less their radius.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Sequence
+
+import numpy as np
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.gp import gp_Pnt
+
+from supplecast.geometry import Bar, Box, Floats, Vec, vec
+from supplecast.kernel.measuring import measure, probing
+from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.shape import Solid, xyz
+
+_MET = 1e-7  # mm
+_BOXES: Memo[Floats] = Memo("boxes of the faces")
+
+
+def between(a: Solid, b: Solid) -> float:
+    """Least distance between two bodies, mm: 0 where they meet, or one holds the other."""
+    least = _nearest(a, b)[0]
+    return 0.0 if least <= _MET or _within(a, b) or _within(b, a) else least
+
+
+def nearest_places(a: Solid, b: Solid) -> tuple[Vec, Vec]:
+    """Where the skins of two bodies come nearest to each other, on each of them."""
+    return _nearest(a, b)[1:]
+
+
+def between_faces(a: Solid, face: int, b: Solid, other: int) -> tuple[float, Vec, Vec]:
+    """Least distance between a face of one body and one of another, mm, and where that is on each."""
+    nearest = BRepExtrema_DistShapeShape(a.face(face), b.face(other))
+    return float(nearest.Value()), xyz(nearest.PointOnShape1(1)), xyz(nearest.PointOnShape2(1))
+
+
+def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
+    """The least distance between any of some bodies and any of others, mm; pairs that cannot come nearer are left out."""
+    boxes = [measure.loose_box(solid) for solid in bodies], [measure.loose_box(solid) for solid in others]
+    pairs = sorted((_apart(boxes[0][i], boxes[1][j]), i, j) for i in range(len(bodies)) for j in range(len(others)))
+    least = math.inf
+    for gap, i, j in pairs:
+        if gap >= least:
+            break
+        least = min(least, between(bodies[i], others[j]))
+    return least
+
+
+def bars_to(bars: Iterable[Bar], skins: Sequence[tuple[Solid, Sequence[int]]]) -> float:
+    """The least distance of round bars, whose ends count as round too, to some faces of bodies, mm; below 0 where they meet."""
+    least = math.inf
+    for bar in bars:
+        line = BRepBuilderAPI_MakeEdge(gp_Pnt(*bar.start), gp_Pnt(*bar.end)).Edge()
+        ends = np.array(bar[:2])
+        low, high = ends.min(axis=0), ends.max(axis=0)
+        for solid, faces in skins:
+            boxes = face_boxes(solid, faces)
+            gaps = np.linalg.norm(np.maximum(np.maximum(boxes[:, :3] - high, low - boxes[:, 3:]), 0.0), axis=1) - bar.radius
+            for k in np.argsort(gaps, kind="stable"):
+                if gaps[k] >= least:
+                    break
+                away = float(BRepExtrema_DistShapeShape(line, solid.face(faces[int(k)])).Value()) - bar.radius
+                least = min(least, away)
+    return least
+
+
+def skin(solid: Solid) -> tuple[Solid, Sequence[int]]:
+    """A body with all its faces."""
+    return solid, range(solid.face_count)
+
+
+def boxes_apart(a: Solid, b: Solid) -> float:
+    """How far the boxes of two bodies are from each other, mm: they themselves are no nearer."""
+    return _apart(measure.loose_box(a), measure.loose_box(b))
+
+
+def face_boxes(solid: Solid, faces: Iterable[int]) -> Floats:
+    """Boxes that surely hold some faces, (n, 6): low and high corner."""
+    rows: Floats = _boxes(solid)[list(faces)].reshape(-1, 6)
+    return rows
+
+
+def _boxes(solid: Solid) -> Floats:
+    return _BOXES.of(solid, lambda: np.array([_flat(measure.loose_face_box(solid, f)) for f in range(solid.face_count)]))
+
+
+def _flat(box: Box) -> tuple[float, ...]:
+    return (*box.low, *box.high)
+
+
+def _nearest(a: Solid, b: Solid) -> tuple[float, Vec, Vec]:
+    best: tuple[float, Vec, Vec] = (math.inf, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
+    for gap, i, j in _pairs(_boxes(a), _boxes(b)):
+        if gap >= best[0] or best[0] <= _MET:
+            break
+        found = between_faces(a, i, b, j)
+        best = found if found[0] < best[0] else best
+    return best
+
+
+def _pairs(first: Floats, second: Floats) -> Iterator[tuple[float, int, int]]:
+    """All pairs of boxes by how far they are apart; of those that overlap, small ones first."""
+    off = np.maximum(first[:, None, :3] - second[None, :, 3:], second[None, :, :3] - first[:, None, 3:])
+    gaps = np.linalg.norm(np.maximum(off, 0.0), axis=2)
+    sizes = [np.linalg.norm(rows[:, 3:] - rows[:, :3], axis=1) for rows in (first, second)]
+    order = np.lexsort([np.add.outer(*sizes).reshape(-1), gaps.reshape(-1)])
+    for number in order:
+        i, j = divmod(int(number), len(second))
+        yield float(gaps[i, j]), i, j
+
+
+def _within(a: Solid, b: Solid) -> bool:
+    """Whether a body whose skin is clear of another's lies inside of that."""
+    return b.closed and probing.covers(b, vec(measure.corners(a)[0]))
+
+
+def _apart(a: Box, b: Box) -> float:
+    """How far two boxes are from each other, mm."""
+    gaps = (max(a.low[k] - b.high[k], b.low[k] - a.high[k], 0.0) for k in range(3))
+    return math.sqrt(sum(gap * gap for gap in gaps))
