@@ -72,6 +72,6 @@ def _tidy() -> None:
     if pages * resource.getpagesize() > _MOST_RESIDENT:
         MEMORIES.clear()
         LAST.clear()
-        kernel.integrate.forget()
-        kernel.soundness.forget()
+        for module in (kernel.integrate, kernel.soundness, kernel.facing):
+            module.forget()
         gc.collect()

@@ -9,6 +9,7 @@ may be tens of degrees off.
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
@@ -23,7 +24,8 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 from scipy.optimize import minimize_scalar
 
-from supplecast.geometry import Floats, Vec, unit
+from supplecast.geometry import Floats, Vec, rounded, times, unit
+from supplecast.kernel.shapes.face_key import FaceKey
 from supplecast.kernel.shapes.shape import Solid
 
 _ALONG = 17  # places tried along an edge
@@ -31,7 +33,11 @@ _ACROSS = 9  # and each way across a face
 _CLOSE = 1e-10
 _TRIES = 40
 
+_REMEMBERED = 20_000
+_DIGITS = 12
+
 Value = Callable[[float, float], float]
+_ranges: OrderedDict[tuple[FaceKey, Vec], tuple[float, float]] = OrderedDict()
 
 
 def drafts(solid: Solid, pull: Vec, faces: Sequence[int] | None = None) -> Floats:
@@ -44,10 +50,27 @@ def drafts(solid: Solid, pull: Vec, faces: Sequence[int] | None = None) -> Float
 
 
 def _range(face: Any, direction: Vec) -> tuple[float, float]:
+    """Least and greatest n·d of a face, remembered by the face: halves and slides are asked about those of their part again."""
+    sense = 1.0 if direction > (0.0, 0.0, 0.0) else -1.0
+    key = (FaceKey(face), rounded(times(direction, sense), _DIGITS))
+    sense = -sense if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else sense
+    known = _ranges.get(key)
+    if known is None:
+        known = _ranges[key] = _worked_out(TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD)), key[1])
+        if len(_ranges) > _REMEMBERED:
+            _ranges.popitem(last=False)
+    return known if sense > 0 else (-known[1], -known[0])
+
+
+def forget() -> None:
+    """Drop every remembered face."""
+    _ranges.clear()
+
+
+def _worked_out(face: Any, direction: Vec) -> tuple[float, float]:
     surface = BRepAdaptor_Surface(face)
-    sense = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    value = value_on(surface, direction, sense, ((u0 + u1) / 2, (v0 + v1) / 2))
+    value = value_on(surface, direction, 1.0, ((u0 + u1) / 2, (v0 + v1) / 2))
     match surface.GetType():
         case GeomAbs_SurfaceType.GeomAbs_Plane:
             only = value((u0 + u1) / 2, (v0 + v1) / 2)

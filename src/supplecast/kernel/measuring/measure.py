@@ -228,26 +228,23 @@ def span(solid: Solid, direction: Vec) -> tuple[float, float]:
 
 def loose_box(solid: Solid) -> Box:
     """A box that surely holds the solid, in about a millisecond."""
-    if isinstance(solid, MeshBody):
-        return box(solid)
-    bounds = Bnd_Box()
-    BRepBndLib.Add_s(solid.shape, bounds, False)
-    return _box(bounds)
+    return box(solid) if isinstance(solid, MeshBody) else _loose(solid.shape)
 
 
 def loose_face_box(solid: Solid, face: int) -> Box:
     """A box that surely holds one face, at once."""
-    if isinstance(solid, MeshBody):
-        return solid.face_box(face)
-    bounds = Bnd_Box()
-    BRepBndLib.Add_s(solid.face(face), bounds, False)
-    return _box(bounds)
+    return solid.face_box(face) if isinstance(solid, MeshBody) else _loose(solid.face(face))
 
 
 def beyond(solid: Solid, place: Vec) -> float:
     """Surely further than a solid goes, seen from a place, mm."""
-    box = loose_box(solid)
-    return 2 * (box.diagonal + math.dist(box.centre, place))
+    return 2 * ((around := loose_box(solid)).diagonal + math.dist(around.centre, place))
+
+
+def _loose(shape: Any) -> Box:
+    bounds = Bnd_Box()
+    BRepBndLib.Add_s(shape, bounds, False)
+    return _box(bounds)
 
 
 def _box(bounds: Any) -> Box:
