@@ -33,6 +33,11 @@ def direction_words(direction: tuple[float, float, float]) -> str:
     return f"({', '.join(brief(c, 2) for c in direction)})"
 
 
+def place_words(place: tuple[float, float, float]) -> str:
+    """A place in mm, as texts have it that are turned into the reader's unit later."""
+    return f"at ({', '.join(show(c, 2) for c in place)})"
+
+
 def with_points(text: str) -> str:
     """A text with its decimal commas as points: `2,5 mm` is `2.5 mm`. Within parentheses they part what a function is given."""
     return _decimals(text, ",", ".")

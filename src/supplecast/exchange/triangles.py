@@ -32,6 +32,7 @@ ROLE_COLOURS = {
     "core": "#2A8C82",
     "cavity insert": "#9C84C9",
     "core insert": "#57AAA1",
+    "core pin": "#3F7F78",
     "slide": "#B4527A",
     "core slide": "#B4527A",
     "insert": "#8A97A8",

@@ -41,6 +41,7 @@ from supplecast.kernel.molds import halves as halves
 from supplecast.kernel.molds import offset_matching as offset_matching
 from supplecast.kernel.molds import parting as parting
 from supplecast.kernel.molds import parting_surface as parting_surface
+from supplecast.kernel.molds import posts as posts
 from supplecast.kernel.molds import runner as runner
 from supplecast.kernel.molds import shutoff as shutoff
 from supplecast.kernel.molds import slide as slide

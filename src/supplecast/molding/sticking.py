@@ -72,7 +72,7 @@ def raster(skin: Sampled, pull: Vec) -> Raster:
 @dataclass(frozen=True)
 class Room:
     """What pins of a `radius` in mm need: how far `apart` their middles are, under which level they stand, so that none is on
-    the rim, faces they must not mark, and places that are `held` already.
+    the rim, faces they must not mark, places that are `held` already, and what their middles must be how far off.
     """
 
     radius: float
@@ -80,6 +80,7 @@ class Room:
     below: float
     spared: Sequence[int] = ()
     held: Sequence[Point2] = ()
+    beside: Sequence[tuple[Point2, float]] = ()
 
 
 def proposed(skin: Sampled, pull: Vec, room: Room, count: int) -> list[Point2]:
@@ -89,6 +90,9 @@ def proposed(skin: Sampled, pull: Vec, room: Room, count: int) -> list[Point2]:
         seen = _without(seen, skin, pull, room.spared)
     radius, below = room.radius, room.below
     fits = seen.flat & (seen.room() >= radius + _ROUND) & (np.where(np.isnan(seen.heights), 1e9, seen.heights) < below - 1.5)
+    rows, columns = np.indices(fits.shape)
+    for (u, v), off in room.beside:
+        fits &= np.hypot(seen.low[0] + (rows + 0.5) * seen.size - u, seen.low[1] + (columns + 0.5) * seen.size - v) > off
     cells = np.argwhere(fits)
     if not len(cells):
         return []

@@ -12,13 +12,13 @@ from pydantic import Field
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
-from supplecast.document.state import PARTS, Entry
+from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Bar, Frame, Point2, Vec, along, dot, times
-from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.behind import Behind, behind, is_sleeve
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
-from supplecast.steps.tool.places import Place, places
+from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
@@ -34,6 +34,7 @@ _STEP = 5.0  # mm: where guides end
 _NEAR = 1e-3  # mm
 _INTO = 0.2  # mm that a bore goes into what it opens
 _LEAST_WELL = 1.0  # mm of a sprue's well that a pin pushes on
+_BETWEEN = 0.5  # mm between heads of pins and sleeves (common practice, no source)
 _RIM = 8.0  # mm of plate round the outermost pins
 
 
@@ -158,9 +159,9 @@ class Ejectors(Step):
             held[moved.number] = (x, y)
         skin = molding.judge.skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
-        spared = self._spared(at, first)
+        spared = on_first(at, "seen", self.seen, first)
         apart = max(4 * radius, pin_head(2 * radius)[0] + 1.0) if base else 4 * radius
-        room = molding.sticking.Room(radius, apart, top, spared, list(held.values()))
+        room = molding.sticking.Room(radius, apart, top, spared, list(held.values()), self._beside(at, plane, apart / 2))
         wanted = self.count - len(held)
         proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, room, wanted) if wanted else []
         if not proposed and not held:
@@ -174,21 +175,14 @@ class Ejectors(Step):
         free = [number for number in range(1, self.count + 1) if number not in held]
         return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
 
-    def _spared(self, at: Builder, first: Place) -> list[int]:
-        """The faces that are seen, on the first part; they can be picked on any copy of it."""
-        if not self.seen:
-            return []
-        holder = at.holder("seen", None, changes=False)
-        picked = at.faces("seen", holder)
-        if holder.id == first.part.id:
-            return picked
-        # Copies carry the names of the first, and each its number behind them.
-        names = {tags[0].rpartition("[")[0]: face for face, tags in enumerate(first.part.body.tags)}
-        faces = [names.get(holder.body.tags[face][0].rpartition("[")[0]) for face in picked]
-        if holder.role not in PARTS or None in faces:
-            words = f"A picked face is of {holder.name}, not of the part that is pushed off."
-            at.fail("seen", words, "Pick faces of the part.")
-        return [face for face in faces if face is not None]
+    def _beside(self, at: Builder, plane: Frame, room: float) -> list[tuple[Point2, float]]:
+        """Core pins and sleeves with their heads, and how far off them a pin's middle must be."""
+        found = []
+        for entry in (e for e in at.bodies() if e.role == "core pin" or is_sleeve(e)):
+            box = kernel.measure.loose_box(entry.body.solid)
+            wide = min(high - low for low, high in zip(plane.flat(box.low), plane.flat(box.high), strict=True))
+            found.append((plane.flat(box.centre), abs(wide) / 2 + room + _BETWEEN))
+        return found
 
     def _pins(
         self, at: Builder, place: Place, plane: Frame, spots: dict[int, Point2], radius: float, where: str, in_base: bool

@@ -10,6 +10,7 @@ from scipy.spatial import cKDTree
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
+from supplecast.document.fields import Faces
 from supplecast.document.state import PARTS, Entry
 from supplecast.geometry import Floats, Frame, Point2
 
@@ -82,3 +83,19 @@ def _holds(entry: Entry, plane: Frame, middle: Floats) -> bool:
 def steel(cavities: Sequence[Place]) -> list[Entry]:
     """All bodies of steel of some places, each once."""
     return list(dict.fromkeys(e for place in cavities for e in (*place.core, *place.cavity)))
+
+
+def on_first(at: Builder, field: str, picks: Faces, first: Place) -> list[int]:
+    """The faces picked in a field, as those of the first part; they can be picked on any copy of it."""
+    if not picks:
+        return []
+    holder = at.holder(field, None, changes=False)
+    picked = at.faces(field, holder)
+    if holder.id == first.part.id:
+        return picked
+    # Copies carry the names of the first, and each its number behind them.
+    names = {tags[0].rpartition("[")[0]: face for face, tags in enumerate(first.part.body.tags)}
+    faces = [names.get(holder.body.tags[face][0].rpartition("[")[0]) for face in picked]
+    if holder.role not in PARTS or None in faces:
+        at.fail(field, f"A picked face is of {holder.name}, not of the part.", "Pick faces of the part.")
+    return [face for face in faces if face is not None]

@@ -1,13 +1,30 @@
-"""Ejector pins in a mold base: headed, held by the retainer plate, guided where the part is and loose behind."""
+"""Pins in a mold base: ejector pins and sleeves, headed, held by the retainer plate, guided where the part is and loose behind;
+and core pins that stand in the clamping plate, since a sleeve goes over them.
+"""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 from supplecast.geometry import Point2
 from supplecast.tooling.base.component import Component, stepped
 from supplecast.tooling.base.components import pin_head
 from supplecast.tooling.stock import Stock, at_least
 
+SLEEVES = (3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0)
+"""Outer diameters of ejector sleeves, mm (ISO 8405, from memory)."""
+PINS = (1.5, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0)
+"""Diameters of core pins, mm (as ejector pins of ISO 6751, from memory)."""
+SLEEVE_WALL = 0.75
+"""Mm of wall that a sleeve has at least (common practice, no source)."""
 _LOOSE, _HEAD = 0.5, 0.25  # mm a side in the support plate, and round pin and head in the retainer (common practice, no source)
+_RELIEF, _THIN = (
+    0.5,
+    0.3,
+)  # mm a side that a sleeve is wider behind its guide, and of wall left there (common practice, no source)
+PLUG = 8.0
+"""Mm of set screw behind a core pin's head (common practice, no source)."""
+_THREADS = (5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 30.0, 36.0)  # mm (ISO 4026, from memory)
 
 
 def ejector_pin(name: str, at: Point2, tip: float, wide: float, back: float, rest: float) -> Component:
@@ -26,3 +43,68 @@ def ejector_pin(name: str, at: Point2, tip: float, wide: float, back: float, res
         hole=stepped((back, under, r + _LOOSE), (under, rest, head / 2 + _HEAD)),
         through=("support", "retainer"),
     )
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Levels behind the core side, mm: where the core plate ends, where heads of pins rest on the ejector plate, and from where
+    to where the moving clamping plate reaches.
+    """
+
+    back: float
+    rest: float
+    clamp: float
+    end: float
+
+
+def ejector_sleeve(name: str, at: Point2, tip: float, wide: float, bore: float, guide: float, levels: Levels) -> Component:
+    """A sleeve of an outer diameter from its `tip` on, sliding on a core pin that fits its `bore` over the length `guide`; held
+    as an ejector pin is.
+    """
+    head, high = pin_head(wide)
+    r, rest, under = wide / 2, levels.rest, levels.rest - high
+    fitting = min(tip + guide, under)
+    loose = min(bore / 2 + _RELIEF, r - _THIN)
+    return Component(
+        name,
+        "Ejector sleeve",
+        "ejection",
+        at,
+        stepped((tip, under, r), (under, rest, head / 2)),
+        Stock("Ejector sleeve", "ring", (wide, bore, at_least(rest - tip)), "X40CrMoV5-1", "ISO 8405", round(rest - tip, 2)),
+        inner=stepped((tip, fitting, bore / 2), (fitting, rest, max(loose, bore / 2))),
+        hole=stepped((levels.back, under, r + _LOOSE), (under, rest, head / 2 + _HEAD)),
+        through=("support", "retainer"),
+    )
+
+
+def core_pin_shank(name: str, at: Point2, tip: float, start: float, wide: float, levels: Levels) -> tuple[Component, Component]:
+    """What of a core pin with its `tip` at a level runs behind its sleeve: from `start` through all plates into the moving
+    clamping plate, where a set screw holds its head; and that screw. The holes are those in ejector and clamping plate.
+    """
+    head, high = pin_head(wide)
+    r, under, long = wide / 2, levels.end - PLUG - high, levels.end - PLUG - tip
+    thread = next(size for size in _THREADS if size > head + 2 * _HEAD)
+    pin = Component(
+        name,
+        "Core pin",
+        "moving",
+        at,
+        stepped((start, under, r), (under, levels.end - PLUG, head / 2)),
+        Stock("Core pin", "round", (wide, at_least(long)), "X40CrMoV5-1", "ISO 6751", round(long, 2)),
+        hole=stepped(
+            (levels.rest, levels.clamp, r + _LOOSE), (levels.clamp, under, r), (under, levels.end - PLUG, head / 2 + _HEAD)
+        ),
+        through=("ejectorplate", "movingclamp"),
+    )
+    screw = Component(
+        f"{name}screw",
+        "Set screw",
+        "moving",
+        at,
+        stepped((levels.end - PLUG, levels.end, thread / 2)),
+        Stock("Set screw", "screw", (thread, PLUG), "45H", "ISO 4026"),
+        hole=stepped((levels.end - PLUG, levels.end, thread / 2)),
+        through=("movingclamp",),
+    )
+    return pin, screw

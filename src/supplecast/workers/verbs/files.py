@@ -67,7 +67,15 @@ def picture(task: Task, asked: options.Draw) -> Picture:
     target = Path(task.blobs) / asked.name
     if not target.exists():
         lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
-        shares = {"core": 1.0, "core insert": 1.0, "ejector": 1.0, "moving base": 1.0, "ejection": 1.0, "shot": 0.45}
+        shares = {
+            "core": 1.0,
+            "core insert": 1.0,
+            "core pin": 1.0,
+            "ejector": 1.0,
+            "moving base": 1.0,
+            "ejection": 1.0,
+            "shot": 0.45,
+        }
         parts = []
         for entry in entries:
             fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)

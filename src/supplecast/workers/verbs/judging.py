@@ -149,7 +149,8 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
     for entry in bodies:
         shelf.recall_mass(entry, Path(task.blobs))
-    steel = [_steel(e, pull) for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
+    forming = ("core", "cavity", "core insert", "cavity insert", "core pin", *SLIDES)
+    steel = [_steel(e, pull) for e in bodies if e.role in forming]
     outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
     figures = {name: value for o in built.outcomes if o.status == "ok" for name, value in o.figures.items()}
     checked = bool(figures.get("opens"))

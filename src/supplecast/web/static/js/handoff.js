@@ -19,6 +19,7 @@ const WHAT = {
   'core insert': 'core insert',
   slide: 'slide in the cavity half',
   'core slide': 'slide on the core half',
+  'core pin': 'core pin',
   ejector: 'ejector',
   'fixed base': 'mold base, fixed side',
   'moving base': 'mold base, moving side',
