@@ -33,6 +33,7 @@ ROLE_COLOURS = {
     "cavity insert": "#9C84C9",
     "core insert": "#57AAA1",
     "core pin": "#3F7F78",
+    "lifter": "#A8607C",
     "slide": "#B4527A",
     "core slide": "#B4527A",
     "insert": "#8A97A8",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from supplecast.geometry import Bools, Floats, Frame, Rows, Vec, unit, vec
+from supplecast.geometry import Bools, Floats, Frame, Rows, Vec, rounded, unit, vec
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.sampled import Sampled, finer
 
@@ -76,6 +76,34 @@ def freed(skin: Sampled, faces: Sequence[int], pull: Vec, directions: Sequence[V
     return _sideways(near, mine if mine.any() else np.ones(len(mine), dtype=bool), pull, directions)
 
 
+@dataclass(frozen=True)
+class Lifted:
+    """The way, square to the pull, on which steel inside of the part leaves an undercut first, and how far that is, mm."""
+
+    way: Vec
+    depth: float
+
+
+def lifted(skin: Sampled, faces: Sequence[int], pull: Vec, clear: float) -> Lifted | None:
+    """How a lifter would free an undercut: along the way on which it has to go least, with nothing of the part before it there
+    nor `clear` mm beyond. None if there is no such way.
+    """
+    near = finer(skin, faces, _FINER)
+    rows = np.flatnonzero(hidden(near, pull) & (near.normals @ np.array(pull) < -_STEEP))
+    if not len(rows):
+        return None
+    few = rows[:: max(len(rows) // _TRIED, 1)]
+    best: Lifted | None = None
+    for direction in _around(pull):
+        spread = near.corners[rows].reshape(-1, 3) @ np.array(direction)
+        depth = float(spread.max() - spread.min())
+        if best is not None and depth > best.depth - 1e-3:
+            continue
+        if all(_leaves(near, some, direction, depth + clear) >= WHOLE for some in (few, rows)):
+            best = Lifted(rounded(direction, 12), depth)
+    return best
+
+
 def _is_closed(solid: Solid, group: Sequence[int]) -> bool:
     return all(solid.neighbours[face] <= set(group) for face in group)
 
@@ -92,12 +120,12 @@ def _sideways(skin: Sampled, mine: Bools, pull: Vec, directions: Sequence[Vec] |
     return best[1], _leaves(skin, rows, best[1])
 
 
-def _leaves(skin: Sampled, rows: Rows, direction: Vec) -> float:
-    """How much of the area of some places can leave along a direction."""
+def _leaves(skin: Sampled, rows: Rows, direction: Vec, far: float = np.inf) -> float:
+    """How much of the area of some places can leave along a direction, or go `far` mm on it."""
     d = np.array(direction)
     free = rows[skin.normals[rows] @ d >= -_FREE]
     _, away = skin.whole.hits(skin.just_outside[free], d)
-    return float(skin.areas[free][np.isinf(away)].sum() / skin.areas[rows].sum())
+    return float(skin.areas[free][away >= far].sum() / skin.areas[rows].sum())
 
 
 def _around(pull: Vec) -> Sequence[Vec]:

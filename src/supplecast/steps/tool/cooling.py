@@ -98,7 +98,7 @@ class Cooling(Step):
                 continue
             half = pair.core if side == "core" else pair.cavity
             steel = [e for e in bodies if e.role in (side, f"{side} insert")]
-            others = [e for e in bodies if e.role in ("ejector", "feed", *SLIDES) or _is_component(e)]
+            others = [e for e in bodies if e.role in ("ejector", "core pin", "lifter", "feed", *SLIDES) or _is_component(e)]
             bores = self._bores(at, pair, half, side, parts, others, size, pitch, depth)
             seals = self._seals(at, side, bores)
             cavity, rest = self._least(bores, parts), self._least(bores, others)

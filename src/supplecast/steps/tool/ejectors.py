@@ -176,12 +176,13 @@ class Ejectors(Step):
         return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
 
     def _beside(self, at: Builder, plane: Frame, room: float) -> list[tuple[Point2, float]]:
-        """Core pins and sleeves with their heads, and how far off them a pin's middle must be."""
+        """Core pins, sleeves with their heads and lifters, and how far off them a pin's middle must be."""
         found = []
-        for entry in (e for e in at.bodies() if e.role == "core pin" or is_sleeve(e)):
+        for entry in (e for e in at.bodies() if e.role in ("core pin", "lifter") or is_sleeve(e)):
             box = kernel.measure.loose_box(entry.body.solid)
-            wide = min(high - low for low, high in zip(plane.flat(box.low), plane.flat(box.high), strict=True))
-            found.append((plane.flat(box.centre), abs(wide) / 2 + room + _BETWEEN))
+            wide = [abs(b - a) for a, b in zip(plane.flat(box.low), plane.flat(box.high), strict=True)]
+            reach = math.hypot(*wide) if entry.role == "lifter" else min(wide)
+            found.append((plane.flat(box.centre), reach / 2 + room + _BETWEEN))
         return found
 
     def _pins(
@@ -297,12 +298,18 @@ class Ejectors(Step):
         pushing = [pin for pin in pins if not pin.is_puller]
         bars = [Bar(pin.foot, along(pin.foot, lying.pair.pull, end - pin.level), pin.radius) for pin in pushing]
         least = kernel.nearness.bars_to(bars, feeds)
+        for lifter in (e for e in at.bodies() if e.role == "lifter"):
+            least = min(
+                least, self._apart(at, lifter, kernel.nearness.bars_to(bars, [kernel.nearness.skin(lifter.body.solid)]))
+            )
         taken = [Round(lying.flat(pin.foot), pin.radius, pin.level, end) for pin in pins]
         for number, one in enumerate(taken):
             least = min([least, *(one.away(other) for other in taken[number + 1 :])])
         for entry, rounds in base.others if base else ():
-            away = min(one.away(other) for one in taken for other in rounds)
-            if away <= 0:
-                at.fail("count", f"A pin runs into {entry.name}.", "Hold it elsewhere, or use thinner pins.")
-            least = min(least, away)
+            least = min(least, self._apart(at, entry, min(one.away(other) for one in taken for other in rounds)))
         return least
+
+    def _apart(self, at: Builder, other: Entry, away: float) -> float:
+        if away <= 0:
+            at.fail("count", f"A pin runs into {other.name}.", "Hold it elsewhere, or use thinner pins.")
+        return away

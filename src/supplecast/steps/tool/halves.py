@@ -48,7 +48,7 @@ class Halves(Step):
             at.fail(
                 "undercuts",
                 f"The halves would not open: {plural(len(part.undercut), 'face')} of the part cannot be seen from either side.",
-                "Change the part, or leave the undercuts to side openings.",
+                "Change the part, or leave the undercuts to side openings and lifters.",
                 lit=(part.entry, tuple(part.undercut)),
             )
         surfaces = self._surfaces(at, part)
@@ -112,11 +112,16 @@ class Halves(Step):
             at.fail("block", f"The halves share {worst:.1f} mm³ of space.", "Look at the parting line: it crosses itself.")
         at.figure("identity", misfit)
         at.note(f"Halves and part add up to the block, to {max(misfit, 1e-16):.0e}.")
-        regions = len(set(part.undercut.values()))
-        if regions and at.ahead("side opening") >= regions:
-            at.note(f"{plural(regions, 'undercut')} left to the side openings below.")
-        elif regions:
-            words = f"{plural(regions, 'undercut')} still to be freed: until then the cavity half does not open."
-            at.caution("undercuts", f"{words} Add a side opening for each.")
-        else:
+        inside = len({mark for face, mark in part.undercut.items() if part.of[face] == "core"})
+        outside = len(set(part.undercut.values())) - inside
+        for count, kind, below, side, more in (
+            (outside, "side opening", "the side openings", "cavity", "a side opening for each"),
+            (inside, "lifters", "the lifters", "core", "lifters after the mold base"),
+        ):
+            if count and at.ahead(kind) >= (count if side == "cavity" else 1):
+                at.note(f"{plural(count, 'undercut')} left to {below} below.")
+            elif count:
+                still = f"{plural(count, 'undercut')} still to be freed: until then the {side} half does not open."
+                at.caution("undercuts", f"{still} Add {more}.")
+        if not part.undercut:
             at.note("Every face looks the way its half opens: they part freely.")

@@ -20,12 +20,13 @@ from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
 from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
 from supplecast.steps.tool.pair import PLANES
+from supplecast.steps.tool.sides import sideways
 from supplecast.wording import brief, plural
 
-_CORE: tuple[Role, ...] = ("core", "core insert")
+_CORE: tuple[Role, ...] = ("core", "core insert", "core pin")
 _CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
 _SHORT = 1.0  # mm before the ejector plates come up against the support
-_PIN = "[pin "  # what tells the faces of pins from those of a plate they stand on
+_PINS = ("[pin ", "[sleeve ")  # what tells the faces of pins from those of a plate they stand on
 _BESIDE = 0.1  # mm between bodies that touch
 _MANY = 50.0  # times as hard: as good as alone
 _PUSHING: tuple[Role, ...] = ("ejector", "ejection")
@@ -76,6 +77,11 @@ class _Tool:
     def riding(self) -> list[Entry]:
         """Slides that go with the core half, and leave once the cavity half's wedges are off them."""
         return [e for e in self.of("core slide") if e not in self.drawn]
+
+    @cached_property
+    def lifters(self) -> list[Entry]:
+        """Rods that go with the ejector plates, and sideways."""
+        return self.of("lifter")
 
     @cached_property
     def held(self) -> list[Entry]:
@@ -142,6 +148,7 @@ class OpeningCheck(Step):
         fixed, moving = tool.of("fixed base"), tool.of("moving base", *_PUSHING)
         moves = [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
         moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
+        moves.append(_Move("lifters", tool.lifters, tool.pull, [*cavity, *fixed, *tool.held], forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*cavity, *parts]) for e in tool.held]
         opened = [*core, *moving, *parts] if tool.riding else parts
@@ -155,6 +162,13 @@ class OpeningCheck(Step):
         if pushing and tool.stroke:
             still = [*core, *tool.of("moving base")]
             moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT, forming=False))
+            for lifter in tool.lifters:
+                axis = lifter.pull or tool.pull
+                rise = -dot(axis, tool.pull)  # of its way, along which the ejector plates go
+                far = (tool.stroke - _SHORT) / rise
+                moves.append(_Move(lifter.name, [lifter], axis, still, far, forming=False))
+                aside = far * math.sqrt(1 - rise**2)
+                moves.append(_Move(lifter.name, [lifter], sideways(axis, tool.pull), parts, aside))
         return moves
 
     def _order(self, tool: _Tool) -> str:
@@ -162,7 +176,8 @@ class OpeningCheck(Step):
         slides += [plural(len(tool.held), "slide")] if tool.held else []
         order = ", ".join(["core side", *slides, "cavity side"] if not tool.riding else ["core side with the parts", *slides])
         order = f"{plural(len(tool.drawn), 'slide')} by cylinders, {order}" if tool.drawn else order
-        return f"{order}, ejectors" if tool.of(*_PUSHING) else order
+        pushing = "ejectors and lifters" if tool.lifters else "ejectors"
+        return f"{order}, {pushing}" if tool.of(*_PUSHING) else order
 
     def _clear(self, at: Builder, move: _Move) -> None:
         meshed = molding.opening.meshed
@@ -175,7 +190,7 @@ class OpeningCheck(Step):
                     "check",
                     f"{entry.name} cannot leave: {plural(len(wrong), 'face')} of it look the way it goes and would take "
                     "the part along.",
-                    "Free the undercut with a side opening, or change the part.",
+                    "Free the undercut with a side opening, or with lifters where it is inside, or change the part.",
                     lit=(entry, wrong),
                 )
             trap = molding.opening.trapped(meshed(entry.body.solid), move.direction, others, move.far)
@@ -262,7 +277,7 @@ class OpeningCheck(Step):
             mesh = molding.opening.standing([molding.opening.meshed(slide.body.solid)])
             for pin in tool.of("ejector"):
                 trap = molding.opening.trapped(molding.opening.meshed(pin.body.solid), back, mesh, tool.stroke or math.inf)
-                if any(_PIN in tag for face in trap.faces for tag in pin.body.tags[face]):
+                if any(mark in tag for mark in _PINS for face in trap.faces for tag in pin.body.tags[face]):
                     words = f"{pin.name} stands under {slide.name}, which would run into it"
                     at.caution("check", f"{words}: the ejectors must be back before the tool shuts (early return).")
                     break

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from supplecast.molding.undercut import Undercut
 
 _NAMED = 3
+_CLEAR = 2.0  # mm that a lifter has free beyond its undercut at least (common practice, no source)
 _DOUBTFUL = 0.5  # mm² seen along the pull: smaller loops come of slivers
 
 
@@ -77,12 +78,13 @@ class PartingLine(Step):
         }
         judged = molding.judge.Pulled(molding.judge.skin_of(body.solid), pull)
         undercuts = self._undercuts(judged, fixed)
-        fixed |= {face: "cavity" for one in undercuts for face in one.faces}
+        inside = [one for one in undercuts if self._is_lifted(judged, one)]
+        fixed |= {face: "core" if one in inside else "cavity" for one in undercuts for face in one.faces}
         border = [e for e in range(body.solid.number_of_edges) if any(kernel.edges.passes(body.solid, e, m) for m in marks)]
         sides = at.kernel("pull", kernel.parting.sides, body.solid, judged.drafts, given=fixed, wanted=border)
         loops = at.kernel("core", kernel.parting.loops, body.solid, sides.of, pull)
         at.lines(kernel.parting.drawn(body.solid, loops))
-        self._tell(at, body, sides, loops, undercuts, judged.drafts)
+        self._tell(at, body, sides, loops, undercuts, inside, judged.drafts)
         at.replace(entry, self._marked(body, sides.of, undercuts), pull=pull)
 
     def _given(self, at: Builder, entry: Entry) -> dict[int, Side]:
@@ -98,6 +100,12 @@ class PartingLine(Step):
         """What is seen from neither side, but for faces that were given to a half."""
         return [one for one in judged.undercuts if not set(one.faces) <= given.keys()]
 
+    def _is_lifted(self, judged: Pulled, one: Undercut) -> bool:
+        """Whether an undercut lies inside: no slide frees it, and a lifter in the core does."""
+        if one.slide is not None or one.closed:
+            return False
+        return molding.undercut.lifted(judged.skin.places, one.faces, judged.pull, _CLEAR) is not None
+
     def _tell(
         self,
         at: Builder,
@@ -105,6 +113,7 @@ class PartingLine(Step):
         sides: kernel.parting.Sides,
         loops: list[kernel.parting.Loop],
         undercuts: list[Undercut],
+        inside: list[Undercut],
         drafts: Floats,
     ) -> None:
         outer, inner = loops[0], loops[1:]
@@ -125,7 +134,8 @@ class PartingLine(Step):
             )
         else:
             # What a side opening forms leaves along its own way, which that step looks at.
-            opened = at.ahead("side opening") >= len(undercuts)
+            outside = len(undercuts) - len(inside)
+            opened = at.ahead("side opening") >= outside
             aside = {face for one in undercuts if one.slide is not None for face in one.faces} if opened else set()
             upright = sum(
                 abs(low) <= kernel.parting.UPRIGHT and abs(high) <= kernel.parting.UPRIGHT
@@ -147,9 +157,13 @@ class PartingLine(Step):
             if one.closed:
                 at.fail("pull", f"There is a closed hollow at ({place}).", "Open it on the part: no half can form it.")
             trouble = f"Undercut of {one.area:.1f} mm² at ({place})"
-            if one.slide is None:
-                at.caution("pull", f"{trouble}: no side opening frees it. Change the part there.")
-            elif at.ahead("side opening") >= len(undercuts):
+            if one in inside and at.ahead("lifters"):
+                at.note(f"{trouble}, left to a lifter.")
+            elif one in inside:
+                at.caution("pull", f"{trouble} inside: a lifter can free it, after the mold base.")
+            elif one.slide is None:
+                at.caution("pull", f"{trouble}: neither a side opening nor a lifter frees it. Change the part there.")
+            elif at.ahead("side opening") >= len(undercuts) - len(inside):
                 at.note(f"{trouble}, left to a side opening.")
             else:
                 at.caution("pull", f"{trouble}: a side opening can free it, after the halves.")

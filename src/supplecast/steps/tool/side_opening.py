@@ -99,9 +99,10 @@ class SideOpening(Step):
     def _undercut(self, at: Builder, part: Parted) -> list[int]:
         """The faces of the undercut that is meant."""
         entry = part.entry
-        marks = list(dict.fromkeys(part.undercut.values()))
+        marks = list(dict.fromkeys(mark for face, mark in part.undercut.items() if part.of[face] == "cavity"))
         if not marks:
-            at.fail("faces", f"{entry.name} has no undercut.", "This step is not needed.")
+            words = f"{entry.name} has no undercut" + (" that is open to the outside" if part.undercut else "")
+            at.fail("faces", f"{words}.", "Use lifters, after the mold base." if part.undercut else "This step is not needed.")
         taken = {tag for e in at.bodies() if e.role in SLIDES for tags in e.body.tags for tag in tags if f".{UNDERCUT}[" in tag}
         if self.faces:
             picked = {part.undercut.get(face) for face in at.faces("faces", entry)}
@@ -128,7 +129,7 @@ class SideOpening(Step):
             at.fail(
                 "way" if self.way != "at an angle" else "angle",
                 f"Only {share:.0%} of the undercut comes free along {direction_words(best)}: the rest would be torn.",
-                "Change the part there, or leave it to a lifter, which this program does not make.",
+                "Change the part there.",
                 lit=(part.entry, faces),
             )
         return best

@@ -5,14 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from supplecast.document.state import Entry, Role
+from supplecast.geometry import Vec, along, dot, unit
 from supplecast.tooling.base.stack import Side
 
 ROLES: Mapping[Side, Role] = {"fixed": "fixed base", "moving": "moving base", "ejection": "ejection"}
 _OF_ROLE: Mapping[Role, Side] = {
     "cavity": "fixed", "cavity insert": "fixed", "slide": "fixed", "core": "moving", "core insert": "moving",
-    "core slide": "moving", "ejector": "ejection",
+    "core slide": "moving", "core pin": "moving", "ejector": "ejection", "lifter": "ejection",
 }  # fmt: skip
 GROUPS: Mapping[Side, str] = {"fixed": "Fixed side", "moving": "Moving side", "ejection": "Ejection"}
+
+
+def sideways(axis: Vec, pull: Vec) -> Vec:
+    """What of a leaning way goes square to the pull."""
+    return unit(along(axis, pull, -dot(axis, pull)))
 
 
 def assembly(entry: Entry) -> tuple[str, ...]:

@@ -42,6 +42,7 @@ from supplecast.molding.undercut import suggested_pull
 from supplecast.naming.tag import maker
 from supplecast.steps.part.wanted_gap import WantedGap
 from supplecast.steps.tool.marks import forms_part
+from supplecast.steps.tool.sides import sideways
 from supplecast.store import shelf
 from supplecast.wire import options
 from supplecast.wire.results import CaptionedPicture, Gauges, JudgedSkin, Pull, Pulls, ReportResult
@@ -149,7 +150,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
     for entry in bodies:
         shelf.recall_mass(entry, Path(task.blobs))
-    forming = ("core", "cavity", "core insert", "cavity insert", "core pin", *SLIDES)
+    forming = ("core", "cavity", "core insert", "cavity insert", "core pin", "lifter", *SLIDES)
     steel = [_steel(e, pull) for e in bodies if e.role in forming]
     outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
     figures = {name: value for o in built.outcomes if o.status == "ok" for name, value in o.figures.items()}
@@ -162,7 +163,11 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
     """A body of the tool with the way it leaves."""
     forming = tuple(face for face, tags in enumerate(entry.body.tags) if forms_part(tags))
-    direction = entry.pull or pull if entry.role in SLIDES else pull if entry.role.startswith("core") else times(pull, -1.0)
+    direction = pull if entry.role.startswith("core") else times(pull, -1.0)
+    if entry.role in SLIDES:
+        direction = entry.pull or pull
+    elif entry.role == "lifter" and entry.pull:
+        direction = sideways(entry.pull, pull)
     return tool.Steel(entry.id, entry.name, entry.body.solid, forming, direction)
 
 

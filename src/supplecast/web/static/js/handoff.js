@@ -20,6 +20,7 @@ const WHAT = {
   slide: 'slide in the cavity half',
   'core slide': 'slide on the core half',
   'core pin': 'core pin',
+  lifter: 'lifter',
   ejector: 'ejector',
   'fixed base': 'mold base, fixed side',
   'moving base': 'mold base, moving side',
