@@ -94,7 +94,7 @@ def _moved(entry: Any, by: list[float]) -> opening.Meshed:
     [
         (HOOK, (LIFTERS,), "angle", "Add a mold base before this step"),
         (TRAY, (*TWO, BASE, LIFTERS), "faces", "has no undercut inside"),
-        (WINDOW, (*TWO, BASE, LIFTERS), "faces", "for side openings"),
+        (WINDOW, (*TWO, BASE, LIFTERS), "faces", "Use side openings"),
         (DEEP, (*TWO, BASE, LIFTERS), "angle", "Give the mold base a stroke of 55 mm"),
         (HOOK, (*TWO, BASE, {**LIFTERS, "angle": "5"}), "angle", "Use 10.5° or more"),
         (HOOK, (*TWO, BASE, {**LIFTERS, "stroke": "60 mm"}), "stroke", "have room to go 43.5 mm"),

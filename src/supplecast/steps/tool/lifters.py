@@ -13,11 +13,12 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, AnyLength, Faces, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, Point2, Vec, cross, dot, times, unit, vec
+from supplecast.geometry import Frame, Point2, Vec, cross, times, unit, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.inner_undercuts import CLEAR, Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
-from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted_as
+from supplecast.steps.tool.marks import forms_part, parted_as
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
@@ -26,25 +27,11 @@ from supplecast.tooling.base.stack import RESERVE
 from supplecast.tooling.stock import Stock, at_least
 from supplecast.wording import brief, direction_words, place_words, plural
 
-_CLEAR = 2.0  # mm that a lifter moves on once its undercut is free (common practice, no source)
 _STEEPEST, _STEP, _LEAST = 15.0, 0.5, 3.0  # °: the most a lifter leans, steps of its angle, and the least (common practice)
 _INTO, _PAST = 0.5, 1.0  # mm that the cutter begins behind the undercut, and goes past what it cuts
 _LAND = 1.5  # mm that the rod keeps off what hangs over, at the parting plane (common practice, no source)
 _LOOSE = 0.5  # mm a side in the plates behind the core side (common practice, no source)
 _FOOT, _TOE = 8.0, 4.0  # mm: how high a lifter's foot is, and how far it stands out either way (common practice, no source)
-
-
-@dataclass(frozen=True)
-class _Lift:
-    """An undercut of a part: the way its lifter goes sideways, where it lies along that and across, and how high, mm along the
-    pull from the document's origin; `depth` is how far the lifter must go.
-    """
-
-    way: Vec
-    along: tuple[float, float]
-    across: tuple[float, float]
-    shelf: float
-    depth: float
 
 
 @dataclass(frozen=True)
@@ -148,9 +135,9 @@ class Lifters(Step):
         stroke = self._stroke(at, pair, base)
         found = []
         for number, place in enumerate(cavities, 1):
-            part = parted_as(at, place.part, "faces")
             for k, mark in enumerate(marks, 1):
-                found.append((place, f"{k}at{number}" if len(cavities) > 1 else f"{k}", self._lift(at, part, mark)))
+                name = f"{k}at{number}" if len(cavities) > 1 else f"{k}"
+                found.append((place, name, self._lift(at, place.part, pair.pull, mark)))
         lean = max(self._lean(at, lift, stroke) for _, _, lift in found)
         rods = [self._rod(at, pair, lift, lean, stroke) for _, _, lift in found]
         holes: dict[str, list[Body]] = {}
@@ -161,7 +148,7 @@ class Lifters(Step):
                 bored(at, "thick", [plate], holes[plate.id])
         self._tell(at, rods, lean, stroke)
 
-    def _rod(self, at: Builder, pair: Pair, lift: _Lift, lean: float, stroke: float) -> _Rod:
+    def _rod(self, at: Builder, pair: Pair, lift: Inner, lean: float, stroke: float) -> _Rod:
         """The rod keeps off what hangs over up to the parting plane: it leans towards that as it goes back."""
         slope, margin = math.tan(lean), at.mm("margin")
         inner = lift.along[1] + _LAND + max(pair.parting - lift.shelf, 0.0) * slope
@@ -182,48 +169,43 @@ class Lifters(Step):
     # --- which undercuts, and how far -----------------------------------------------------------------------------------
 
     def _marks(self, at: Builder, first: Place) -> list[str]:
-        part = parted_as(at, first.part, "faces")
-        inner = {face: mark for face, mark in part.undercut.items() if part.of[face] == "core"}
-        if not inner:
-            outer = " Those outside are for side openings." if part.undercut else ""
-            at.fail("faces", f"{first.part.name} has no undercut inside.{outer}", "Take this step out.")
+        """The numbers of the undercuts that are meant."""
+        inside = groups(first.part)
+        if not inside:
+            part = parted_as(at, first.part, "faces")
+            words, way_out = f"{first.part.name} has no undercut inside", "Take this step out."
+            if part.undercut:
+                words, way_out = (
+                    f"{words}; those it has are open to the outside",
+                    "Use side openings, and take this step out.",
+                )
+            at.fail("faces", f"{words}.", way_out)
         if not self.faces:
-            return list(dict.fromkeys(inner.values()))
+            return list(inside)
         chosen = []
         for face in on_first(at, "faces", self.faces, first):
-            if face not in inner:
+            mine = [number for number, faces in inside.items() if face in faces]
+            if not mine:
                 at.fail("faces", "A picked face is of no undercut inside.", "Pick a face of one.", lit=(first.part, [face]))
-            chosen.append(inner[face])
+            chosen += mine
         return list(dict.fromkeys(chosen))
 
-    def _lift(self, at: Builder, part: Parted, mark: str) -> _Lift:
-        """How the lifter of an undercut lies, by the faces that hang over: those that look the way the part is pushed."""
-        number = _number(mark)
-        faces = [face for face, own in part.undercut.items() if _number(own) == number]
-        skin = molding.judge.skin_of(part.solid).places
-        found = molding.undercut.lifted(skin, faces, part.pull, _CLEAR)
+    def _lift(self, at: Builder, part: Entry, pull: Vec, number: str) -> Inner:
+        faces = groups(part)[number]
+        found = inner(part, faces, pull)
         if found is None:
             at.fail(
                 "faces",
                 "No lifter frees the undercut: something of the part stands in its way on every side.",
                 "Leave more room beside it in the part, or turn it into a window and shut it off.",
-                lit=(part.entry, faces),
+                lit=(part, faces),
             )
-        drafts = kernel.facing.drafts(part.solid, part.pull, faces)
-        over = [face for face, (low, _) in zip(faces, drafts, strict=True) if low < -kernel.parting.UPRIGHT]
-        corners = [corner for face in over for corner in kernel.measure.face_box(part.solid, face).corners]
-        side = cross(found.way, part.pull)
+        return found
 
-        def reach(axis: Vec) -> tuple[float, float]:
-            return min(dot(c, axis) for c in corners), max(dot(c, axis) for c in corners)
-
-        along = reach(found.way)
-        return _Lift(found.way, along, reach(side), reach(part.pull)[1], along[1] - along[0])
-
-    def _lean(self, at: Builder, lift: _Lift, stroke: float) -> float:
+    def _lean(self, at: Builder, lift: Inner, stroke: float) -> float:
         """The angle in rad that takes a lifter far enough over the stroke."""
         unit_ = at.scope.unit
-        least = math.degrees(math.atan2(lift.depth + _CLEAR, stroke))
+        least = math.degrees(math.atan2(lift.depth + CLEAR, stroke))
         if self.angle:
             lean = at.radians("angle", 1.0, _STEEPEST)
             gone = stroke * math.tan(lean)
@@ -234,7 +216,7 @@ class Lifters(Step):
                 at.fail("angle", f"{words}.", f"Use {_up(least):g}° or more, or a longer stroke in the mold base.")
             return lean
         if least > _STEEPEST:
-            need = math.ceil((lift.depth + _CLEAR) / math.tan(math.radians(_STEEPEST)))
+            need = math.ceil((lift.depth + CLEAR) / math.tan(math.radians(_STEEPEST)))
             words = f"An undercut {at.in_unit(round(lift.depth, 2))} {unit_} deep asks for lifters leaning {brief(least)}°"
             words = f"{words} over the stroke of {at.in_unit(round(stroke, 2))}, more than {_STEEPEST:g}° (common practice)"
             at.fail("angle", f"{words}.", f"Give the mold base a stroke of {at.in_unit(need)} {unit_}.")
@@ -292,7 +274,7 @@ class Lifters(Step):
         ):
             made = [wider.prism(at, outline, f"{name} hole {k}") for k, outline in enumerate(outlines, 1)]
             holes.setdefault(plate.id, []).extend(made)
-        return Entry(f"lifter{name}", f"Lifter {name}", "lifter", body, "")
+        return Entry(f"lifter{name}", "another lifter", "lifter", body, "")
 
     def _prove(self, at: Builder, formed: Body, rod: _Rod, place: Place) -> None:
         """The part may stand neither in the way sideways, nor in that out of it afterwards."""
@@ -325,8 +307,9 @@ class Lifters(Step):
                 its = opening.meshed(other.body.solid)
                 met = opening.near(mine, its) and opening.shared(mine, its) > opening.allowed(mine, its)
                 if met or (other in others and opening.trapped(mine, rod.way, opening.standing([its]), rod.gone).faces):
-                    words = f"{lifter.name} {place_words(rod.place)} runs into {other.name}"
-                    at.fail("thick", f"{words}.", "Use a thinner rod or another angle, or move what is in its way.")
+                    words = f"The lifter at the undercut {place_words(rod.place)} runs into {other.name}"
+                    way_out = "leave out support pillars" if other.name == "Support pillar" else "move what is in its way"
+                    at.fail("thick", f"{words}.", f"Use a thinner rod or another angle, or {way_out}.")
 
     def _tell(self, at: Builder, rods: Sequence[_Rod], lean: float, stroke: float) -> None:
         unit_ = at.scope.unit
@@ -340,11 +323,6 @@ class Lifters(Step):
 
 def _is_piece(entry: Entry) -> bool:
     return entry.stock is None or entry.stock.form != "plate"
-
-
-def _number(mark: str) -> str:
-    """Which undercut a face is in, whatever copy of the part it is on."""
-    return mark.partition(f".{UNDERCUT}[")[2].partition("]")[0]
 
 
 def _up(degrees: float) -> float:

@@ -12,9 +12,10 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, LengthFromZero
 from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Step
-from supplecast.geometry import AXES, Point2, Vec, along, dot
+from supplecast.geometry import AXES, Point2, Vec, along, cross, dot, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
+from supplecast.steps.tool.inner_undercuts import groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.steps.tool.sides import GROUPS, ROLES
@@ -30,6 +31,7 @@ from supplecast.wording import plural
 
 _PRESSURE = 40.0  # MPa in the cavity where the resin is not known (common practice, from memory)
 _COARSE, _SAME, _PROBE, _NEAR = 0.2, 1e-3, 1.0, 1.0  # mm
+_LEANING, _BESIDE = 40.0, 4.0  # mm that a lifter leans aside behind the core, and is wider than its undercut (no source)
 _WALL = 8.0  # mm round a part that openings keep off, where it has no insert (common practice, no source)
 _HELD: tuple[PlateId, PlateId] = ("cavity", "core")
 _TOLD: tuple[tuple[PlateId, str], ...] = (
@@ -110,9 +112,27 @@ class MoldBase(Step):
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values()]  # drives of slides
+        blocks += [block for e in parts for block in self._lifters(lying, e)]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))
+
+    def _lifters(self, lying: Lying, part: Entry) -> list[Block]:
+        """Room behind the core side for the lifters that the undercuts inside of a part will need."""
+        pull = lying.pair.pull
+        back = lying.levels(kernel.measure.corner_box(lying.pair.core.body.solid))[1]
+        found = []
+        for faces in groups(part).values():
+            if (one := inner(part, faces, pull)) is not None:
+                ends = [
+                    vec([w * u + s * v for w, s in zip(one.way, cross(one.way, pull), strict=True)])
+                    for u in (one.along[0] - _LEANING, one.along[1] + _LEANING / 2)
+                    for v in (one.across[0] - _BESIDE, one.across[1] + _BESIDE)
+                ]
+                flat = [lying.flat(end) for end in ends]
+                start, end = (tuple(pick(p[k] for p in flat) for k in (0, 1)) for pick in (min, max))
+                found.append(Block((start[0], start[1]), (end[0], end[1]), back, math.inf, part.id))
+        return found
 
     def _pins(self, at: Builder, lying: Lying) -> list[tuple[Point2, float, float]]:
         """The pins of ejectors that were made before there was a base."""
