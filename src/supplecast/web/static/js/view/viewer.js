@@ -267,6 +267,7 @@ export class Viewer {
 
   _lift(body) {
     if (body.apart) return new Vector3(...body.apart).multiplyScalar(this.stroke / STROKE);
+    if (body.role === 'lifter') return new Vector3().addScaledVector(this.opens, this.stroke); // its own way leans
     const pull = new Vector3(...(body.pull || [0, 0, 1]));
     const moved = pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
     return body.role === 'core slide' ? moved.addScaledVector(this.opens, this.stroke) : moved;
