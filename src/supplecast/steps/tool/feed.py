@@ -7,12 +7,15 @@ from typing import Literal
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.steel import bored
 
 _WIDE, _DEEP, _SHARE = 24.0, 12.0, 0.6  # of a funnel's mouth, mm, and of the way to the part (common practice, no source)
+_NAMED = 4  # parts of which it is told where they are
 _INTO = 0.5  # mm that a neck reaches past the part's skin, so that what curves is met all round
 
 
@@ -51,24 +54,45 @@ class Feed(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         half = pair.cavity if self.side == "cavity" else pair.core
-        part = at.body(None, "part", roles=("linked", "part"))
+        parts = [e for e in at.bodies() if e.role in PARTS]
+        if not parts:
+            at.body(None, "part", roles=("linked", "part"))  # says that there is none
         base, direction = self._entry(at, pair)
-        reach = at.kernel("x", kernel.probing.first_hit, part.body.solid, base, direction)
-        if reach is None or reach <= 0:
-            box = kernel.measure.box(part.body.solid)
-            a, b = pair.across
-            span = " and ".join(f"{'xyz'[c]} from {at.in_unit(box.low[c])} to {at.in_unit(box.high[c])}" for c in (a, b))
-            at.fail("x", "The feed does not meet the part at this place.", f"The part spans {span}.")
+        hits = [at.kernel("x", kernel.probing.first_hit, part.body.solid, base, direction) for part in parts]
+        reach = min((hit for hit in hits if hit is not None and hit > 0), default=None)
+        if reach is None:
+            spans = [f"{'The part' if len(parts) == 1 else e.name} spans {self._span(at, pair, e)}" for e in parts[:_NAMED]]
+            at.fail("x", "The feed does not meet the part at this place.", f"{'; '.join(spans)}.")
         tool = self._bar(at, base, direction, reach)
+        feed = self._through(at, half, tool, base, direction)
+        at.new(feed, "feed", "Riser" if self.kind == "riser" else "Feed", pull=pair.pull)
+        bored(at, "outer", [half, *self._inserts(at, tool)], [feed])
+        at.note(f"{at.in_unit(reach)} {at.scope.unit} long, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³")
+
+    def _span(self, at: Builder, pair: Pair, part: Entry) -> str:
+        box = kernel.measure.box(part.body.solid)
+        return " and ".join(f"{'xyz'[c]} from {at.in_unit(box.low[c])} to {at.in_unit(box.high[c])}" for c in pair.across)
+
+    def _inserts(self, at: Builder, tool: Body) -> list[Entry]:
+        """The inserts of the feed's side that it may go on through."""
+        apart = kernel.nearness.boxes_apart
+        return [e for e in at.bodies() if e.role == f"{self.side} insert" and apart(e.body.solid, tool.solid) <= 0]
+
+    def _through(self, at: Builder, half: Entry, tool: Body, base: Vec, direction: Vec) -> Body:
+        """What of the feed's shape is in the half, and in the insert behind it, if there is one."""
         pieces = at.kernel("outer", kernel.boolean.common, half.body.solid, [tool.solid])
         outside = [p for p in pieces if self._touches(p.solid, base, direction)]
         if len(outside) != 1:
             at.fail("x", "The feed does not run clear through the half.", "Move it, or make it narrower.")
         feed = at.named(outside[0], half.body, tool)
-        opened = at.kernel("outer", kernel.boolean.cut, half.body.solid, [feed.solid])[0]
-        at.new(feed, "feed", "Riser" if self.kind == "riser" else "Feed", pull=pair.pull)
-        at.replace(half, at.named(opened, half.body, feed))
-        at.note(f"{at.in_unit(reach)} {at.scope.unit} long, {kernel.measure.volume(feed.solid) / 1000:.2f} cm³")
+        for insert in self._inserts(at, tool):
+            inner = at.kernel("outer", kernel.boolean.common, insert.body.solid, [tool.solid])
+            on = [p for p in inner if kernel.nearness.between(p.solid, feed.solid) <= 0]
+            if len(on) != 1:
+                at.fail("x", f"The feed does not run clear through {insert.name}.", "Move it, or make it narrower.")
+            more = at.named(on[0], insert.body, tool)
+            feed = at.named(at.kernel("outer", kernel.boolean.fuse, feed.solid, [more.solid]), feed, more)
+        return feed
 
     def _entry(self, at: Builder, pair: Pair) -> tuple[Vec, Vec]:
         """Where the feed enters the half's outer face, and the way it runs to the part."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -10,6 +11,8 @@ from supplecast.document.state import Entry
 from supplecast.geometry import Vec, cross, dot
 from supplecast.steps.tool.marks import CORE, UNDERCUT
 
+LEAN = math.radians(12.0)
+"""How much lifters lean where the stroke can follow (common practice, no source)."""
 CLEAR = 2.0
 """Mm that a lifter goes on once its undercut is free (common practice, no source)."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -15,7 +15,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, cross, dot, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
-from supplecast.steps.tool.inner_undercuts import groups, inner
+from supplecast.steps.tool.inner_undercuts import CLEAR, LEAN, Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.steps.tool.sides import GROUPS, ROLES
@@ -45,7 +45,8 @@ class MoldBase(Step):
     bushes, return pins, stop buttons, support pillars, screws, lifting threads, locating ring and sprue bush.
 
     What is left blank follows: thicknesses from the width of the plates, the support's from what it may give way, the spacers'
-    from the stroke, and the stroke from how high the cores stand. Each component is a body with what it is ordered as.
+    from the stroke, and the stroke from how high the cores stand and how deep undercuts inside are. Each component is a body
+    with what it is ordered as.
     Example: {"id": "mb10", "type": "mold base", "stroke": "40", "odd": "5"}
     """
 
@@ -81,12 +82,13 @@ class MoldBase(Step):
         if any(e.stock and e.stock.kind == "Support plate" for e in at.bodies()):
             at.fail("stroke", "There is a mold base already.", "Take one of the two out.")
         lying = Lying.of(both(at))
-        around = self._surroundings(at, lying)
+        undercut = self._undercut(at, lying.pair.pull)
+        around = self._surroundings(at, lying, undercut)
         guiding = Guiding(
             self._typed(at, "pillar"), at.mm("odd"), self._typed(at, "ring"), self.props == "with support pillars"
         )
         try:
-            layout = laid_out(self._asked(at, lying, around), around, guiding)
+            layout = laid_out(self._asked(at, lying, around, undercut), around, guiding)
         except NoRoomError as fault:
             at.fail(fault.field if fault.field in type(self).model_fields else "pillar", fault.message, fault.hint)
         self._make(at, lying, layout, around.sprue)
@@ -98,7 +100,7 @@ class MoldBase(Step):
 
     # --- what there is ----------------------------------------------------------------------------------------------
 
-    def _surroundings(self, at: Builder, lying: Lying) -> Surroundings:
+    def _surroundings(self, at: Builder, lying: Lying, undercut: Sequence[tuple[Entry, Inner]]) -> Surroundings:
         bodies = at.bodies()
         parts = [e for e in bodies if e.role in PARTS]
         if not parts:
@@ -112,27 +114,27 @@ class MoldBase(Step):
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values()]  # drives of slides
-        blocks += [block for e in parts for block in self._lifters(lying, e)]
+        blocks += [self._lifter(lying, part, one) for part, one in undercut]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))
 
-    def _lifters(self, lying: Lying, part: Entry) -> list[Block]:
-        """Room behind the core side for the lifters that the undercuts inside of a part will need."""
-        pull = lying.pair.pull
+    def _undercut(self, at: Builder, pull: Vec) -> list[tuple[Entry, Inner]]:
+        """The undercuts inside of the parts, which will need lifters."""
+        found = ((e, inner(e, faces, pull)) for e in at.bodies() if e.role in PARTS for faces in groups(e).values())
+        return [(entry, one) for entry, one in found if one is not None]
+
+    def _lifter(self, lying: Lying, part: Entry, one: Inner) -> Block:
+        """Room behind the core side for the lifter of an undercut."""
         back = lying.levels(kernel.measure.corner_box(lying.pair.core.body.solid))[1]
-        found = []
-        for faces in groups(part).values():
-            if (one := inner(part, faces, pull)) is not None:
-                ends = [
-                    vec([w * u + s * v for w, s in zip(one.way, cross(one.way, pull), strict=True)])
-                    for u in (one.along[0] - _LEANING, one.along[1] + _LEANING / 2)
-                    for v in (one.across[0] - _BESIDE, one.across[1] + _BESIDE)
-                ]
-                flat = [lying.flat(end) for end in ends]
-                start, end = (tuple(pick(p[k] for p in flat) for k in (0, 1)) for pick in (min, max))
-                found.append(Block((start[0], start[1]), (end[0], end[1]), back, math.inf, part.id))
-        return found
+        side = cross(one.way, lying.pair.pull)
+        flat = [
+            lying.flat(vec([w * u + s * v for w, s in zip(one.way, side, strict=True)]))
+            for u in (one.along[0] - _LEANING, one.along[1] + _LEANING / 2)
+            for v in (one.across[0] - _BESIDE, one.across[1] + _BESIDE)
+        ]
+        us, vs = zip(*flat, strict=True)
+        return Block((min(us), min(vs)), (max(us), max(vs)), back, math.inf, part.id)
 
     def _pins(self, at: Builder, lying: Lying) -> list[tuple[Point2, float, float]]:
         """The pins of ejectors that were made before there was a base."""
@@ -153,10 +155,11 @@ class MoldBase(Step):
         ends = [sorted((a, b, (b if d > 0 else a) + far * d)) for a, b, d in zip(block.start, block.end, (u, v), strict=True)]
         return replace(block, start=(ends[0][0], ends[1][0]), end=(ends[0][-1], ends[1][-1]))
 
-    def _asked(self, at: Builder, lying: Lying, around: Surroundings) -> Asked:
+    def _asked(self, at: Builder, lying: Lying, around: Surroundings, undercut: Sequence[tuple[Entry, Inner]]) -> Asked:
         pair = lying.pair
         boxes = [kernel.measure.corner_box(e.body.solid) for e in (pair.cavity, pair.core)]
         fixed, moving = lying.levels(boxes[0])[0], lying.levels(boxes[1])[1]
+        lifted = self._lifted(at, lying, around)
         behind = [b.high for plate, b in around.inserts.values() if plate == "core"] or [s.high for s in around.shadows]
         return Asked(
             boxes[1].size[lying.long],
@@ -168,8 +171,8 @@ class MoldBase(Step):
             max(moving - max(behind), 0.0),
             2 * max(max(abs(s.start[1]), abs(s.end[1])) for s in around.shadows),
             at.mm("edge"),
-            self._lifted(at, lying, around),
-            stroke=self._typed(at, "stroke"),
+            lifted,
+            stroke=self._typed(at, "stroke") or self._for_lifters(lifted, undercut),
             clamp=self._typed(at, "clamp"),
             support=self._typed(at, "support"),
             spacer=self._typed(at, "spacer"),
@@ -177,6 +180,11 @@ class MoldBase(Step):
             retainer=self._typed(at, "retainer"),
             ejector=self._typed(at, "ejector"),
         )
+
+    def _for_lifters(self, lifted: float, undercut: Sequence[tuple[Entry, Inner]]) -> float | None:
+        """The stroke in mm over which lifters get out of the deepest undercut; None where the part needs no less."""
+        need = max((math.ceil((one.depth + CLEAR) / math.tan(LEAN)) for _, one in undercut), default=0)
+        return float(need) if need > lifted + OFF else None
 
     def _lifted(self, at: Builder, lying: Lying, around: Surroundings) -> float:
         """How far a part must be pushed before it is off the highest core, mm."""

@@ -92,7 +92,7 @@ class SlideDrive(Step):
             if entry.id in holes:
                 bored(at, "diameter", [entry], holes[entry.id])
         first = drives[0]
-        unit_, opens = at.scope.unit, first.stroke / math.tan(lean)
+        unit_, opens = at.scope.unit, self._opens(at, first.stroke, lean)
         wide, far, opening = (at.in_unit(round(value, 2)) for value in (2 * first.radius, first.stroke, opens))
         at.note(f"Pins {wide} {unit_} wide draw their slides {far} {unit_} out over the first {opening} {unit_} of opening.")
         at.figure("slide_stroke", first.stroke)
@@ -126,8 +126,14 @@ class SlideDrive(Step):
         middle = outer - _WALL - (wide / 2 + at.mm("gap")) / math.cos(lean)  # at the parting plane
         place = along(along(times(way, middle), across, sum(side) / 2), pair.pull, high[1])
         axis = unit(vec([c * math.cos(lean) + w * math.sin(lean) for c, w in zip(pair.pull, way, strict=True)]))
-        # The slide's entry is `tall` in front of the parting plane; from there the pin must draw it all its stroke.
-        return _Drive(slide, axis, place, wide / 2, max(stroke / math.tan(lean) - tall, 0.0) + wide / 2, stroke)
+        # The slide's entry is `tall` in front of the parting plane. From there the pin's outer flank, which ends first as the
+        # end is square to its axis, draws the slide its stroke once the play is used up; no farther, where the stop is.
+        reach = self._opens(at, stroke, lean) - tall + wide / 2 * math.sin(lean)
+        return _Drive(slide, axis, place, wide / 2, max(reach, wide / 2), stroke)
+
+    def _opens(self, at: Builder, stroke: float, lean: float) -> float:
+        """How far the tool opens until a slide is drawn out by its stroke, mm."""
+        return (stroke + at.mm("gap") / math.cos(lean)) / math.tan(lean)
 
     def _let_go(self, at: Builder, pair: Pair, slide: Entry, lean: float) -> None:
         """The wedge must leave the slide faster than the pin draws it."""
