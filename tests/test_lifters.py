@@ -95,7 +95,7 @@ def _moved(entry: Any, by: list[float]) -> opening.Meshed:
         (HOOK, (LIFTERS,), "angle", "Add a mold base before this step"),
         (TRAY, (*TWO, BASE, LIFTERS), "faces", "has no undercut inside"),
         (WINDOW, (*TWO, BASE, LIFTERS), "faces", "Use side openings"),
-        (DEEP, (*TWO, BASE, LIFTERS), "angle", "Give the mold base a stroke of 55 mm"),
+        (DEEP, (*TWO, {**BASE, "stroke": "30 mm"}, LIFTERS), "angle", "Give the mold base a stroke of 55 mm"),
         (HOOK, (*TWO, BASE, {**LIFTERS, "angle": "5"}), "angle", "Use 10.5° or more"),
         (HOOK, (*TWO, BASE, {**LIFTERS, "stroke": "60 mm"}), "stroke", "have room to go 43.5 mm"),
         (HOOK, ({"id": "sid", "type": "side opening"},), "faces", "Use lifters, after the mold base"),
@@ -106,9 +106,10 @@ def test_what_cannot_be_lifted_is_said(of: STEPS, steps: Any, field: str, words:
     assert last.field == field and words in f"{last.message} {last.hint}", last.message
 
 
-def test_the_stroke_that_is_asked_for_is_enough() -> None:
-    lifts = outcome(made(*TWO, {**BASE, "stroke": "55 mm"}, LIFTERS, of=DEEP), "lif")
-    assert lifts.status == "ok", lifts.message
+def test_the_stroke_that_is_asked_for_is_enough_and_a_blank_one_follows() -> None:
+    for stroke in ("55 mm", ""):
+        lifts = outcome(made(*TWO, {**BASE, "stroke": stroke}, LIFTERS, of=DEEP), "lif")
+        assert lifts.status == "ok", lifts.message
 
 
 def test_without_lifters_the_core_does_not_leave() -> None:

@@ -91,3 +91,12 @@ def test_what_does_not_fit_is_told_with_what_does() -> None:
         assert words in f"{outcome.message} {outcome.hint}"
     twice = _mold(_feed(), {**_feed(kind="vent", along="1"), "id": "pv"}).outcomes[-1]
     assert (twice.status, twice.field) == ("failed", "along") and "another feed" in twice.message
+
+
+def test_a_feed_goes_on_through_the_insert_behind_its_plate() -> None:
+    """One place in plates: what plate and insert lose is the feed, from the outside to the part's skin."""
+    steps = [*MOLD, {"id": "ins", "type": "inserts", "columns": 1, "rows": 1}]
+    before, after = (_volumes(built(tool([*steps, *more]), SLAB)) for more in ([], [{"id": "fe", "type": "feed"}]))
+    lost = {name: before[name] - after[name] for name in ("Cavity plate", "Cavity insert")}
+    assert min(lost.values()) > 1 and sum(lost.values()) == pytest.approx(after["Feed"], rel=1e-9)
+    assert after["Feed"] == pytest.approx(_frustum(2, 3, 12 + 20), rel=1e-9)  # through the block and the plate behind it

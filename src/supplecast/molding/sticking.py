@@ -44,6 +44,18 @@ class Raster:
     def place(self, row: int, column: int) -> Point2:
         return (self.low[0] + (row + 0.5) * self.size, self.low[1] + (column + 0.5) * self.size)
 
+    def highest(self, place: Point2, radius: float, beside: float) -> float:
+        """The highest level along the pull within a radius of a place; `beside` counts where nothing of the part is."""
+        rows, columns = np.indices(self.heights.shape)
+        off = np.hypot(self.low[0] + (rows + 0.5) * self.size - place[0], self.low[1] + (columns + 0.5) * self.size - place[1])
+        near = self.heights[off <= radius + self.size]
+        inside = all(
+            low + radius <= spot <= low + count * self.size - radius
+            for low, spot, count in zip(self.low, place, self.heights.shape, strict=True)
+        )
+        highest = float(np.where(np.isnan(near), beside, near).max(initial=-math.inf))
+        return highest if inside else max(highest, beside)
+
     def room(self) -> Floats:
         """How far each cell is from the nearest place where a pin cannot stand, mm."""
         distances: Floats = distance_transform_edt(np.pad(self.flat, 1))[1:-1, 1:-1] * self.size

@@ -18,7 +18,7 @@ FITTING = 0.3  # of steel and hours, for design, fitting and trial
 SPREAD = 0.3  # of the whole, either way
 BOUGHT = {
     "Socket screw": 0.5, "Ejector pin": 6.0, "Return pin": 10.0, "Guide pillar": 25.0, "Guide bush": 25.0, "Stop button": 4.0,
-    "Support pillar": 12.0, "Locating ring": 20.0, "Sprue bush": 30.0, "Angle pin": 15.0, "Stop pin": 2.0,
+    "Support pillar": 12.0, "Locating ring": 20.0, "Sprue bush": 30.0, "Angle pin": 15.0, "Stop pin": 2.0, "Baffle": 8.0,
     "Core pin": 15.0, "Ejector sleeve": 35.0, "Set screw": 0.5,
 }  # fmt: skip
 """¤ for a component that is bought as it is."""

@@ -129,7 +129,7 @@ class SlideDrive(Step):
         # The slide's entry is `tall` in front of the parting plane. From there the pin's outer flank, which ends first as the
         # end is square to its axis, draws the slide its stroke once the play is used up; no farther, where the stop is.
         reach = self._opens(at, stroke, lean) - tall + wide / 2 * math.sin(lean)
-        return _Drive(slide, axis, place, wide / 2, max(reach, wide / 2), stroke)
+        return _Drive(slide, axis, place, wide / 2, reach, stroke)
 
     def _opens(self, at: Builder, stroke: float, lean: float) -> float:
         """How far the tool opens until a slide is drawn out by its stroke, mm."""
@@ -193,16 +193,23 @@ class SlideDrive(Step):
             at.named(bar(drive.radius + more, 2 * drive.radius, after)).labelled(f"{number} {what}")
             for what, more, after in (("seat", 0.0, 0.0), ("hole", at.mm("gap"), 1.0))
         )
-        # While the core side leaves, the pin's end goes aside in it.
-        aside, tip = drive.reach * math.tan(math.acos(cos)), drive.radius * math.sin(math.acos(cos))
-        way = drive.slide.pull or (1.0, 0.0, 0.0)
-        base = along(along(drive.place, way, aside / 2), pair.pull, -_AIR)
-        wide = drive.radius / cos + aside / 2 + _AIR
-        air = at.named(kernel.solid.cylinder(base, pair.pull, wide, drive.reach + tip + 2 * _AIR)).labelled(f"{number} air")
-        for entries, tool in ((fixed, tight), ([drive.slide], loose), (moving, air)):
+        holed: list[tuple[list[Entry], Body]] = [(fixed, tight), ([drive.slide], loose)]
+        tip = drive.radius * math.sin(math.acos(cos))
+        if drive.reach + tip > 0:
+            holed.append((moving, self._air(at, pair, drive, tip, number)))
+        for entries, tool in holed:
             for entry in entries:
                 if kernel.nearness.boxes_apart(entry.body.solid, tool.solid) <= 0:
                     holes.setdefault(entry.id, []).append(tool)
+
+    def _air(self, at: Builder, pair: Pair, drive: _Drive, tip: float, number: int) -> Body:
+        """What a pin's end, going aside while the core side leaves, needs of that."""
+        aside = max(drive.reach, 0.0) * math.tan(math.acos(dot(drive.axis, pair.pull)))
+        way = drive.slide.pull or (1.0, 0.0, 0.0)
+        base = along(along(drive.place, way, aside / 2), pair.pull, -_AIR)
+        wide = drive.radius / dot(drive.axis, pair.pull) + aside / 2 + _AIR
+        air = kernel.solid.cylinder(base, pair.pull, wide, drive.reach + tip + 2 * _AIR)
+        return at.named(air).labelled(f"{number} air")
 
     def _stop(self, at: Builder, lying: Lying, drive: _Drive, number: int, holes: dict[str, list[Body]]) -> None:
         """A pin in the core plate at the end of the slide's way; none where the way ends beyond the plate."""

@@ -1,0 +1,206 @@
+"""Baffles: bores up from the coolant into deep cores, each parted by a blade so that the water goes up and down in it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from supplecast import kernel, molding
+from supplecast.document.builder import Builder
+from supplecast.document.fields import AnyLength, Length
+from supplecast.document.state import SLIDES, Entry
+from supplecast.document.step import Step
+from supplecast.geometry import Bar, Box, Frame, Vec, along, dot, times, unit, vec
+from supplecast.naming import Body
+from supplecast.naming.tag import maker
+from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.places import places
+from supplecast.steps.tool.sides import GROUPS, ROLES
+from supplecast.steps.tool.steel import bored
+from supplecast.tooling.stock import Stock, at_least
+from supplecast.wording import plural
+
+_BLADE, _AIR = 1.5, 0.1  # mm thick, and of air a side (common practice, no source)
+_TURN = 0.5  # diameters under the bore's end where the blade ends, so that the water finds as much room there as beside it
+_PLUG, _PAST = 8.0, 1.0  # mm of plug in the back, and that a bore begins outside of it
+_WORTH, _APART = 1.5, 3.0  # diameters that a baffle goes up at least, and from one to the next (common practice, no source)
+_WALL = 3.0  # mm of steel to pins and slides (common practice, no source)
+
+
+@dataclass(frozen=True)
+class _Baffle:
+    """A place in the plane, the level where its bore ends under the part and that of the coolant bore it stands on, mm from the
+    parting plane, and the way that bore runs.
+    """
+
+    foot: Vec
+    tip: float
+    row: float
+    along: Vec
+    steel: tuple[Entry, ...]
+
+
+class Baffles(Step):
+    """Bores from the back of the core side through its coolant bores and up into the cores, as far as they stay `clear` of the
+    part, where they go up far enough to be of use. A plug closes each, with a blade that parts it nearly to its end.
+    Example: {"id": "bf13", "type": "baffles", "diameter": "10", "clear": "8"}
+    """
+
+    type: Literal["baffles"] = "baffles"
+    word = "Baffles"
+    purpose = "coolant up into deep cores"
+    search = "baffle bubbler cascade fountain deep core water"
+    follows = "cooling"
+    picture = ("M4 14h24v7H4zM10 4h12v10H10z", "M13 21V7h6v14M16 21V10M4 17h24")
+    document_kinds = ("tool",)
+
+    diameter: Length = "10 mm"
+    clear: Length = "8 mm"
+    apart: AnyLength = ""
+
+    def sentence(self) -> str:
+        return "Baffles {diameter} wide up into the cores, {clear} from the part, {apart} apart"
+
+    def build(self, at: Builder) -> None:
+        pair = both(at)
+        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        rows = list(self._rows(at, pair))
+        if not rows:
+            at.fail("diameter", "No coolant bore runs through the core side.", "Add cooling of the core side before this step.")
+        narrow = 2 * min(row.radius for row in rows)
+        if at.mm("diameter") < narrow - 1e-6:
+            words = f"A baffle {at.in_unit(at.mm('diameter'))} wide parts no bore of {at.in_unit(narrow)}."
+            at.fail("diameter", words, f"Use {at.in_unit(narrow)} {at.scope.unit} or more.")
+        found = list(self._found(at, pair, plane, rows))
+        if not found:
+            up = at.in_unit(round(_WORTH * at.mm("diameter"), 1))
+            words = f"No core is deep or wide enough for a baffle that goes up {up} {at.scope.unit}"
+            at.fail("diameter", f"{words}.", "Use narrower ones, or less distance to the part; or take this step out.")
+        holes: dict[str, tuple[Entry, list[Body]]] = {}
+        for number, baffle in enumerate(found, 1):
+            self._one(at, pair, baffle, number, holes)
+        for entry, bores in holes.values():
+            bored(at, "diameter", [entry], bores)
+        unit_ = at.scope.unit
+        rises = [baffle.row - baffle.tip for baffle in found]
+        words = f"{plural(len(found), 'baffle')}, up to {at.in_unit(round(max(rises), 1))} {unit_} above their coolant bores"
+        at.note(f"{words}; at least {at.in_unit(round(self._least(at, pair, found), 2))} {unit_} from the part.")
+        at.figure("baffles", len(found))
+        at.figure("baffle_rise", max(rises))
+
+    # --- where ----------------------------------------------------------------------------------------------------------
+
+    def _rows(self, at: Builder, pair: Pair) -> Iterator[Bar]:
+        """The coolant bores of the core side, by the round faces that a cooling step left there."""
+        cooled = {step for step, kind in at.order if kind == "cooling"}
+        found: list[Bar] = []
+        for entry in (e for e in at.bodies() if e.role in ("core", "core insert")):
+            solid = entry.body.solid
+            for face, tags in enumerate(entry.body.tags):
+                mine = any(maker(tag) in cooled for tag in tags)
+                if mine and kernel.measure.surface_word(solid, face) == "round":
+                    found.append(_bar(kernel.measure.face_box(solid, face), pair))
+        while found:
+            line = [bar for bar in found if _on_line(bar, found[0])]
+            found = [bar for bar in found if bar not in line]
+            yield _joined(line)
+
+    def _found(self, at: Builder, pair: Pair, plane: Frame, rows: Sequence[Bar]) -> Iterator[_Baffle]:
+        cavities = places(at, plane)
+        first = cavities[0]
+        wide, clear = at.mm("diameter"), at.mm("clear")
+        pitch = at.length("apart", self.apart, "positive") if self.apart else _APART * wide
+        seen = molding.sticking.raster(molding.judge.skin_of(first.part.body.solid).places, pair.pull)
+        others = [
+            kernel.nearness.skin(e.body.solid)
+            for e in at.bodies()
+            if e.role in ("ejector", "core pin", "lifter", "feed", *SLIDES, *ROLES.values())
+            and (e.stock is None or e.stock.form != "plate")
+        ]
+        for place in cavities:
+            box = kernel.measure.box(place.part.body.solid)
+            part = [kernel.nearness.skin(place.part.body.solid)]
+            for row in rows:
+                for spot in _along(row, box.low, box.high, pitch):
+                    flat = plane.flat(spot)
+                    back = place.turn.T @ (np.array(flat) - np.array(place.middle)) + np.array(first.middle)
+                    top = seen.highest((float(back[0]), float(back[1])), wide / 2 + clear, pair.parting)
+                    level = dot(spot, pair.pull)
+                    tip = top + clear
+                    if not self._is_worth(pair, tip, level, wide):
+                        continue
+                    bar = Bar(along(spot, pair.pull, tip - level), spot, wide / 2)
+                    tip += max(clear - kernel.nearness.bars_to([bar], part), 0.0)
+                    bar = Bar(along(spot, pair.pull, tip - level), spot, wide / 2)
+                    if self._is_worth(pair, tip, level, wide) and kernel.nearness.bars_to([bar], others) >= _WALL:
+                        way = unit(vec(np.array(row.end) - np.array(row.start)))
+                        yield _Baffle(plane.point(flat), tip - pair.parting, level - pair.parting, way, place.core)
+
+    def _is_worth(self, pair: Pair, tip: float, level: float, wide: float) -> bool:
+        """Whether a bore goes up far enough over its coolant bore, and into a core."""
+        return tip <= pair.parting - wide and level - tip >= _WORTH * wide
+
+    def _least(self, at: Builder, pair: Pair, found: Sequence[_Baffle]) -> float:
+        parts = [kernel.nearness.skin(e.body.solid) for e in at.bodies() if e.role in ("molded", "linked", "part")]
+        bars = [Bar(along(b.foot, pair.pull, b.tip), along(b.foot, pair.pull, b.row), at.mm("diameter") / 2) for b in found]
+        return kernel.nearness.bars_to(bars, parts)
+
+    # --- one of them ----------------------------------------------------------------------------------------------------
+
+    def _one(self, at: Builder, pair: Pair, one: _Baffle, number: int, holes: dict[str, tuple[Entry, list[Body]]]) -> None:
+        up, wide = pair.pull, at.mm("diameter")
+        back = max(kernel.measure.span(e.body.solid, up)[1] for e in one.steel) - pair.parting
+        start = along(one.foot, up, one.tip)
+        bore = at.named(kernel.solid.cylinder(start, up, wide / 2, back + _PAST - one.tip)).labelled(f"{number} bore")
+        for entry in one.steel:
+            holes.setdefault(entry.id, (entry, []))[1].append(bore)
+        plug = at.named(kernel.solid.cylinder(along(one.foot, up, back - _PLUG), up, wide / 2, _PLUG)).labelled(
+            f"{number} plug"
+        )
+        side = kernel.solid.across(one.along, up)
+        middle, across = dot(one.foot, one.along), dot(one.foot, side)
+        level = dot(one.foot, up)
+        spans = (
+            (middle - _BLADE / 2, middle + _BLADE / 2),
+            (across - wide / 2 + _AIR, across + wide / 2 - _AIR),
+            (level + one.tip + _TURN * wide, level + back - _PLUG / 2),
+        )
+        blade = at.named(kernel.solid.bar(one.along, up, *spans)).labelled(f"{number} blade")
+        whole = at.kernel("diameter", kernel.boolean.fuse, plug.solid, [blade.solid])
+        long = back - one.tip - _TURN * wide
+        stock = Stock("Baffle", "round", (wide, at_least(long)), "CuZn39Pb3", "", round(long, 2))
+        at.new(at.named(whole, plug, blade), ROLES["moving"], "Baffle", f"baffle{number}", up, (GROUPS["moving"],), stock)
+
+
+def _bar(box: Box, pair: Pair) -> Bar:
+    """A bore across the pull by the box of its round face."""
+    run = max(pair.across, key=lambda axis: box.size[axis])
+    start, end = list(box.centre), list(box.centre)
+    start[run], end[run] = box.low[run], box.high[run]
+    return Bar(vec(start), vec(end), box.size[pair.axis] / 2)
+
+
+def _on_line(one: Bar, other: Bar) -> bool:
+    line = np.array(other.end) - np.array(other.start)
+    off = np.cross(line / np.linalg.norm(line), np.array(one.start) - np.array(other.start))
+    return bool(np.linalg.norm(off) < 1e-3) and abs(one.radius - other.radius) < 1e-3
+
+
+def _joined(bars: Sequence[Bar]) -> Bar:
+    """Stretches of one bore as one."""
+    ends = sorted(end for bar in bars for end in (bar.start, bar.end))
+    return Bar(ends[0], ends[-1], bars[0].radius)
+
+
+def _along(row: Bar, low: Vec, high: Vec, pitch: float) -> Iterator[Vec]:
+    """Places on a bore under a part, evenly and no nearer to each other than the pitch."""
+    run = max(range(3), key=lambda k: abs(row.end[k] - row.start[k]))
+    start, end = max(low[run], min(row.start[run], row.end[run])), min(high[run], max(row.start[run], row.end[run]))
+    count = int((end - start) // pitch)
+    for k in range(count):
+        spot = list(row.start)
+        spot[run] = start + (end - start) * (k + 0.5) / count
+        yield vec(spot)
