@@ -4,6 +4,7 @@ parts list; and what a thicker wall means in its steel.
 
 from __future__ import annotations
 
+import csv
 from pathlib import Path
 
 from playwright.sync_api import Page
@@ -82,6 +83,10 @@ def test_a_box_with_a_window_becomes_a_whole_tool(page: Page, tmp_path: Path) ->
     assert all(row[3] and row[4] for row in rows)
     drawn = page.locator(".stack text").all_text_contents()
     assert len(drawn) > 12 and {int(number) for number in drawn} <= {int(row[0]) for row in rows}
+    with page.expect_download() as download:
+        page.locator("#parts-csv").click()
+    table = list(csv.reader(Path(download.value.path()).read_text("utf-8-sig").splitlines()))
+    assert [row[:3] for row in table[1:]] == [row[:3] for row in rows] and len(table[0]) == 6
     with page.expect_download() as download:
         page.locator("#pdf").click()
     assert Path(download.value.path()).read_bytes().startswith(b"%PDF")

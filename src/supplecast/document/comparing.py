@@ -83,7 +83,8 @@ def _is_same(a: Solid, b: Solid) -> bool:
     corners = kernel.measure.corners(a), kernel.measure.corners(b)
     if a.face_count != b.face_count or not _close(*corners):
         return False
-    first, second = (np.array([kernel.measure.face_area(solid, face) for face in range(solid.face_count)]) for solid in (a, b))
+    # Rough areas do: of one shape made twice they are the same to rounding.
+    first, second = (np.array([kernel.measure.rough_face(s, face)[0] for face in range(s.face_count)]) for s in (a, b))
     return _close(first, second)
 
 
@@ -114,8 +115,7 @@ def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> lis
             both = (walls[0], walls[1]) if walls and walls[0] and walls[1] else None
             changes.append(FaceChange("moved", words, here, there, by, both))
             continue
-        areas = kernel.measure.face_area(a, here), kernel.measure.face_area(b, there)
-        if abs(areas[1] - areas[0]) > _SAME * max(areas):
+        if _is_resized(a, here, b, there):
             changes.append(FaceChange("resized", words, here, there))
     for face in set(range(a.face_count)) - set(pairs):
         changes.append(FaceChange("lost", face_words(first.body.tags[face][0], steps[0].steps), face, None))
@@ -123,6 +123,16 @@ def _faces(first: Entry, second: Entry, steps: tuple[Document, Document]) -> lis
         changes.append(FaceChange("added", face_words(second.body.tags[face][0], steps[1].steps), None, face))
     order = {"moved": 0, "added": 1, "lost": 2, "resized": 3}
     return sorted(changes, key=lambda change: (order[change.kind], -abs(change.by or 0.0), change.words))
+
+
+def _is_resized(a: Solid, here: int, b: Solid, there: int) -> bool:
+    """Whether a face has another area; the exact ones are worked out only where the rough ones differ."""
+    pair = (a, here), (b, there)
+    for area in (lambda solid, face: kernel.measure.rough_face(solid, face)[0], kernel.measure.face_area):
+        first, second = (area(*one) for one in pair)
+        if abs(second - first) <= _SAME * max(first, second):
+            return False
+    return True
 
 
 def _paired(first: Entry, second: Entry) -> Iterator[tuple[int, int]]:
@@ -176,7 +186,7 @@ def _nearest(a: Solid, free_a: set[int], b: Solid, free_b: set[int]) -> Iterator
         for there in free_b:
             if _sense(a, here) and _sense(a, here) == _sense(b, there):
                 away = math.dist(kernel.measure.face_middle(a, here), kernel.measure.face_middle(b, there))
-                share = kernel.measure.face_area(a, here) / kernel.measure.face_area(b, there)
+                share = kernel.measure.rough_face(a, here)[0] / kernel.measure.rough_face(b, there)[0]
                 if away < reach and 0.5 < share < 2:
                     pairs.append((away, here, there))
     used_a, used_b = set[int](), set[int]()

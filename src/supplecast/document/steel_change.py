@@ -56,12 +56,19 @@ def _told(one: Compared) -> SteelChange:
     a, b = one.first.body.solid, one.second.body.solid
     boxes = [kernel.measure.corner_box(solid) for solid in (a, b)]
     shift = subtract(boxes[0].centre, boxes[1].centre)
-    if math.dist(boxes[0].size, boxes[1].size) < _SAME < math.hypot(*shift):
+    is_moved = math.dist(boxes[0].size, boxes[1].size) < _SAME < math.hypot(*shift)
+    if one.sound and not is_moved:
+        off, on = (sum(kernel.measure.volume(s) for s in pieces) for pieces in (one.only_first, one.only_second))
+        return SteelChange(*named, _verdict(off, on), off, on)
+    if is_moved:
         b = kernel.move.moved(b, kernel.move.shift(shift)).solid
     try:
         common = sum(kernel.measure.volume(made.solid) for made in kernel.boolean.common(a, [b]))
     except KernelError:
         return SteelChange(*named, "could not be compared", 0.0, 0.0)
     off, on = (max(kernel.measure.volume(solid) - common, 0.0) for solid in (a, b))
-    verdict: Verdict = "to be made anew" if on > _LEAST else "steel-safe" if off > _LEAST else "unchanged"
-    return SteelChange(*named, verdict, off, on)
+    return SteelChange(*named, _verdict(off, on), off, on)
+
+
+def _verdict(off: float, on: float) -> Verdict:
+    return "to be made anew" if on > _LEAST else "steel-safe" if off > _LEAST else "unchanged"

@@ -14,6 +14,7 @@ from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
+from supplecast.exchange.parts_csv import write_parts_csv
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.geometry import Vec
 from supplecast.store.library import ProjectCard
@@ -256,6 +257,15 @@ def _report_job(document_id: str, job_id: str) -> Job[ReportResult]:
     if job.verb is not REPORT or job.document != document_id or job.result is None:
         raise StoreError("That report is not made yet, or forgotten.", "Make it again.")
     return job
+
+
+@pages.get("/documents/<document_id>/parts-list.csv")
+def parts_list(document_id: str) -> Response:
+    """The parts list of a tool as a table for a spreadsheet."""
+    sheet_of = _datasheet(_report_job(document_id, str(request.args.get("job"))))
+    name = file_name(sheet_of.title, "parts list", extension="csv")
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(write_parts_csv(sheet_of.items), mimetype="text/csv", headers=headers)
 
 
 def _datasheet(job: Job[ReportResult]) -> Datasheet:
