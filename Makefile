@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate tools docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -47,6 +47,10 @@ load:  ## many sessions at once: SESSIONS=30 that edit every six seconds for MIN
 	@scripts/setup.sh dev
 	@[ -x .venv-load/bin/locust ] || { .venv/bin/python -m venv .venv-load && .venv-load/bin/pip install --quiet -r requirements-load.lock; }
 	@.venv/bin/python -m scripts.load $(or $(SESSIONS),30) $(or $(MINUTES),30)
+
+tools:  ## random whole tools, looked at by another engine as they open: COUNT=20 from SEED=1
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.whole_tools $(or $(COUNT),20) $(or $(SEED),1)
 
 mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formulas.py unless told
 	@scripts/setup.sh dev

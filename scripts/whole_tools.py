@@ -64,15 +64,17 @@ def random_part(rng: random.Random) -> Steps:
         ]  # fmt: skip
     if rng.random() < 0.5:
         steps += [
-            {"id": "p", "type": "sketch", "on": {"plane": "top"}, "points": {"a": [-wide / 5, -deep / 6], "b": [wide / 5, deep / 6]}},
-            {"id": "b", "type": "boss", "level": {"plane": "top", "offset": f"{-high / 3:.1f} mm"}, "sketch": "p", "sized": "by diameters",
-             "outer": f"{rng.choice([6, 7, 8])}", "pilot": "2.6"},
+            {"id": "p", "type": "sketch", "on": {"plane": "top"},
+             "points": {"a": [-wide / 5, -deep / 6], "b": [wide / 5, deep / 6]}},
+            {"id": "b", "type": "boss", "level": {"plane": "top", "offset": f"{-high / 3:.1f} mm"}, "sketch": "p",
+             "sized": "by diameters", "outer": f"{rng.choice([6, 7, 8])}", "pilot": "2.6"},
         ]  # fmt: skip
     if rng.random() < 0.5:
         steps += [
             {"id": "k", "type": "sketch", "on": {"plane": "top", "offset": "-3 mm"},
              "draw": [{"kind": "rectangle", "width": "6", "height": "9", "x": f"{wide / 2 - 4}", "y": "0"}]},
-            {"id": "kx", "type": "extrude", "profile": {"sketch": "k"}, "distance": "2.5", "direction": "down", "result": "add"},
+            {"id": "kx", "type": "extrude", "profile": {"sketch": "k"}, "distance": "2.5", "direction": "down",
+             "result": "add"},
         ]  # fmt: skip
     return steps
 
@@ -192,21 +194,26 @@ def _met(bodies: Sequence[Entry], meshes: Sequence[opening.Meshed], ways: Sequen
     return found
 
 
+def built(seed: int) -> tuple[Built, Steps]:
+    """A random part's tool, and its steps."""
+    rng = random.Random(seed)
+    of = random_part(rng)
+    steps = random_tool(rng, of)
+    part, tool = (
+        read_document({"format": "supplecast", "version": 1, "id": kind, "kind": kind, "name": kind, "steps": rows, **more})
+        for kind, rows, more in (("part", of, {}), ("tool", steps, {"resin": "ABS"}))
+    )
+    return rebuild(tool, Memory(), outside=Project({(d.id, None): d for d in (part, tool)})), steps
+
+
 def main() -> int:
     load_steps()
     kernel.preload()
     count, seed = (int(text) for text in (sys.argv[1:3] + ["20", "1"][len(sys.argv) - 1 :]))
     wrong = 0
     for number in range(seed, seed + count):
-        rng = random.Random(number)
-        of = random_part(rng)
-        steps = random_tool(rng, of)
-        part, tool = (
-            read_document({"format": "supplecast", "version": 1, "id": kind, "kind": kind, "name": kind, "steps": rows, **more})
-            for kind, rows, more in (("part", of, {}), ("tool", steps, {"resin": "ABS"}))
-        )
         began = time.perf_counter()
-        made = rebuild(tool, Memory(), outside=Project({(d.id, None): d for d in (part, tool)}))
+        made, steps = built(number)
         took = time.perf_counter() - began
         first = next((o for o in made.outcomes if o.status != "ok"), None)
         if first:

@@ -7,6 +7,7 @@ from itertools import combinations
 from typing import Any
 
 import pytest
+from scripts import whole_tools
 
 from supplecast import kernel
 from supplecast.document.rebuild import Built
@@ -115,3 +116,10 @@ def test_the_stroke_that_is_asked_for_is_enough_and_a_blank_one_follows() -> Non
 def test_without_lifters_the_core_does_not_leave() -> None:
     result = made(*TWO, BASE, PINS, CHECK)
     assert "would take the part along" in result.outcomes[-1].message and "lifters" in result.outcomes[-1].hint
+
+
+def test_a_random_tool_of_everything_stays_clear_as_it_opens_and_ejects() -> None:
+    """One of those that `make tools` looks at: a slide with its drive, core pins and a lifter, at ten stations each."""
+    result, steps = whole_tools.built(23)
+    assert {"sd", "cp", "lf"} <= {step["id"] for step in steps} and result.ok
+    assert whole_tools.overlaps(result) == []
