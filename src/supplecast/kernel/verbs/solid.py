@@ -8,9 +8,9 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Vec
 
-from supplecast.curves import Line2, Region
+from supplecast.curves import Arc2, Curve2, Line2, Region
 from supplecast.errors import KernelError
-from supplecast.geometry import Frame, Vec, along, cross, times, unit
+from supplecast.geometry import AXES, Frame, Vec, along, cross, times, unit
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, plane, profile
@@ -137,6 +137,24 @@ def box(low: Vec, high: Vec) -> Made:
         axis = max(range(3), key=lambda a: abs(normal[a]))
         rows.append((Origin(_BOX_ROLES[2 * axis + (1 if normal[axis] > 0 else 0)]),))
     return Made(solid, tuple(rows))
+
+
+def rounded_box(low: Vec, high: Vec, axis: int, radius: float) -> Made:
+    """A block from corner to corner with its edges along an axis of the document rounded. Roles as of an extrusion."""
+    if radius <= 0:
+        return box(low, high)
+    a, b = (axis + 1) % 3, (axis + 2) % 3
+    if 2 * radius >= min(high[a] - low[a], high[b] - low[b]):
+        raise KernelError("The corners are rounder than the block is wide.", "Round them less.", sized=True)
+    frame = Frame(times(AXES[axis], low[axis]), AXES[a], AXES[axis])
+    ends = ((low[a], low[b], 1, 1), (high[a], low[b], -1, 1), (high[a], high[b], -1, -1), (low[a], high[b], 1, -1))
+    sides: list[Curve2] = []
+    corners = [((x + u * radius, y + v * radius), (x, y), u, v) for x, y, u, v in ends]
+    spots = [((x, c[1]), (c[0], y)) if (u > 0) == (v > 0) else ((c[0], y), (x, c[1])) for c, (x, y), u, v in corners]
+    for k, ((centre, _, _, _), (start, end)) in enumerate(zip(corners, spots, strict=True)):
+        sides.append(Arc2(f"c{k}", centre, start, end, True))
+        sides.append(Line2(f"s{k}", end, spots[(k + 1) % 4][0]))
+    return extrude(Region(tuple(sides)), frame, high[axis] - low[axis])
 
 
 def bar(direction: Vec, up: Vec, length: Span, width: Span, height: Span) -> Made:

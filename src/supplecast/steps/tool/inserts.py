@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
@@ -12,7 +12,7 @@ from pydantic import Field
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import FieldSpec, LengthFromZero
-from supplecast.document.state import SLIDES, Entry, Role
+from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Before, Step
 from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit
 from supplecast.naming import Body
@@ -33,6 +33,8 @@ _FOLLOWS: dict[Role, Role] = {
     "part": "molded",
 }
 _MOST = 16
+_WALL = 3.0  # mm of steel between a rounded corner and the part (common practice, no source)
+_SQUARE = 1.0 / (1.0 - math.sqrt(0.5))  # a round takes 0.29 of its radius off the corner, along either side of the diagonal
 
 
 @dataclass(frozen=True)
@@ -69,27 +71,29 @@ class Inserts(Step):
     above: LengthFromZero = "20 mm"
     fit: LengthFromZero = "0.02 mm"
     plates: Literal["as they come", "in stock sizes"] = "as they come"
+    corner: LengthFromZero = "0 mm"
 
     def sentence(self) -> str:
         second = ", every second row {second}" if self.rows > 1 else ""
         return (
             f"Inserts at {{columns}} × {{rows}} places{second}, {{between}} between them, in plates {{margin}} round, "
-            "{below} below and {above} above, {plates}, fit {fit}"
+            "{below} below and {above} above, {plates}, fit {fit}, corners rounded by {corner}"
         )
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"plates": "in stock sizes"}
+        return {"plates": "in stock sizes", "corner": "6 mm"}
 
     def build(self, at: Builder) -> None:
         if self.columns * self.rows > _MOST:
             at.fail("columns", f"That is {self.columns * self.rows} places.", f"At most {_MOST} are made.")
         sets, pull = self._sets(at)
         motions = self._places(at, sets, pull)
+        rounded_ = {entry.id: body for held in sets for entry, body in self._rounded(at, held, pull)}
         made: list[Entry] = []
         for number, (held, motion) in enumerate(motions, 1):
             for entry in held.entries:
-                body = at.kernel("columns", _moved, at, entry, motion, number)
+                body = at.kernel("columns", _moved, at, rounded_.get(entry.id, entry.body), motion, number)
                 suffix = f"{entry.id.replace('.', '')}{number}"
                 name = (
                     f"{_PLAIN.get(entry.role, entry.name)} {number}" if len(motions) > 1 else _PLAIN.get(entry.role, entry.name)
@@ -105,6 +109,14 @@ class Inserts(Step):
             f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than "
             "its insert."
         )
+        axis = max(range(3), key=lambda k: abs(pull[k]))
+        inserts = [e.body.solid for e in made if e.role in ("core insert", "cavity insert")]
+        deep = max(kernel.measure.corner_box(solid).size[axis] for solid in inserts)
+        if at.mm("corner") > 0:
+            wide = at.in_unit(round(2 * (at.mm("corner") + at.mm("fit")), 2))
+            at.note(f"A cutter Ø{wide} {at.scope.unit} mills the pockets, up to {at.in_unit(round(deep, 1))} deep.")
+        else:
+            at.note("Pockets with sharp corners are sunk by spark erosion, or relieved there.")
         at.figure("places", len(motions))
 
     def _sets(self, at: Builder) -> tuple[list[_Set], Vec]:
@@ -170,6 +182,37 @@ class Inserts(Step):
             copies.append((held, kernel.move.then(motion, kernel.move.shift(place))))
         return copies
 
+    def _rounded(self, at: Builder, held: _Set, pull: Vec) -> Iterator[tuple[Entry, Body]]:
+        """The steel of a set with the corners along the pull rounded, as the cutter of its pocket leaves them."""
+        corner = at.mm("corner")
+        if corner <= 0:
+            return
+        axis = max(range(3), key=lambda k: abs(pull[k]))
+        for entry in held.entries:
+            if entry.role in PARTS:
+                self._spared(at, held, kernel.measure.box(entry.body.solid), axis, corner)
+        prism = at.kernel("corner", kernel.solid.rounded_box, held.box.low, held.box.high, axis, corner)
+        tool = at.named(prism).labelled("corners")
+        for entry in held.entries:
+            if entry.role in PARTS:
+                continue
+            pieces = at.kernel("corner", kernel.boolean.common, entry.body.solid, [tool.solid])
+            if len(pieces) != 1:
+                at.fail("corner", f"Corners so round cut {entry.name} apart.", "Round them less.")
+            yield entry, at.named(pieces[0], entry.body, tool)
+
+    def _spared(self, at: Builder, held: _Set, part: Box, axis: int, corner: float) -> None:
+        """The round of a corner must stay off the part."""
+        a, b = (k for k in range(3) if k != axis)
+        near = min(min(part.low[k] - held.box.low[k], held.box.high[k] - part.high[k]) for k in (a, b))
+        most = min((near - _WALL) * _SQUARE, min(held.box.size[k] for k in (a, b)) / 2 - 1.0)
+        if corner > most:
+            words = f"Corners rounded by {at.in_unit(corner)} come too near to the part"
+            words = f"{words}, {at.in_unit(round(near, 2))} from the sides"
+            at.fail(
+                "corner", f"{words}.", f"Use {at.in_unit(max(math.floor(most), 0))} or less, or more block around the part."
+            )
+
     def _plates(self, at: Builder, made: list[Entry], pull: Vec, level: float) -> None:
         axis = max(range(3), key=lambda k: abs(pull[k]))
         forward = pull[axis] > 0
@@ -219,7 +262,8 @@ class Inserts(Step):
             low[axis], high[axis] = plane - 1.0, box.high[axis]
         else:
             low[axis], high[axis] = box.low[axis], plane + 1.0
-        made = kernel.solid.box((low[0], low[1], low[2]), (high[0], high[1], high[2]))
+        corner = at.mm("corner") + fit if at.mm("corner") > 0 else 0.0
+        made = kernel.solid.rounded_box((low[0], low[1], low[2]), (high[0], high[1], high[2]), axis, corner)
         return at.named(made).labelled(f"pocket {number}")
 
     def _way_out(self, at: Builder, slide: Entry, pull: Vec, fit: float, reach: float) -> Body:
@@ -236,6 +280,6 @@ class Inserts(Step):
 _PLAIN: dict[Role, str] = {"cavity": "Cavity insert", "core": "Core insert"}
 
 
-def _moved(at: Builder, entry: Entry, motion: Motion, number: int) -> Body:
-    kernel.measure.mass(entry.body.solid)  # weighed once, its copies weigh the same
-    return at.named(kernel.move.moved(entry.body.solid, motion), entry.body).labelled(str(number))
+def _moved(at: Builder, body: Body, motion: Motion, number: int) -> Body:
+    kernel.measure.mass(body.solid)  # weighed once, its copies weigh the same
+    return at.named(kernel.move.moved(body.solid, motion), body).labelled(str(number))
