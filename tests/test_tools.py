@@ -190,7 +190,7 @@ def test_an_undercut_inside_is_told_to_need_a_change_of_the_part() -> None:
         {"id": "gx", "type": "extrude", "profile": {"sketch": "g"}, "distance": "4", "direction": "down", "result": "cut"},
     ]  # fmt: skip
     made = built(tool(HALVES[:3]), part(groove))
-    assert any("no side opening frees it" in flag.words for flag in made.outcomes[-1].flags)
+    assert any("neither a side opening nor a lifter frees it" in flag.words for flag in made.outcomes[-1].flags)
 
 
 # --- several places -------------------------------------------------------------------------------------------------
