@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import asdict, replace
 from pathlib import Path
 
@@ -12,8 +13,9 @@ from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.document.state import STEEL, Entry
 from supplecast.document.steel_change import steel_changes
-from supplecast.errors import SuppleError
+from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange.triangles import Part, write_glb
+from supplecast.kernel.meshing.mesh import Mesh
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams
 from supplecast.tooling.stock import DENSITY
@@ -114,8 +116,20 @@ def _mesh(task: Task, one: Compared, side: int, pieces: tuple[Solid, ...]) -> li
     for number, piece in enumerate(pieces):
         name = f"{digest('only 1', one.first.key, one.second.key, f'{side}', f'{number}')}.glb"
         target = Path(task.blobs) / name
-        if not target.exists():
-            fine = min(max(kernel.measure.loose_box(piece).diagonal / 2000, 0.01), 0.2)
-            write_atomically(target, write_glb([Part("difference", "part", kernel.mesh.tessellate(piece, fine, 0.3))]))
-        names.append(name)
+        mesh = None if target.exists() else _triangles(piece)
+        if mesh is not None:
+            write_atomically(target, write_glb([Part("difference", "part", mesh)]))
+        if target.exists():
+            names.append(name)
     return names
+
+
+def _triangles(piece: Solid) -> Mesh | None:
+    """A piece as triangles; finer or coarser where the kernel cannot do it as it should be, and None if it cannot at all: what
+    two bodies leave of each other has slivers, and one without a picture is better than no comparison.
+    """
+    fine = min(max(kernel.measure.loose_box(piece).diagonal / 2000, 0.01), 0.2)
+    for share in (1.0, 0.3, 3.0):
+        with suppress(KernelError):
+            return kernel.mesh.tessellate(piece, share * fine, 0.3)
+    return None
