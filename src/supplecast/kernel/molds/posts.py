@@ -63,16 +63,16 @@ def posts(part: Solid, of_core: Sequence[bool], pull: Vec) -> list[Post]:
     return found
 
 
-def _circle(part: Solid, edge: int, pull: Vec) -> _Circle | None:
-    if part.degenerate_edges[edge]:
+def _circle(part: Solid, index: int, pull: Vec) -> _Circle | None:
+    if part.degenerate_edges[index]:
         return None
-    curve = BRepAdaptor_Curve(part.nth_edge(edge))
+    curve = BRepAdaptor_Curve(part.nth_edge(index))
     if curve.GetType() != GeomAbs_CurveType.GeomAbs_Circle:
         return None
     circle = curve.Circle()
     if abs(dot(xyz(circle.Axis().Direction()), pull)) < _ALONG:
         return None
-    return _Circle(edge, xyz(circle.Location()), float(circle.Radius()))
+    return _Circle(index, xyz(circle.Location()), float(circle.Radius()))
 
 
 def _inside(part: Solid, of_core: Sequence[bool], rim: int, mouth: _Circle, pull: Vec) -> tuple[int, ...]:
