@@ -10,9 +10,33 @@ import importlib
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from supplecast.molding import clearances, estimates, flow, judge, opening, release, staying, sticking, travel, undercut
+    from supplecast.molding import (
+        clearances,
+        estimates,
+        flow,
+        judge,
+        lifting,
+        opening,
+        release,
+        staying,
+        sticking,
+        travel,
+        undercut,
+    )
 
-__all__ = ["clearances", "estimates", "flow", "judge", "opening", "release", "staying", "sticking", "travel", "undercut"]
+__all__ = [
+    "clearances",
+    "estimates",
+    "flow",
+    "judge",
+    "lifting",
+    "opening",
+    "release",
+    "staying",
+    "sticking",
+    "travel",
+    "undercut",
+]
 
 
 def __getattr__(name: str) -> Any:

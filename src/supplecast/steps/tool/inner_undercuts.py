@@ -13,8 +13,6 @@ from supplecast.steps.tool.marks import CORE, UNDERCUT
 
 LEAN = math.radians(12.0)
 """How much lifters lean where the stroke can follow (common practice, no source)."""
-CLEAR = 2.0
-"""Mm that a lifter goes on once its undercut is free (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +41,7 @@ def groups(part: Entry) -> Mapping[str, list[int]]:
 def inner(part: Entry, faces: list[int], pull: Vec) -> Inner | None:
     """How a lifter frees an undercut, by those of its faces that look the way the part is pushed off; None if none does."""
     solid = part.body.solid
-    found = molding.undercut.lifted(molding.judge.skin_of(solid).places, faces, pull, CLEAR)
+    found = molding.lifting.freed_by_lifter(solid, faces, pull)
     if found is None:
         return None
     drafts = kernel.facing.drafts(solid, pull, faces)

@@ -15,7 +15,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, cross, dot, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
-from supplecast.steps.tool.inner_undercuts import CLEAR, LEAN, Inner, groups, inner
+from supplecast.steps.tool.inner_undercuts import LEAN, Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
 from supplecast.steps.tool.sides import GROUPS, ROLES
@@ -183,7 +183,7 @@ class MoldBase(Step):
 
     def _for_lifters(self, lifted: float, undercut: Sequence[tuple[Entry, Inner]]) -> float | None:
         """The stroke in mm over which lifters get out of the deepest undercut; None where the part needs no less."""
-        need = max((math.ceil((one.depth + CLEAR) / math.tan(LEAN)) for _, one in undercut), default=0)
+        need = max((math.ceil((one.depth + molding.lifting.CLEAR) / math.tan(LEAN)) for _, one in undercut), default=0)
         return float(need) if need > lifted + OFF else None
 
     def _lifted(self, at: Builder, lying: Lying, around: Surroundings) -> float:

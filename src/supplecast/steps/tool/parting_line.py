@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from supplecast.molding.undercut import Undercut
 
 _NAMED = 3
-_CLEAR = 2.0  # mm that a lifter has free beyond its undercut at least (common practice, no source)
 _DOUBTFUL = 0.5  # mm² seen along the pull: smaller loops come of slivers
 
 
@@ -104,7 +103,7 @@ class PartingLine(Step):
         """Whether an undercut lies inside: no slide frees it, and a lifter in the core does."""
         if one.slide is not None or one.closed:
             return False
-        return molding.undercut.lifted(judged.skin.places, one.faces, judged.pull, _CLEAR) is not None
+        return molding.lifting.freed_by_lifter(judged.skin.solid, one.faces, judged.pull) is not None
 
     def _tell(
         self,
