@@ -27,6 +27,7 @@ from supplecast.document.step import load_steps
 from supplecast.geometry import Vec, dot, times
 from supplecast.molding import opening
 from supplecast.steps.tool.sides import assembly
+from supplecast.tooling.base.stack import RESERVE
 
 STATIONS = 10
 PLAY = 0.5  # mm a side of an angle pin in its slide, as the step has it unless told
@@ -144,7 +145,7 @@ def overlaps(made: Built) -> list[str]:
 
 def _stroke(bodies: Sequence[Entry], pull: Vec) -> float:
     ends = {e.stock.kind: kernel.measure.span(e.body.solid, pull) for e in bodies if e.stock}
-    return ends["Retainer plate"][0] - ends["Support plate"][1] - 5.0
+    return ends["Retainer plate"][0] - ends["Support plate"][1] - RESERVE
 
 
 def _way(entry: Entry, pull: Vec, stage: str, gone: float, bodies: Sequence[Entry]) -> Vec:
@@ -209,7 +210,7 @@ def built(seed: int) -> tuple[Built, Steps]:
 def main() -> int:
     load_steps()
     kernel.preload()
-    count, seed = (int(text) for text in (sys.argv[1:3] + ["20", "1"][len(sys.argv) - 1 :]))
+    count, seed = (int(sys.argv[n]) if len(sys.argv) > n else usual for n, usual in ((1, 20), (2, 1)))
     wrong = 0
     for number in range(seed, seed + count):
         began = time.perf_counter()

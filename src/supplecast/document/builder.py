@@ -94,6 +94,12 @@ class Builder(Protocol):
     def in_unit(self, mm: float) -> str:
         """A length as the sheet shows it, in the document's unit."""
 
+    def no_less(self, mm: float) -> str:
+        """A length in the document's unit that will do where one must be no less: rounded up as people type it."""
+
+    def no_more(self, mm: float) -> str:
+        """The same where one must be no more: rounded down, and no less than nought."""
+
     @property
     def resin(self) -> str:
         """The resin of the table that the document's is, or is like."""

@@ -26,6 +26,7 @@ from supplecast.wording import show
 
 _PLAIN = re.compile(r"\s*-?(\d+\.?\d*|\.\d+)\s*(mm|cm|m|in|deg|°)?\s*")
 """What dragging may write over: a number, with or without its unit, and no expression."""
+_TYPED = {"mm": 0.1, "cm": 0.01, "m": 0.001, "in": 0.005}  # as finely as people type what will do
 _LEAST = 1e-6  # mm; the kernel takes no two places nearer than a tenth of that for different ones
 
 
@@ -97,6 +98,16 @@ class Reading(Writing):
 
     def in_unit(self, mm: float) -> str:
         return show(mm / LENGTH_UNITS[self.scope.unit])
+
+    def no_less(self, mm: float) -> str:
+        """A length in the document's unit that will do where one must be no less: rounded up as people type it."""
+        step = _TYPED[self.scope.unit]
+        return show(step * math.ceil(mm / LENGTH_UNITS[self.scope.unit] / step - 1e-6))
+
+    def no_more(self, mm: float) -> str:
+        """The same where one must be no more: rounded down, and no less than nought."""
+        step = _TYPED[self.scope.unit]
+        return show(step * max(math.floor(mm / LENGTH_UNITS[self.scope.unit] / step + 1e-6), 0))
 
     @property
     def resin(self) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Sequence
+from typing import Any
 
 import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
@@ -52,22 +53,39 @@ def nearest_of(bodies: Sequence[Solid], others: Sequence[Solid]) -> float:
     return least
 
 
-def bars_to(bars: Iterable[Bar], skins: Sequence[tuple[Solid, Sequence[int]]]) -> float:
+def bars_to(bars: Sequence[Bar], skins: Iterable[tuple[Solid, Sequence[int]]]) -> float:
     """The least distance of round bars, whose ends count as round too, to some faces of bodies, mm; below 0 where they meet."""
     least = math.inf
-    for bar in bars:
-        line = BRepBuilderAPI_MakeEdge(gp_Pnt(*bar.start), gp_Pnt(*bar.end)).Edge()
-        ends = np.array(bar[:2])
-        low, high = ends.min(axis=0), ends.max(axis=0)
-        for solid, faces in skins:
-            boxes = face_boxes(solid, faces)
-            gaps = np.linalg.norm(np.maximum(np.maximum(boxes[:, :3] - high, low - boxes[:, 3:]), 0.0), axis=1) - bar.radius
+    lines = [_line(bar) for bar in bars]
+    for solid, faces in skins:
+        boxes = face_boxes(solid, faces)
+        for bar, line in zip(bars, lines, strict=True):
+            ends = np.array(bar[:2])
+            off = np.maximum(boxes[:, :3] - ends.max(axis=0), ends.min(axis=0) - boxes[:, 3:])
+            gaps = np.linalg.norm(np.maximum(off, 0.0), axis=1) - bar.radius
             for k in np.argsort(gaps, kind="stable"):
                 if gaps[k] >= least:
                     break
                 away = float(BRepExtrema_DistShapeShape(line, solid.face(faces[int(k)])).Value()) - bar.radius
                 least = min(least, away)
     return least
+
+
+def bars_apart(bars: Iterable[Bar], others: Sequence[Bar]) -> float:
+    """The least distance between round bars and others, mm; below 0 where they meet."""
+    lines = [(_line(other), other.radius) for other in others]
+    return min(
+        (
+            float(BRepExtrema_DistShapeShape(_line(bar), line).Value()) - bar.radius - radius
+            for bar in bars
+            for line, radius in lines
+        ),
+        default=math.inf,
+    )
+
+
+def _line(bar: Bar) -> Any:
+    return BRepBuilderAPI_MakeEdge(gp_Pnt(*bar.start), gp_Pnt(*bar.end)).Edge()
 
 
 def skin(solid: Solid) -> tuple[Solid, Sequence[int]]:

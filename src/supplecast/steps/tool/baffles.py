@@ -13,10 +13,10 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
 from supplecast.document.state import SLIDES, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Bar, Box, Frame, Vec, along, dot, times, unit, vec
+from supplecast.geometry import Bar, Frame, Vec, along, dot, times, unit, vec
 from supplecast.naming import Body
-from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pieces import coolant_bores, pieces
 from supplecast.steps.tool.places import places
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
@@ -67,13 +67,13 @@ class Baffles(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
-        rows = list(self._rows(at, pair))
+        rows = coolant_bores(at, pair)
         if not rows:
             at.fail("diameter", "No coolant bore runs through the core side.", "Add cooling of the core side before this step.")
         narrow = 2 * min(row.radius for row in rows)
         if at.mm("diameter") < narrow - 1e-6:
             words = f"A baffle {at.in_unit(at.mm('diameter'))} wide parts no bore of {at.in_unit(narrow)}."
-            at.fail("diameter", words, f"Use {at.in_unit(narrow)} {at.scope.unit} or more.")
+            at.fail("diameter", words, f"Use {at.no_less(narrow)} {at.scope.unit} or more.")
         found = list(self._found(at, pair, plane, rows))
         if not found:
             up = at.in_unit(round(_WORTH * at.mm("diameter"), 1))
@@ -93,51 +93,27 @@ class Baffles(Step):
 
     # --- where ----------------------------------------------------------------------------------------------------------
 
-    def _rows(self, at: Builder, pair: Pair) -> Iterator[Bar]:
-        """The coolant bores of the core side, by the round faces that a cooling step left there."""
-        cooled = {step for step, kind in at.order if kind == "cooling"}
-        found: list[Bar] = []
-        for entry in (e for e in at.bodies() if e.role in ("core", "core insert")):
-            solid = entry.body.solid
-            for face, tags in enumerate(entry.body.tags):
-                mine = any(maker(tag) in cooled for tag in tags)
-                if mine and kernel.measure.surface_word(solid, face) == "round":
-                    found.append(_bar(kernel.measure.face_box(solid, face), pair))
-        while found:
-            line = [bar for bar in found if _on_line(bar, found[0])]
-            found = [bar for bar in found if bar not in line]
-            yield _joined(line)
-
     def _found(self, at: Builder, pair: Pair, plane: Frame, rows: Sequence[Bar]) -> Iterator[_Baffle]:
         cavities = places(at, plane)
         first = cavities[0]
         wide, clear = at.mm("diameter"), at.mm("clear")
         pitch = at.length("apart", self.apart, "positive") if self.apart else _APART * wide
         seen = molding.sticking.raster(molding.judge.skin_of(first.part.body.solid).places, pair.pull)
-        others = [
-            kernel.nearness.skin(e.body.solid)
-            for e in at.bodies()
-            if e.role in ("ejector", "core pin", "lifter", "feed", *SLIDES, *ROLES.values())
-            and (e.stock is None or e.stock.form != "plate")
-        ]
+        beside = [*pieces(at), *(e for e in at.bodies() if e.role in ("feed", *SLIDES))]
+        others = [kernel.nearness.skin(e.body.solid) for e in beside]
         for place in cavities:
             box = kernel.measure.box(place.part.body.solid)
             part = [kernel.nearness.skin(place.part.body.solid)]
             for row in rows:
                 for spot in _along(row, box.low, box.high, pitch):
-                    flat = plane.flat(spot)
-                    back = place.turn.T @ (np.array(flat) - np.array(place.middle)) + np.array(first.middle)
-                    top = seen.highest((float(back[0]), float(back[1])), wide / 2 + clear, pair.parting)
-                    level = dot(spot, pair.pull)
-                    tip = top + clear
-                    if not self._is_worth(pair, tip, level, wide):
-                        continue
-                    bar = Bar(along(spot, pair.pull, tip - level), spot, wide / 2)
-                    tip += max(clear - kernel.nearness.bars_to([bar], part), 0.0)
-                    bar = Bar(along(spot, pair.pull, tip - level), spot, wide / 2)
-                    if self._is_worth(pair, tip, level, wide) and kernel.nearness.bars_to([bar], others) >= _WALL:
+                    foot, level = plane.flat(spot), dot(spot, pair.pull)
+                    tip = seen.highest(place.on(first, foot), wide / 2 + clear, pair.parting) + clear
+                    if self._is_worth(pair, tip, level, wide):
+                        tip += max(clear - kernel.nearness.bars_to([_bar(spot, pair.pull, tip - level, wide)], part), 0.0)
+                    up = _bar(spot, pair.pull, tip - level, wide)
+                    if self._is_worth(pair, tip, level, wide) and kernel.nearness.bars_to([up], others) >= _WALL:
                         way = unit(vec(np.array(row.end) - np.array(row.start)))
-                        yield _Baffle(plane.point(flat), tip - pair.parting, level - pair.parting, way, place.core)
+                        yield _Baffle(plane.point(foot), tip - pair.parting, level - pair.parting, way, place.core)
 
     def _is_worth(self, pair: Pair, tip: float, level: float, wide: float) -> bool:
         """Whether a bore goes up far enough over its coolant bore, and into a core."""
@@ -157,9 +133,8 @@ class Baffles(Step):
         bore = at.named(kernel.solid.cylinder(start, up, wide / 2, back + _PAST - one.tip)).labelled(f"{number} bore")
         for entry in one.steel:
             holes.setdefault(entry.id, (entry, []))[1].append(bore)
-        plug = at.named(kernel.solid.cylinder(along(one.foot, up, back - _PLUG), up, wide / 2, _PLUG)).labelled(
-            f"{number} plug"
-        )
+        closing = kernel.solid.cylinder(along(one.foot, up, back - _PLUG), up, wide / 2, _PLUG)
+        plug = at.named(closing).labelled(f"{number} plug")
         side = kernel.solid.across(one.along, up)
         middle, across = dot(one.foot, one.along), dot(one.foot, side)
         level = dot(one.foot, up)
@@ -175,24 +150,9 @@ class Baffles(Step):
         at.new(at.named(whole, plug, blade), ROLES["moving"], "Baffle", f"baffle{number}", up, (GROUPS["moving"],), stock)
 
 
-def _bar(box: Box, pair: Pair) -> Bar:
-    """A bore across the pull by the box of its round face."""
-    run = max(pair.across, key=lambda axis: box.size[axis])
-    start, end = list(box.centre), list(box.centre)
-    start[run], end[run] = box.low[run], box.high[run]
-    return Bar(vec(start), vec(end), box.size[pair.axis] / 2)
-
-
-def _on_line(one: Bar, other: Bar) -> bool:
-    line = np.array(other.end) - np.array(other.start)
-    off = np.cross(line / np.linalg.norm(line), np.array(one.start) - np.array(other.start))
-    return bool(np.linalg.norm(off) < 1e-3) and abs(one.radius - other.radius) < 1e-3
-
-
-def _joined(bars: Sequence[Bar]) -> Bar:
-    """Stretches of one bore as one."""
-    ends = sorted(end for bar in bars for end in (bar.start, bar.end))
-    return Bar(ends[0], ends[-1], bars[0].radius)
+def _bar(spot: Vec, up: Vec, rise: float, wide: float) -> Bar:
+    """From a place on a coolant bore to where a baffle ends."""
+    return Bar(along(spot, up, rise), spot, wide / 2)
 
 
 def _along(row: Bar, low: Vec, high: Vec, pitch: float) -> Iterator[Vec]:

@@ -9,59 +9,42 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
 from supplecast.steps.tool.lying import Lying
-from supplecast.tooling.base.places import Round
+from supplecast.tooling.base.pins import Levels
 
 
 @dataclass(frozen=True)
 class Behind:
-    """The support, retainer, ejector and moving clamping plate; the levels where the core plate ends, where heads of pins rest
-    on the ejector plate, and from where to where the clamping plate reaches; how far in plan the ejector plates reach
-    to either side of the middle, mm; and all components that stand there, with the rounds they take.
+    """The plates by the names that components go by, the levels there, and how far in plan the ejector plates reach to either
+    side of the middle, mm.
     """
 
-    support: Entry
-    retainer: Entry
-    ejector: Entry
-    clamp: Entry
-    back: float
-    rest: float
-    clamp_from: float
-    clamp_to: float
+    plates: Mapping[str, Entry]
+    levels: Levels
     reach: tuple[float, float]
-    others: tuple[tuple[Entry, tuple[Round, ...]], ...]
 
     @property
-    def plates(self) -> Mapping[str, Entry]:
-        """By the names that components go by."""
-        return {"support": self.support, "retainer": self.retainer, "ejectorplate": self.ejector, "movingclamp": self.clamp}
+    def support(self) -> Entry:
+        return self.plates["support"]
+
+    @property
+    def retainer(self) -> Entry:
+        return self.plates["retainer"]
+
+
+_KINDS = {
+    "support": "Support plate", "retainer": "Retainer plate", "ejectorplate": "Ejector plate",
+    "movingclamp": "Moving clamping plate",
+}  # fmt: skip
 
 
 def behind(at: Builder, lying: Lying) -> Behind | None:
     """The plates, if there is a mold base."""
-    bodies = [e for e in at.bodies() if e.role in ("moving base", "ejection", "core pin") or is_sleeve(e)]
-    plates = {e.stock.kind: e for e in bodies if e.stock}
-    if not {"Support plate", "Retainer plate"} <= plates.keys():
+    by_kind = {e.stock.kind: e for e in at.bodies() if e.role in ("moving base", "ejection") and e.stock}
+    if not set(_KINDS.values()) <= by_kind.keys():
         return None
-    support, retainer = plates["Support plate"], plates["Retainer plate"]
-    ejector, clamp = plates["Ejector plate"], plates["Moving clamping plate"]
-    ends = lying.levels(kernel.measure.corner_box(clamp.body.solid))
-    box = kernel.measure.corner_box(retainer.body.solid)
-    others = tuple((e, rounds_of(e, lying)) for e in bodies if e.stock and e.stock.form != "plate")
-    low = lying.levels(kernel.measure.corner_box(support.body.solid))[0]
-    reach = (box.size[lying.long] / 2, box.size[lying.short] / 2)
-    return Behind(support, retainer, ejector, clamp, low, lying.levels(box)[1], *ends, reach, others)
-
-
-def is_sleeve(entry: Entry) -> bool:
-    """Whether it is a sleeve round a core pin, which pushes as ejector pins do."""
-    return entry.stock is not None and entry.stock.kind == "Ejector sleeve"
-
-
-def rounds_of(entry: Entry, lying: Lying) -> tuple[Round, ...]:
-    """What a turned component takes, by the boxes of its faces."""
-    solid = entry.body.solid
-    boxes = [kernel.measure.face_box(solid, face) for face in range(solid.face_count)]
-    rows = [(box, lying.levels(box)) for box in boxes]
-    return tuple(
-        Round(lying.flat(box.centre), box.size[lying.long] / 2, *ends) for box, ends in rows if ends[1] - ends[0] > 1e-6
-    )
+    plates = {name: by_kind[kind] for name, kind in _KINDS.items()}
+    boxes = {name: kernel.measure.corner_box(entry.body.solid) for name, entry in plates.items()}
+    ends = {name: lying.levels(box) for name, box in boxes.items()}
+    levels = Levels(ends["support"][0], ends["retainer"][1], *ends["movingclamp"])
+    size = boxes["retainer"].size
+    return Behind(plates, levels, (size[lying.long] / 2, size[lying.short] / 2))

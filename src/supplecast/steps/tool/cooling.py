@@ -19,6 +19,7 @@ from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pieces import pieces
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
 from supplecast.tooling import coolant
@@ -98,7 +99,7 @@ class Cooling(Step):
                 continue
             half = pair.core if side == "core" else pair.cavity
             steel = [e for e in bodies if e.role in (side, f"{side} insert")]
-            others = [e for e in bodies if e.role in ("ejector", "core pin", "lifter", "feed", *SLIDES) or _is_component(e)]
+            others = [*pieces(at), *(e for e in bodies if e.role in ("feed", *SLIDES))]
             bores = self._bores(at, pair, half, side, parts, others, size, pitch, depth)
             seals = self._seals(at, side, bores)
             cavity, rest = self._least(bores, parts), self._least(bores, others)
@@ -287,12 +288,6 @@ class Cooling(Step):
 def _bar(at: Builder, bore: Bar) -> Body:
     length = math.dist(bore.start, bore.end)
     return at.named(kernel.solid.cylinder(bore.start, unit(subtract(bore.end, bore.start)), bore.radius, length))
-
-
-def _is_component(entry: Entry) -> bool:
-    """Whether it is a pin, pillar, bush or screw of a mold base, which runs through the halves."""
-    stock = entry.stock
-    return entry.role in ("fixed base", "moving base", "ejection") and stock is not None and stock.form != "plate"
 
 
 def _rows(span: tuple[float, float], free: list[float], pitch: float) -> list[float]:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
 from supplecast import kernel
@@ -12,19 +12,19 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Frame, along, times
+from supplecast.geometry import Bar, Frame, Vec, along, times
 from supplecast.naming import Body
-from supplecast.naming.tag import maker
-from supplecast.steps.tool.behind import Behind, behind, rounds_of
+from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
+from supplecast.steps.tool.pieces import coolant_bores, meet, pieces, rounds_of, turned_pieces
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.base.component import stepped
 from supplecast.tooling.base.components import pin_head
-from supplecast.tooling.base.pins import PINS, SLEEVE_WALL, SLEEVES, Levels, core_pin_shank, ejector_sleeve
+from supplecast.tooling.base.pins import PINS, SLEEVE_WALL, SLEEVES, core_pin_shank, ejector_sleeve
 from supplecast.tooling.stock import Stock, at_least
 from supplecast.wording import place_words, plural
 
@@ -33,9 +33,8 @@ if TYPE_CHECKING:
 
 _INTO, _PAST, _JOINED = 0.2, 1.0, 2.0  # mm that a bore goes into what it opens, past a hole's end, and a pin's front goes on
 _SLENDER = 4.0  # times its width that a pin held at one end stands out at most (common practice, from memory)
-_OVER = (
-    0.1  # mm a side that a pin is wider than its hole at least, so that its edge does not run out (common practice, no source)
-)
+_OVER = 0.1  # mm a side that a pin is wider than its hole at least: its edge would run out (common practice, no source)
+_HEAD, _RELIEF = 0.25, 0.5  # mm a side of air round a head, and behind a sleeve's guide (common practice, no source)
 
 
 @dataclass(frozen=True)
@@ -45,6 +44,31 @@ class _Fit:
     post: Post
     pin: float
     sleeve: float
+
+
+@dataclass(frozen=True)
+class _Site:
+    """Where pins are made: the plates in plan, the parting plane, the first part's place, the mold base if sleeves stand in it,
+    and by body the bores that they need of it.
+    """
+
+    lying: Lying
+    plane: Frame
+    first: Place
+    base: Behind | None
+    bores: dict[str, list[Body]] = field(default_factory=dict)
+
+    def bore(self, entries: Iterable[Entry], tool: Body) -> None:
+        for entry in entries:
+            self.bores.setdefault(entry.id, []).append(tool)
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What one hole got: its pin, and its sleeve."""
+
+    entries: tuple[Entry, ...]
+    axis: Bar
 
 
 class CorePins(Step):
@@ -90,26 +114,21 @@ class CorePins(Step):
         plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
         lying, cavities = Lying.of(pair), places(at, plane)
         sleeved = self.pushed == "with sleeves"
-        base = behind(at, lying)
+        base = behind(at, lying) if sleeved else None
         if sleeved and base is None:
             words = "Sleeves stand on ejector plates, and there are none yet."
             at.fail("pushed", words, "Add a mold base before this step, or do without sleeves.")
         fits = [self._fit(at, post) for post in self._posts(at, cavities[0])]
-        bores: dict[str, list[Body]] = {}
-        plates: dict[str, list[Body]] = {}
-        made: list[Entry] = []
+        site = _Site(lying, plane, cavities[0], base)
+        made = []
         for number, place in enumerate(cavities, 1):
             for k, fit in enumerate(fits, 1):
                 name = f"{k}at{number}" if len(cavities) > 1 else f"{k}"
-                made += self._one(at, lying, place, cavities[0], plane, fit, name, base if sleeved else None, bores, plates)
-        self._clear(at, lying, made)
-        for place in cavities:
-            for entry in place.core:
-                if entry.id in bores:
-                    bored(at, "wide", [entry], bores.pop(entry.id))
-        if base is not None and sleeved:
-            for entry in (base.support, base.retainer, base.ejector, base.clamp):
-                bored(at, "pushed", [entry], plates[entry.id])
+                made.append(self._sleeved(at, site, place, fit, name) if sleeved else self._headed(at, site, place, fit, name))
+        self._clear(at, site, made)
+        for entry in at.bodies():
+            if entry.id in site.bores:
+                bored(at, "wide", [entry], site.bores[entry.id])
         self._tell(at, fits, len(cavities), sleeved)
 
     # --- which holes, how wide ------------------------------------------------------------------------------------------
@@ -140,11 +159,11 @@ class CorePins(Step):
         pin = at.length("wide", self.wide, "positive") if self.wide else self._in_stock(least, most)
         if pin < least - 1e-9:
             words = f"A pin of {at.in_unit(pin)} {unit} is narrower than {where}, {at.in_unit(round(2 * post.radius, 3))} wide."
-            at.fail("wide", words, f"Use {at.in_unit(math.ceil(10 * least) / 10)} or more, or leave it blank.")
-        most_pin = most - (2 * SLEEVE_WALL if self.pushed == "with sleeves" else 0.0)
-        if self.wide and pin > most_pin:
+            at.fail("wide", words, f"Use {at.no_less(least)} or more, or leave it blank.")
+        wall = 2 * SLEEVE_WALL if self.pushed == "with sleeves" else 0.0
+        if self.wide and pin + wall > most:
             words = f"A pin of {at.in_unit(pin)} {unit} is too wide for the boss round {where}."
-            at.fail("wide", words, f"Use {at.in_unit(math.floor(10 * most_pin) / 10)} or less, or leave it blank.")
+            at.fail("wide", words, f"Use {at.no_more(most - wall)} or less, or leave it blank.")
         if self.pushed != "with sleeves":
             return _Fit(post, pin, 0.0)
         if post.around is None:
@@ -153,8 +172,9 @@ class CorePins(Step):
         if not sleeves:
             rim = at.in_unit(round(post.around - post.radius, 2))
             words = f"The rim round {where} is {rim} {unit} wide: no sleeve with {at.in_unit(SLEEVE_WALL)} of wall fits"
-            wall = at.in_unit(math.ceil(10 * (pin / 2 + SLEEVE_WALL + at.mm("gap"))) / 5)
-            at.fail("pushed", f"{words}.", f"Do without sleeves, or give the boss {wall} {unit} outside.")
+            wider = at.no_less(2 * (pin / 2 + SLEEVE_WALL + at.mm("gap")))
+            narrower = "leave the pin's width blank, " if self.wide else ""
+            at.fail("pushed", f"{words}.", f"Do without sleeves, {narrower}or give the boss {wider} {unit} outside.")
         return _Fit(post, pin, sleeves[-1])
 
     def _in_stock(self, least: float, most: float) -> float:
@@ -165,88 +185,87 @@ class CorePins(Step):
 
     # --- one of them ----------------------------------------------------------------------------------------------------
 
-    def _one(
-        self,
-        at: Builder,
-        lying: Lying,
-        place: Place,
-        first: Place,
-        plane: Frame,
-        fit: _Fit,
-        name: str,
-        base: Behind | None,
-        bores: dict[str, list[Body]],
-        plates: dict[str, list[Body]],
-    ) -> list[Entry]:
-        """A core pin with its front as the core has it, and its sleeve over a base; what they need of the steel is noted."""
-        level, r = lying.level(fit.post.middle), fit.pin / 2
-        flat = place.at(first, plane.flat(fit.post.middle))
-        foot = plane.point(flat)
-        spot = lying.flat(foot)
-        tip = level - fit.post.depth - _PAST
+    def _front(self, at: Builder, site: _Site, place: Place, fit: _Fit, name: str) -> tuple[Body, Vec, float, float]:
+        """What the core has in a hole of a place, and a little of what is behind; the middle of the mouth in the parting plane,
+        its level, and that of the hole's end.
+        """
+        up, level = site.plane.normal, site.lying.level(fit.post.middle)
+        foot = site.plane.point(place.at(site.first, site.plane.flat(fit.post.middle)))
+        tip = level - fit.post.depth
+        long = level + _JOINED - tip + _PAST
+        bar = at.named(kernel.solid.cylinder(along(foot, up, tip - _PAST), up, fit.pin / 2, long)).labelled(name)
         steel = place.core[0]
-        back = kernel.measure.span(steel.body.solid, plane.normal)[1] - lying.pair.parting
-        front = at.named(kernel.solid.cylinder(along(foot, plane.normal, tip), plane.normal, r, level + _JOINED - tip))
-        pieces = at.kernel("holes", kernel.boolean.common, steel.body.solid, [front.solid])
+        pieces = at.kernel("holes", kernel.boolean.common, steel.body.solid, [bar.solid])
         if len(pieces) != 1:
             where = place_words(fit.post.middle)
             at.fail("holes", f"The core has no steel in the hole {where}.", "Leave it out, or take out what bored it.")
-        formed = at.named(pieces[0], steel.body, front.labelled(name))
-        if base is None:
-            head, high = pin_head(fit.pin)
-            shank = lying.turned(spot, stepped((level + _JOINED, back - high, r), (back - high, back, head / 2)))
-            long = back - tip - _PAST
-            stock = Stock("Core pin", "round", (fit.pin, at_least(long)), "X40CrMoV5-1", "ISO 6751", round(long, 2))
-            hole = stepped((tip, back - high, r), (back - high, back + _PAST, head / 2 + 0.25))
-            self._note(bores, place.core[:1], at.named(lying.turned(spot, hole)).labelled(f"{name} seat"))
-            return [self._made(at, lying, formed, at.named(shank).labelled(name), stock, name)]
-        levels = Levels(base.back, base.rest, base.clamp_from, base.clamp_to)
-        shank_, screw = core_pin_shank(f"corepin{name}", spot, tip + _PAST, level + _JOINED, fit.pin, levels)
-        sleeve = ejector_sleeve(f"sleeve{name}", spot, level, fit.sleeve, fit.pin, at.mm("guide"), levels)
-        last = max(kernel.measure.span(e.body.solid, plane.normal)[1] for e in place.core) - lying.pair.parting
+        return at.named(pieces[0], steel.body, bar), foot, level, tip
+
+    def _headed(self, at: Builder, site: _Site, place: Place, fit: _Fit, name: str) -> _Made:
+        """A pin held by its head in the back of the steel that forms the part."""
+        front, foot, level, tip = self._front(at, site, place, fit, name)
+        lying, r = site.lying, fit.pin / 2
+        spot = lying.flat(foot)
+        back = kernel.measure.span(place.core[0].body.solid, lying.pair.pull)[1] - lying.pair.parting
+        head, high = pin_head(fit.pin)
+        shank = lying.turned(spot, stepped((level + _JOINED, back - high, r), (back - high, back, head / 2)))
+        seat = stepped((tip - _PAST, back - high, r), (back - high, back + _PAST, head / 2 + _HEAD))
+        site.bore(place.core[:1], at.named(lying.turned(spot, seat)).labelled(f"{name} seat"))
+        long = round(back - tip, 2)
+        stock = Stock("Core pin", "round", (fit.pin, at_least(long)), "X40CrMoV5-1", "ISO 6751", long)
+        pin = self._pin(at, site, front, at.named(shank).labelled(name), stock, name)
+        return _Made((pin,), Bar(lying.point(spot, tip), lying.point(spot, back), r))
+
+    def _sleeved(self, at: Builder, site: _Site, place: Place, fit: _Fit, name: str) -> _Made:
+        """A pin through all plates, held in the moving clamping plate, and the sleeve on it."""
+        front, foot, level, tip = self._front(at, site, place, fit, name)
+        assert site.base is not None
+        lying, base = site.lying, site.base
+        spot = lying.flat(foot)
+        shank, screw = core_pin_shank(f"corepin{name}", spot, tip, level + _JOINED, fit.pin, base.levels)
+        sleeve = ejector_sleeve(f"sleeve{name}", spot, level, fit.sleeve, fit.pin, at.mm("guide"), base.levels)
+        last = max(kernel.measure.span(e.body.solid, lying.pair.pull)[1] for e in place.core) - lying.pair.parting
         snug, end = fit.sleeve / 2 + at.mm("gap"), min(level + at.mm("guide"), last)
-        post = min(fit.post.radius + _OVER, r)
-        bore = stepped((tip, level - _INTO, post), (level - _INTO, end, snug), (end, last + _PAST, snug + 0.5))
-        self._note(bores, place.core, at.named(lying.turned(spot, bore)).labelled(f"{name} bore"))
-        for one in (shank_, screw, sleeve):
-            hole_ = at.named(lying.hole(one)).labelled(f"{one.id} hole")
-            for plate in one.through:
-                plates.setdefault(base.plates[plate].id, []).append(hole_)
-        pin = self._made(at, lying, formed, at.named(lying.body(shank_)).labelled(name), shank_.stock, name)
+        post = min(fit.post.radius + _OVER, fit.pin / 2)
+        bore = stepped((tip - _PAST, level - _INTO, post), (level - _INTO, end, snug), (end, last + _PAST, snug + _RELIEF))
+        site.bore(place.core, at.named(lying.turned(spot, bore)).labelled(f"{name} bore"))
+        for one in (shank, screw, sleeve):
+            site.bore((base.plates[plate] for plate in one.through), at.named(lying.hole(one)).labelled(f"{one.id} hole"))
+        pin = self._pin(at, site, front, at.named(lying.body(shank)).labelled(name), shank.stock, name)
         body = at.named(lying.body(sleeve)).labelled(f"sleeve {name}")
         at.new(body, "ejector", sleeve.name, sleeve.id, lying.pair.pull, (GROUPS["ejection"],), sleeve.stock)
         plug = at.named(lying.body(screw)).labelled(screw.id)
         at.new(plug, ROLES["moving"], screw.name, screw.id, lying.pair.pull, (GROUPS["moving"],), screw.stock)
-        return [pin, Entry(sleeve.id, sleeve.name, "ejector", body, "", stock=sleeve.stock)]
+        tube = Entry(sleeve.id, sleeve.name, "ejector", body, "", stock=sleeve.stock)
+        return _Made((pin, tube), Bar(lying.point(spot, level), lying.point(spot, base.levels.rest), fit.sleeve / 2))
 
-    def _note(self, bores: dict[str, list[Body]], steel: Sequence[Entry], bore: Body) -> None:
-        for entry in steel:
-            bores.setdefault(entry.id, []).append(bore)
-
-    def _made(self, at: Builder, lying: Lying, front: Body, shank: Body, stock: Stock, name: str) -> Entry:
+    def _pin(self, at: Builder, site: _Site, front: Body, shank: Body, stock: Stock, name: str) -> Entry:
         whole = at.kernel("wide", kernel.boolean.fuse, front.solid, [shank.solid])
         body = at.named(whole, front, shank)
-        at.new(body, "core pin", "Core pin", f"corepin{name}", lying.pair.pull, (GROUPS["moving"],), stock)
+        at.new(body, "core pin", "Core pin", f"corepin{name}", site.lying.pair.pull, (GROUPS["moving"],), stock)
         return Entry(f"corepin{name}", "Core pin", "core pin", body, "", stock=stock)
 
     # --- what came of it ------------------------------------------------------------------------------------------------
 
-    def _clear(self, at: Builder, lying: Lying, made: Sequence[Entry]) -> None:
-        """None of them may run into a pin, a pillar or a screw that is there."""
-        there = [
-            entry
-            for entry in at.bodies()
-            if entry.role in ("ejector", *ROLES.values())
-            and (entry.stock is None or entry.stock.form != "plate")
-            and maker(entry.id) != at.step_id
-        ]
-        taken = [(entry, rounds_of(entry, lying)) for entry in there]
-        for entry in made:
-            for one in rounds_of(entry, lying):
-                other = next((other for other, rounds in taken if any(one.away(r) <= 0 for r in rounds)), None)
-                if other is not None:
-                    words = f"{entry.name} {place_words(lying.point(one.at, one.low))} runs into {other.name}"
-                    at.fail("holes", f"{words}.", "Leave that hole out by picking the others, or move what is in its way.")
+    def _clear(self, at: Builder, site: _Site, made: Sequence[_Made]) -> None:
+        """None may run into what is there, nor into the pin or sleeve of another hole."""
+        there = [(e.name, rounds) for e, rounds in turned_pieces(at, site.lying)]
+        taken = [[(e.name, rounds_of(e, site.lying)) for e in one.entries] for one in made]
+        lifters = [e for e in pieces(at) if e.role == "lifter"]
+        coolant = coolant_bores(at, site.lying.pair)
+        for number, (one, mine) in enumerate(zip(made, taken, strict=True)):
+            others = [*there, *(("another core pin or sleeve", rows) for more in taken[number + 1 :] for _, rows in more)]
+            met = next((name for name, rows in others if any(meet(own, rows) for _, own in mine)), "")
+            met = met or next((e.name for e in lifters if self._away(one.axis, e) <= 0), "")
+            if met:
+                words = f"The pin or sleeve of the hole {place_words(one.axis.start)} runs into {met}"
+                at.fail("holes", f"{words}.", "Leave that hole out by picking the others, or move what is in its way.")
+            if kernel.nearness.bars_apart([one.axis], coolant) <= 0:
+                words = f"The pin or sleeve of the hole {place_words(one.axis.start)} runs into a coolant bore"
+                at.fail("holes", f"{words}.", "Move cooling below this step, so that it keeps clear, or leave that hole out.")
+
+    def _away(self, axis: Bar, other: Entry) -> float:
+        return kernel.nearness.bars_to([axis], [kernel.nearness.skin(other.body.solid)])
 
     def _tell(self, at: Builder, fits: Sequence[_Fit], count: int, sleeved: bool) -> None:
         unit = at.scope.unit

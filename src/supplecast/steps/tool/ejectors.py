@@ -15,9 +15,10 @@ from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, Leng
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Bar, Frame, Point2, Vec, along, dot, times
-from supplecast.steps.tool.behind import Behind, behind, is_sleeve
+from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pieces import coolant_bores, is_sleeve, pieces, turned_pieces
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
@@ -214,7 +215,7 @@ class Ejectors(Step):
         return max(kernel.measure.span(entry.body.solid, up)[1] for entry in steel) - dot(plane.origin, up)
 
     def _length(self, pin: _Pin, pair: Pair, plane: Frame, base: Behind | None) -> float:
-        return (base.rest if base else self._back(pin.steel, plane)) - pin.level
+        return (base.levels.rest if base else self._back(pin.steel, plane)) - pin.level
 
     def _under_sprue(self, at: Builder, lying: Lying, pair: Pair, radius: float) -> list[_Pin]:
         """A pin that pushes the sprue's well out by its flat end, no wider than that; only where a bush tells of a sprue."""
@@ -258,7 +259,7 @@ class Ejectors(Step):
             wide = 2 * pin.radius
             suffix = "".join(c for c in pin.name.title() if c.isalnum())
             spot = lying.flat(pin.foot)
-            one = ejector_pin(suffix, spot, pin.level, wide, base.back, base.rest)
+            one = ejector_pin(suffix, spot, pin.level, wide, base.levels.back, base.levels.rest)
             off = max(abs(c) + pin_head(wide)[0] / 2 - far for c, far in zip(spot, base.reach, strict=True))
             if off > 0:
                 words = f"Pin {pin.name} stands {at.in_unit(round(off, 2))} {at.scope.unit} past the ejector plates."
@@ -289,27 +290,30 @@ class Ejectors(Step):
             wide = 2 * radius * (molding.release.SAFE / bears.buckling) ** 0.25
             words = f"A pin {at.in_unit(round(length, 1))} long bears {brief(bears.each)} N and would buckle at"
             words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
-            at.caution("diameter", f"{words}. Use {at.in_unit(math.ceil(10 * wide) / 10)} {at.scope.unit}, or more pins.")
+            at.caution("diameter", f"{words}. Use {at.no_less(wide)} {at.scope.unit}, or more pins.")
 
     def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], base: Behind | None) -> float:
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""
         feeds = [kernel.nearness.skin(e.body.solid) for e in at.bodies() if e.role == "feed"]
-        end = base.rest if base else max(pin.bore[-1][0] for pin in pins)
+        end = base.levels.rest if base else max(pin.bore[-1][0] for pin in pins)
         pushing = [pin for pin in pins if not pin.is_puller]
         bars = [Bar(pin.foot, along(pin.foot, lying.pair.pull, end - pin.level), pin.radius) for pin in pushing]
         least = kernel.nearness.bars_to(bars, feeds)
-        for lifter in (e for e in at.bodies() if e.role == "lifter"):
-            least = min(
-                least, self._apart(at, lifter, kernel.nearness.bars_to(bars, [kernel.nearness.skin(lifter.body.solid)]))
-            )
+        for lifter in (e for e in pieces(at) if e.role == "lifter"):
+            away = kernel.nearness.bars_to(bars, [kernel.nearness.skin(lifter.body.solid)])
+            least = min(least, self._apart(at, lifter.name, away))
+        least = min(least, self._apart(at, "a coolant bore", kernel.nearness.bars_apart(bars, coolant_bores(at, lying.pair))))
         taken = [Round(lying.flat(pin.foot), pin.radius, pin.level, end) for pin in pins]
         for number, one in enumerate(taken):
             least = min([least, *(one.away(other) for other in taken[number + 1 :])])
-        for entry, rounds in base.others if base else ():
-            least = min(least, self._apart(at, entry, min(one.away(other) for one in taken for other in rounds)))
+        for entry, rounds in turned_pieces(at, lying):
+            least = min(least, self._apart(at, entry.name, min(one.away(other) for one in taken for other in rounds)))
         return least
 
-    def _apart(self, at: Builder, other: Entry, away: float) -> float:
+    def _apart(self, at: Builder, other: str, away: float) -> float:
         if away <= 0:
-            at.fail("count", f"A pin runs into {other.name}.", "Hold it elsewhere, or use thinner pins.")
+            hint = "Hold it elsewhere, or use thinner pins."
+            if other == "a coolant bore":
+                hint = "Move cooling below this step, so that it keeps clear of the pins, or hold the pin elsewhere."
+            at.fail("count", f"A pin runs into {other}.", hint)
         return away

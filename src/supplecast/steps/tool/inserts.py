@@ -89,11 +89,11 @@ class Inserts(Step):
             at.fail("columns", f"That is {self.columns * self.rows} places.", f"At most {_MOST} are made.")
         sets, pull = self._sets(at)
         motions = self._places(at, sets, pull)
-        rounded_ = {entry.id: body for held in sets for entry, body in self._rounded(at, held, pull)}
+        milled = {entry.id: body for held in sets for entry, body in self._rounded(at, held, pull)}
         made: list[Entry] = []
         for number, (held, motion) in enumerate(motions, 1):
             for entry in held.entries:
-                body = at.kernel("columns", _moved, at, rounded_.get(entry.id, entry.body), motion, number)
+                body = at.kernel("columns", _moved, at, milled.get(entry.id, entry.body), motion, number)
                 suffix = f"{entry.id.replace('.', '')}{number}"
                 name = (
                     f"{_PLAIN.get(entry.role, entry.name)} {number}" if len(motions) > 1 else _PLAIN.get(entry.role, entry.name)
@@ -109,7 +109,7 @@ class Inserts(Step):
             f"{plural(len(motions), 'place')}; each pocket {at.in_unit(2 * at.mm('fit'))} {at.scope.unit} wider than "
             "its insert."
         )
-        axis = max(range(3), key=lambda k: abs(pull[k]))
+        axis = _axis(pull)
         inserts = [e.body.solid for e in made if e.role in ("core insert", "cavity insert")]
         deep = max(kernel.measure.corner_box(solid).size[axis] for solid in inserts)
         if at.mm("corner") > 0:
@@ -161,7 +161,7 @@ class Inserts(Step):
 
     def _places(self, at: Builder, sets: list[_Set], pull: Vec) -> list[tuple[_Set, Motion]]:
         """Which halves go where: rows follow each other along the second axis of the parting plane."""
-        axis = max(range(3), key=lambda a: abs(pull[a]))
+        axis = _axis(pull)
         a, b = (k for k in range(3) if k != axis)
         wide, deep = (max(held.box.size[k] for held in sets) + at.mm("between") for k in (a, b))
         x, y = AXES[a], AXES[b]
@@ -187,7 +187,7 @@ class Inserts(Step):
         corner = at.mm("corner")
         if corner <= 0:
             return
-        axis = max(range(3), key=lambda k: abs(pull[k]))
+        axis = _axis(pull)
         for entry in held.entries:
             if entry.role in PARTS:
                 self._spared(at, held, kernel.measure.box(entry.body.solid), axis, corner)
@@ -209,12 +209,10 @@ class Inserts(Step):
         if corner > most:
             words = f"Corners rounded by {at.in_unit(corner)} come too near to the part"
             words = f"{words}, {at.in_unit(round(near, 2))} from the sides"
-            at.fail(
-                "corner", f"{words}.", f"Use {at.in_unit(max(math.floor(most), 0))} or less, or more block around the part."
-            )
+            at.fail("corner", f"{words}.", f"Use {at.no_more(math.floor(most))} or less, or more block around the part.")
 
     def _plates(self, at: Builder, made: list[Entry], pull: Vec, level: float) -> None:
-        axis = max(range(3), key=lambda k: abs(pull[k]))
+        axis = _axis(pull)
         forward = pull[axis] > 0
         boxes = {e.id: kernel.measure.corner_box(e.body.solid) for e in made}
         inserts = {"core": [boxes[e.id] for e in made if e.role == "core insert"],
@@ -278,6 +276,10 @@ class Inserts(Step):
 
 
 _PLAIN: dict[Role, str] = {"cavity": "Cavity insert", "core": "Core insert"}
+
+
+def _axis(pull: Vec) -> int:
+    return max(range(3), key=lambda k: abs(pull[k]))
 
 
 def _moved(at: Builder, body: Body, motion: Motion, number: int) -> Body:

@@ -16,10 +16,11 @@ from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Point2, Vec, cross, times, unit, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.behind import Behind, behind
-from supplecast.steps.tool.inner_undercuts import CLEAR, Inner, groups, inner
+from supplecast.steps.tool.inner_undercuts import Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.marks import forms_part, parted_as
 from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pieces import coolant_bores, pieces
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
@@ -142,7 +143,7 @@ class Lifters(Step):
         rods = [self._rod(at, pair, lift, lean, stroke) for _, _, lift in found]
         holes: dict[str, list[Body]] = {}
         lifters = [self._one(at, base, row[0], rod, row[1], holes, pair) for row, rod in zip(found, rods, strict=True)]
-        self._clear(at, lifters, rods)
+        self._clear(at, pair, lifters, rods)
         for plate in (pair.core, base.support, base.retainer):
             if holes[plate.id]:
                 bored(at, "thick", [plate], holes[plate.id])
@@ -205,7 +206,7 @@ class Lifters(Step):
     def _lean(self, at: Builder, lift: Inner, stroke: float) -> float:
         """The angle in rad that takes a lifter far enough over the stroke."""
         unit_ = at.scope.unit
-        least = math.degrees(math.atan2(lift.depth + CLEAR, stroke))
+        least = math.degrees(math.atan2(lift.depth + molding.lifting.CLEAR, stroke))
         if self.angle:
             lean = at.radians("angle", 1.0, _STEEPEST)
             gone = stroke * math.tan(lean)
@@ -213,14 +214,22 @@ class Lifters(Step):
                 words = f"At {math.degrees(lean):g}° a lifter goes {at.in_unit(round(gone, 2))} {unit_} sideways"
                 words = f"{words} over the stroke of {at.in_unit(round(stroke, 2))}"
                 words = f"{words}; the undercut is {at.in_unit(round(lift.depth, 2))} deep"
-                at.fail("angle", f"{words}.", f"Use {_up(least):g}° or more, or a longer stroke in the mold base.")
+                at.fail("angle", f"{words}.", self._steeper(at, lift, least))
             return lean
         if least > _STEEPEST:
-            need = math.ceil((lift.depth + CLEAR) / math.tan(math.radians(_STEEPEST)))
             words = f"An undercut {at.in_unit(round(lift.depth, 2))} {unit_} deep asks for lifters leaning {brief(least)}°"
             words = f"{words} over the stroke of {at.in_unit(round(stroke, 2))}, more than {_STEEPEST:g}° (common practice)"
-            at.fail("angle", f"{words}.", f"Give the mold base a stroke of {at.in_unit(need)} {unit_}.")
+            at.fail("angle", f"{words}.", self._steeper(at, lift, least))
         return math.radians(max(_up(least), _LEAST))
+
+    def _steeper(self, at: Builder, lift: Inner, least: float) -> str:
+        """What would take a lifter out of its undercut: the angle, where that may be had, or the stroke."""
+        need = math.ceil((lift.depth + molding.lifting.CLEAR) / math.tan(math.radians(_STEEPEST)))
+        stroke = f"a stroke of {at.no_less(need)} {at.scope.unit}"
+        given = ", and leave the stroke of this step blank" if self.stroke else ""
+        if least > _STEEPEST:
+            return f"Give the mold base {stroke}{given}."
+        return f"Use {_up(least):g}° or more, or give the mold base a longer stroke{given}."
 
     # --- one of them ----------------------------------------------------------------------------------------------------
 
@@ -232,7 +241,7 @@ class Lifters(Step):
         low = kernel.measure.span(place.part.body.solid, p)[0] - _PAST
         back = kernel.measure.span(steel.body.solid, p)[1]
         parting = pair.parting
-        end, rest = base.back + parting, base.rest + parting
+        end, rest = base.levels.back + parting, base.levels.rest + parting
         under = rest - _FOOT
         if kernel.measure.span(base.retainer.body.solid, p)[0] > under - _PAST:
             words = f"The foot of a lifter needs {at.in_unit(_FOOT + _PAST)} {at.scope.unit} of retainer plate"
@@ -242,15 +251,10 @@ class Lifters(Step):
         cutter = rod.prism(at, head, f"{name} cutter")
         pieces = at.kernel("thick", kernel.boolean.common, steel.body.solid, [cutter.solid])
         if len(pieces) != 1:
-            needs = at.in_unit(math.ceil(rod.at(low, thick) - rod.wall - rod.depth + rod.gone))
-            words = (
-                f"The rod of the lifter at the undercut {place_words(rod.place)} is cut apart by what the part has beside it"
-            )
-            at.fail(
-                "thick",
-                f"{words}.",
-                f"Leave {needs} {at.scope.unit} free there {direction_words(rod.way)}, or use a thinner rod.",
-            )
+            needs = at.no_less(math.ceil(rod.at(low, thick) - rod.wall - rod.depth + rod.gone))
+            words = f"What the part has beside the undercut {place_words(rod.place)} cuts the rod of its lifter apart"
+            room = f"{needs} {at.scope.unit} free there along {direction_words(rod.way)}"
+            at.fail("thick", f"{words}.", f"Leave {room}, or use a thinner rod.")
         formed = at.named(pieces[0], steel.body, cutter)
         self._prove(at, formed, rod, place)
         foot = rod.box((rod.at(rest) - _TOE, rod.at(rest, thick) + _TOE), under, rest)
@@ -286,21 +290,24 @@ class Lifters(Step):
         aside = kernel.move.moved(formed.solid, kernel.move.shift(times(rod.way, rod.gone))).solid
         after = opening.trapped(opening.meshed(aside), rod.pull, part)
         if wrong or trap.faces or after.faces:
-            where, words = place_words(rod.place), f"{direction_words(rod.way)}"
             area = max(trap.area, after.area)
-            much = f"{area:.1f} mm² of the part stand" if area else f"{plural(len(wrong), 'face')} of the part stand"
+            much = f"{area:.1f} mm² of the part are" if area else f"{plural(len(wrong), 'face')} of the part would be"
+            words = f"The lifter at the undercut {place_words(rod.place)} goes along {direction_words(rod.way)}"
             at.fail(
                 "faces",
-                f"The lifter at the undercut {where} goes along {words}, and {much} in its way.",
+                f"{words}; {much} in its way.",
                 "Leave more room beside the undercut in the part, or use a thinner rod or less margin.",
             )
 
-    def _clear(self, at: Builder, lifters: Sequence[Entry], rods: Sequence[_Rod]) -> None:
+    def _clear(self, at: Builder, pair: Pair, lifters: Sequence[Entry], rods: Sequence[_Rod]) -> None:
         """None may run into another, or into what else is there, at rest and on its way."""
         opening = molding.opening
-        others = [e for e in at.bodies() if e.role in ("ejector", "core pin", "moving base", "ejection") and _is_piece(e)]
+        others, coolant = pieces(at), coolant_bores(at, pair)
         for number, (lifter, rod) in enumerate(zip(lifters, rods, strict=True)):
             mine = opening.meshed(lifter.body.solid)
+            if kernel.nearness.bars_to(coolant, [kernel.nearness.skin(lifter.body.solid)]) <= 0:
+                words = f"The lifter at the undercut {place_words(rod.place)} runs into a coolant bore"
+                at.fail("thick", f"{words}.", "Move cooling below this step, so that it keeps clear.")
             for other in (*others, *lifters[number + 1 :]):
                 if kernel.nearness.boxes_apart(lifter.body.solid, other.body.solid) > rod.gone:
                     continue
@@ -319,10 +326,6 @@ class Lifters(Step):
         at.note(f"{words}; the undercut is {at.in_unit(round(deepest, 2))} {unit_} deep.")
         at.figure("lifters", len(rods))
         at.figure("lifter_travel", gone)
-
-
-def _is_piece(entry: Entry) -> bool:
-    return entry.stock is None or entry.stock.form != "plate"
 
 
 def _up(degrees: float) -> float:

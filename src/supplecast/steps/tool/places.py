@@ -34,6 +34,11 @@ class Place:
         ((x, y),) = self.all_at(first, np.array([place])).tolist()
         return (x, y)
 
+    def on(self, first: Place, place: Point2) -> Point2:
+        """Where a place of this part lies on the first one."""
+        x, y = (self.turn.T @ (np.array(place) - np.array(self.middle)) + np.array(first.middle)).tolist()
+        return (x, y)
+
     def all_at(self, first: Place, places: Floats) -> Floats:
         """Where places of the first part, (n, 2), lie on this one."""
         moved: Floats = (places - np.array(first.middle)) @ self.turn.T + np.array(self.middle)

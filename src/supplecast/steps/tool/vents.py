@@ -93,10 +93,9 @@ class Vents(Step):
         its other end.
         """
         gate = self._gate(place.part.body.solid, feeds)
-        off = np.array(plane.flat(vec(gate))) - np.array(place.middle)
-        x, y = (place.turn.T @ off + np.array(first.middle)).tolist()
+        spot = place.on(first, plane.flat(vec(gate)))
         height = float((gate - np.array(plane.origin)) @ np.array(plane.normal))
-        return rounded(along(plane.point((x, y)), plane.normal, height), 1)
+        return rounded(along(plane.point(spot), plane.normal, height), 1)
 
     def _register_holes(self, at: Builder, steel: list[Entry]) -> list[Triangles]:
         """The skin of register pins and their holes, which are faces of the steel itself."""

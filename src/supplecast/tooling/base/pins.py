@@ -4,7 +4,7 @@ and core pins that stand in the clamping plate, since a sleeve goes over them.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from supplecast.geometry import Point2
 from supplecast.tooling.base.component import Component, stepped
@@ -18,10 +18,7 @@ PINS = (1.5, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0)
 SLEEVE_WALL = 0.75
 """Mm of wall that a sleeve has at least (common practice, no source)."""
 _LOOSE, _HEAD = 0.5, 0.25  # mm a side in the support plate, and round pin and head in the retainer (common practice, no source)
-_RELIEF, _THIN = (
-    0.5,
-    0.3,
-)  # mm a side that a sleeve is wider behind its guide, and of wall left there (common practice, no source)
+_RELIEF, _THIN = 0.5, 0.3  # mm a side that a sleeve is wider behind its guide, and of wall left there (no source)
 PLUG = 8.0
 """Mm of set screw behind a core pin's head (common practice, no source)."""
 _THREADS = (5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 30.0, 36.0)  # mm (ISO 4026, from memory)
@@ -61,21 +58,13 @@ def ejector_sleeve(name: str, at: Point2, tip: float, wide: float, bore: float, 
     """A sleeve of an outer diameter from its `tip` on, sliding on a core pin that fits its `bore` over the length `guide`; held
     as an ejector pin is.
     """
-    head, high = pin_head(wide)
-    r, rest, under = wide / 2, levels.rest, levels.rest - high
-    fitting = min(tip + guide, under)
-    loose = min(bore / 2 + _RELIEF, r - _THIN)
-    return Component(
-        name,
-        "Ejector sleeve",
-        "ejection",
-        at,
-        stepped((tip, under, r), (under, rest, head / 2)),
-        Stock("Ejector sleeve", "ring", (wide, bore, at_least(rest - tip)), "X40CrMoV5-1", "ISO 8405", round(rest - tip, 2)),
-        inner=stepped((tip, fitting, bore / 2), (fitting, rest, max(loose, bore / 2))),
-        hole=stepped((levels.back, under, r + _LOOSE), (under, rest, head / 2 + _HEAD)),
-        through=("support", "retainer"),
-    )
+    pin = ejector_pin(name, at, tip, wide, levels.back, levels.rest)
+    fitting, inside = min(tip + guide, levels.rest), bore / 2
+    loose = max(min(inside + _RELIEF, wide / 2 - _THIN), inside)
+    long = round(levels.rest - tip, 2)
+    stock = Stock("Ejector sleeve", "ring", (wide, bore, at_least(long)), pin.stock.material, "ISO 8405", long)
+    inner = stepped((tip, fitting, inside), (fitting, levels.rest, loose))
+    return replace(pin, name="Ejector sleeve", stock=stock, inner=inner)
 
 
 def core_pin_shank(name: str, at: Point2, tip: float, start: float, wide: float, levels: Levels) -> tuple[Component, Component]:
