@@ -389,6 +389,12 @@ declare namespace Wire {
     revisions: Array<PastRevision>;
   };
 
+  type HoleChange = {
+    verdict: 'drilled' | 'opened up' | 'closed';
+    diameter: number;
+    place: [number, number, number];
+  };
+
   type InPlaceAnswer = {
     document: string;
   };
@@ -841,6 +847,7 @@ declare namespace Wire {
     verdict: 'unchanged' | 'steel-safe' | 'to be made anew' | 'new' | 'no longer there' | 'could not be compared';
     off: number;
     on: number;
+    holes?: Array<HoleChange>;
   };
 
   type StepChange = {

@@ -77,6 +77,22 @@ def test_a_vent_beside_it_is_cast_too_and_all_follow_the_part() -> None:
     assert second.steps[-1].held("kind") == "vent" and built(second, SLAB).ok
 
 
+def test_a_place_left_blank_is_found_beside_what_is_there() -> None:
+    """A vent in the middle of the side: a funnel left to find its place lies beside it, as if it were typed there."""
+    vent = {**_feed(kind="vent", outer="3", inner="3", along="0"), "id": "pv"}
+    first = _mold(_feed(along=""))
+    assert any("in the middle of its side" in note for note in first.outcomes[-1].notes)
+    found = _mold(vent, _feed(along="", outer="4", inner="4", kind="sprue"))
+    note = next(note for note in found.outcomes[-1].notes if "off the middle" in note)
+    off = float(note.split()[2])
+    typed = _mold(vent, _feed(along=f"{-off:g}", outer="4", inner="4", kind="sprue"))
+    assert 2 <= off <= 6 and _volumes(found)["Feed"] == pytest.approx(_volumes(typed)["Feed"], rel=1e-9)
+    second, _ = apply(tool([*MOLD]), read_edit({"op": "add", "type": "parting feed"}))
+    assert second.steps[-1].held("along") == "" and built(second, SLAB).ok
+    aside = _mold(_feed(along="", side="+z")).outcomes[-1]
+    assert (aside.status, aside.field) == ("failed", "side") and "Choose +x or -y" in aside.hint
+
+
 def test_what_does_not_fit_is_told_with_what_does() -> None:
     for step, field, words in [
         (_feed(side="+z"), "side", "Choose +x or -y"),

@@ -11,6 +11,8 @@ from supplecast import kernel
 from supplecast.document.comparing import compare, paired_bodies
 from supplecast.document.rebuild import Built
 from supplecast.document.steel_change import steel_changes
+from supplecast.document.steel_holes import hole_changes
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import release
 from supplecast.molding.gauges import inputs
 from supplecast.molding.gauges import tool as gauges
@@ -121,6 +123,55 @@ def test_a_thicker_wall_takes_metal_off_and_a_thinner_one_wants_it_anew() -> Non
     pairs = [compare(a, b, documents) for a, b in paired_bodies(*bodies)]
     inserts = [c for c in steel_changes(pairs, *bodies) if "insert" in c.name]
     assert len(inserts) == 4 and all(c.verdict == "unchanged" for c in inserts), inserts
+
+
+def test_holes_are_told_apart_by_what_the_shop_must_do() -> None:
+    """A plate of 80 × 60 × 20 that lies 5 mm further along x in its newer state: Ø8 stays, Ø6 becomes Ø7, Ø10 goes, as deep as
+    it was or half, Ø5 comes, and a Ø4 is swallowed by a pocket. Rounded corners of the pocket are no holes.
+    """
+    cylinder = kernel.solid.cylinder
+
+    def plate(off: float, holes: list[tuple[float, float, float, float]], *more: Solid) -> Solid:
+        bores = [cylinder((x + off, y, 20 - deep), (0, 0, 1), wide / 2, deep).solid for x, y, wide, deep in holes]
+        block = kernel.solid.box((off, 0, 0), (80 + off, 60, 20)).solid
+        return kernel.boolean.cut(block, [*bores, *more])[0].solid
+
+    pocket = kernel.solid.rounded_box((65, 35, -1), (84, 55, 21), 2, 3.0).solid
+    older = plate(0, [(10, 10, 8, 20), (25, 10, 6, 20), (40, 10, 10, 20), (10, 40, 10, 16), (70, 45, 4, 20), (60, 50, 4, 20)])
+    newer = plate(5, [(10, 10, 8, 20), (25, 10, 7, 20), (10, 40, 10, 8), (40, 40, 5, 12), (60, 50, 4, 20)], pocket)
+    shift = (-5.0, 0.0, 0.0)
+    told = {(c.verdict, round(c.diameter, 6), tuple(round(x, 6) for x in c.place)) for c in hole_changes(older, newer, shift)}
+    assert told == {
+        ("opened up", 7.0, (30.0, 10.0, 10.0)),
+        ("drilled", 5.0, (45.0, 40.0, 14.0)),
+        ("closed", 10.0, (40.0, 10.0, 10.0)),
+        ("closed", 10.0, (10.0, 40.0, 12.0)),
+    }
+    assert not list(hole_changes(older, older, (0.0, 0.0, 0.0)))
+
+
+def test_a_submarine_gate_bends_out_of_its_tunnel_or_is_told() -> None:
+    """Runner of 5, gate of 1.1, 4 mm of land: the cone sinks at 45°, 2.25 to 0.55 in radius over 4 √2 + 0.5 = 6.157. Drawn up,
+    its tip must clear the lip, where the upper flank meets the plane: flank from (2.25 s, 2.25 s) to (6.157 s + 0.55 s,
+    0.55 s − 6.157 s), s = sin 45°, that is 3.152 ahead and 5.556 down from where it began, 1.591 over the plane.
+    """
+    size, gate = kernel.runner.Size(5.0, "full round"), kernel.runner.GateSize("submarine", 1.1, 1.1, 4.0)
+    s = math.sqrt(0.5)
+    start, tip = (2.25 * s, 2.25 * s), (6.157 * s + 0.55 * s, 0.55 * s - 6.157 * s)
+    lip = start[0] + (tip[0] - start[0]) * start[1] / (start[1] - tip[1])
+    assert kernel.runner.tucked(gate, size) == pytest.approx(tip[0] - lip, rel=1e-4)
+
+    def told(x: str) -> Any:
+        steps = [*HALVES, {"id": "run", "type": "runners", "x": x, "width": "5", "gate": "submarine"}]
+        return built(tool(steps), part(TRAY)).outcomes[-1]
+
+    near, far = told("75"), told("110")
+    for outcome in (near, far):
+        assert outcome.status in ("ok", "flagged"), (outcome.message, outcome.hint)
+    assert near.figures["gate_strain"] > 0.025 > far.figures["gate_strain"] > 0  # ABS, as the table has it
+    flags = " ".join(flag.words for flag in near.flags)
+    assert "breaks before its gate is out" in flags and "straight run" in flags
+    assert not [flag for flag in far.flags if flag.field == "gate"]
 
 
 def test_a_tool_costs_by_its_steel_and_hours_and_a_piece_shares_it() -> None:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
 from supplecast.document.state import STEEL, Entry
+from supplecast.document.steel_holes import HoleChange, hole_changes
 from supplecast.errors import KernelError
 from supplecast.geometry import subtract
 
@@ -24,7 +25,7 @@ Verdict = Literal["unchanged", "steel-safe", "to be made anew", "new", "no longe
 @dataclass(frozen=True)
 class SteelChange:
     """What becomes of a body of the tool: `steel-safe` if metal has only to be taken off, in mm³, and `to be made anew` if some
-    would have to be added.
+    would have to be added; and of its holes, those that stay left out.
     """
 
     body: str
@@ -32,6 +33,7 @@ class SteelChange:
     verdict: Verdict
     off: float
     on: float
+    holes: tuple[HoleChange, ...] = ()
 
 
 def steel_changes(compared: Sequence[Compared], first: Sequence[Entry], second: Sequence[Entry]) -> Iterator[SteelChange]:
@@ -57,17 +59,18 @@ def _told(one: Compared) -> SteelChange:
     boxes = [kernel.measure.corner_box(solid) for solid in (a, b)]
     shift = subtract(boxes[0].centre, boxes[1].centre)
     is_moved = math.dist(boxes[0].size, boxes[1].size) < _SAME < math.hypot(*shift)
+    told = tuple(hole_changes(a, b, shift if is_moved else (0.0, 0.0, 0.0)))
     if one.sound and not is_moved:
         off, on = (sum(kernel.measure.volume(s) for s in pieces) for pieces in (one.only_first, one.only_second))
-        return SteelChange(*named, _verdict(off, on), off, on)
+        return SteelChange(*named, _verdict(off, on), off, on, told)
     if is_moved:
         b = kernel.move.moved(b, kernel.move.shift(shift)).solid
     try:
         common = sum(kernel.measure.volume(made.solid) for made in kernel.boolean.common(a, [b]))
     except KernelError:
-        return SteelChange(*named, "could not be compared", 0.0, 0.0)
+        return SteelChange(*named, "could not be compared", 0.0, 0.0, told)
     off, on = (max(kernel.measure.volume(solid) - common, 0.0) for solid in (a, b))
-    return SteelChange(*named, _verdict(off, on), off, on)
+    return SteelChange(*named, _verdict(off, on), off, on, told)
 
 
 def _verdict(off: float, on: float) -> Verdict:

@@ -22,6 +22,7 @@ class Net:
     order of the gates; `turns` are the points where ways part, with the axis along which they do.
     """
 
+    gates: tuple[Point2, ...]
     runs: tuple[tuple[Point2, Point2], ...]
     lengths: tuple[float, ...]
     turns: tuple[tuple[Point2, int], ...]
@@ -44,7 +45,7 @@ def net(sprue: Point2, gates: Sequence[Point2], approach: int) -> Net:
     """
     made = _Growing(approach, [], {}, [])
     made.branch(sprue, list(enumerate(gates)), None, 0.0)
-    return Net(tuple(made.runs), tuple(made.lengths[number] for number in range(len(gates))), tuple(made.turns))
+    return Net(tuple(gates), tuple(made.runs), tuple(made.lengths[number] for number in range(len(gates))), tuple(made.turns))
 
 
 Gate = tuple[int, Point2]

@@ -151,8 +151,24 @@ def _diving(frame: Frame, start: Vec, direction: Vec, gate_size: GateSize, size:
             direction[2] * math.cos(turn) + sink[2],
         )
     )
-    length = stand_off(gate_size, size) / math.cos(turn) + _REACH
-    return _role(solid.cone(start, dive, size.width * 0.45, gate_size.width / 2, length), "gate")
+    begin, end, length = _cone(gate_size, size)
+    return _role(solid.cone(start, dive, begin, end, length), "gate")
+
+
+def _cone(gate_size: GateSize, size: Size) -> tuple[float, float, float]:
+    """The radii of a submarine gate at its runner and at its tip, and its length, mm."""
+    length = stand_off(gate_size, size) / math.cos(math.radians(_SINK)) + _REACH
+    return size.width * 0.45, gate_size.width / 2, length
+
+
+def tucked(gate_size: GateSize, size: Size) -> float:
+    """How far the tip of a submarine gate lies behind the lip of steel over it, seen along the pull, mm: so far it must bend
+    back to come out. The lip is where the cone's upper flank comes up to the plane.
+    """
+    begin, end, length = _cone(gate_size, size)
+    s, c = math.sin(math.radians(_SINK)), math.cos(math.radians(_SINK))
+    ahead, under = length * c + (end - begin) * s, length * s + (begin - end) * c  # along the flank, from its beginning on
+    return ahead * (1 - begin * c / under)
 
 
 def sprue(frame: Frame, at: Point2, outer: float, inner: float, length: float, sense: float) -> Made:

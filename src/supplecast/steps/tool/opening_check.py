@@ -21,10 +21,12 @@ from supplecast.naming.tag import in_role
 from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
 from supplecast.steps.tool.pair import PLANES
 from supplecast.steps.tool.sides import sideways
+from supplecast.steps.tool.slide_ways import stroke_to_stop
 from supplecast.wording import brief, plural
 
 _CORE: tuple[Role, ...] = ("core", "core insert", "core pin")
 _CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
+_AT_STOP = 0.25  # mm before a slide comes against its stop, which a ray from its skin is no nearer to
 _SHORT = 1.0  # mm before the ejector plates come up against the support
 _PINS = ("[pin ", "[sleeve ")  # what tells the faces of pins from those of a plate they stand on
 _BESIDE = 0.1  # mm between bodies that touch
@@ -82,6 +84,11 @@ class _Tool:
     def lifters(self) -> list[Entry]:
         """Rods that go with the ejector plates, and sideways."""
         return self.of("lifter")
+
+    @cached_property
+    def gibs(self) -> list[Entry]:
+        """What slides on the core half are led by."""
+        return [e for e in self.of("moving base") if e.stock and e.stock.kind == "Gib"]
 
     @cached_property
     def held(self) -> list[Entry]:
@@ -150,6 +157,9 @@ class OpeningCheck(Step):
         moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
         moves.append(_Move("lifters", tool.lifters, tool.pull, [*cavity, *fixed, *tool.held], forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
+        for slide in (e for e in tool.riding if tool.gibs):
+            far = (stroke_to_stop(tool.bodies, slide) or _SHORT) - _AT_STOP
+            moves.append(_Move(slide.name, [slide], slide.pull or tool.pull, tool.of("moving base"), far, forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*cavity, *parts]) for e in tool.held]
         opened = [*core, *moving, *parts] if tool.riding else parts
         moves.append(_Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), opened))

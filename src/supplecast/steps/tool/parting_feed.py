@@ -7,13 +7,15 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
+
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length
-from supplecast.document.state import PARTS
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Before, Step
-from supplecast.errors import MissedError
-from supplecast.geometry import DIRECTIONS, Vec, along, dot, times
+from supplecast.errors import MissedError, StepError
+from supplecast.geometry import DIRECTIONS, Box, Vec, along, dot, times, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 
@@ -21,6 +23,7 @@ _WIDEST = 24.0  # mm: the mouth of a funnel that nobody sized (common practice, 
 _SHARE = 0.75  # of the room beside the parting plane, for such a mouth
 _DEEPEST = 0.6  # of the way to the part
 _ALIKE, _EVEN = 1e-6, 0.005
+_PLACES = 15  # along the part that are tried
 _TAPERS = (1.0, 0.999)  # of a cone whose tip would lie on a round face the kernel does not see that it meets that face
 
 
@@ -40,7 +43,8 @@ class PartingFeed(Step):
     """A feed that lies in the parting plane and runs in from a side of the mold to the part, cut half into each half, so that
     what is cast is lifted out with it. A funnel has a mouth of its own at the side; a vent lets the air out, and is cast too.
 
-    `along` is how far from the middle of that side it lies. A mouth and depth left blank are as large as there is room for.
+    `along` is how far from the middle of that side it lies; left blank, a place is found where it meets neither pins nor other
+    feeds. A mouth and depth left blank are as large as there is room for.
     Example: {"id": "pf1", "type": "parting feed", "kind": "funnel", "side": "+y", "outer": "8", "inner": "5"}
     """
 
@@ -72,15 +76,41 @@ class PartingFeed(Step):
         """The first is what it is filled by; each further one lets the air out, from a side that has none yet."""
         taken = {step.held("side") for step in before.steps if isinstance(step, cls) and not step.skip}
         free = [side for side in ("+x", "-x", "-y", "+z", "-z") if side not in taken]
-        return {"kind": "vent", "side": free[0], "outer": "3 mm", "inner": "2 mm"} if taken and free else {}
+        vent = {"kind": "vent", "side": free[0], "outer": "3 mm", "inner": "2 mm"} if taken and free else {}
+        return {"along": "", **vent}
 
     def build(self, at: Builder) -> None:
         pair = both(at)
         parts = [entry for entry in at.bodies() if entry.role in PARTS]
         if not parts:
             at.fail("side", "There is no part yet that could be filled.", "Link a part before this step.")
-        way = self._way(at, pair, [part.body.solid for part in parts])
+        if self.along:
+            self._laid(at, pair, parts, at.mm("along"))
+        else:
+            self._found(at, pair, parts)
+
+    def _found(self, at: Builder, pair: Pair, parts: Sequence[Entry]) -> None:
+        """Laid at the first place where it can be, from the middle of what it feeds on outwards."""
+        _, beside, middle = self._side(at, pair)
+        boxes = [kernel.measure.box(part.body.solid) for part in parts]
+        low, high = min(b.low[beside] for b in boxes) - middle, max(b.high[beside] for b in boxes) - middle
+        spots = sorted({0.0, *np.linspace(low, high, _PLACES + 2)[1:-1].tolist()}, key=lambda u: (abs(u - (low + high) / 2), u))
+        first: StepError | None = None
+        for spot in spots:
+            try:
+                self._laid(at, pair, parts, round(spot, 1))
+            except StepError as fault:
+                first = first or fault
+            else:
+                off = f"{at.in_unit(abs(round(spot, 1)))} {at.scope.unit} off the middle of its side"
+                at.note(f"It lies {off if round(spot, 1) else 'in the middle of its side'}.")
+                return
+        raise first or StepError("along", "There is no place for a feed on this side.", "Choose another side.")
+
+    def _laid(self, at: Builder, pair: Pair, parts: Sequence[Entry], aside: float) -> None:
+        """Laid so many mm off the middle of its side."""
         solids = [part.body.solid for part in parts]
+        way = self._way(at, pair, solids, aside)
         for taper in _TAPERS:
             bar = self._bar(at, way, taper)
             with suppress(MissedError):
@@ -109,7 +139,8 @@ class PartingFeed(Step):
         where = "half of it in each half" if abs(share - 0.5) < _EVEN else f"{share:.0%} of it in the cavity half"
         at.note(f"{at.in_unit(way.reach)} {at.scope.unit} long, {volume(feed.solid) / 1000:.2f} cm³, {where}.")
 
-    def _way(self, at: Builder, pair: Pair, parts: Sequence[kernel.shape.Solid]) -> _Way:
+    def _side(self, at: Builder, pair: Pair) -> tuple[Box, int, float]:
+        """The box round both halves, the axis along the side that it comes out of, and the middle of that."""
         out = DIRECTIONS[self.side]
         if abs(dot(out, pair.pull)) > 0.5:
             others = " or ".join(side for side in ("+x", "-y", "+z") if abs(dot(DIRECTIONS[side], pair.pull)) < 0.5)
@@ -119,9 +150,15 @@ class PartingFeed(Step):
         high = [max(box.high[k] for box in boxes) for k in range(3)]
         side = max(range(3), key=lambda k: abs(out[k]))
         (beside,) = (k for k in pair.across if k != side)
+        return Box(vec(low), vec(high)), beside, (low[beside] + high[beside]) / 2
+
+    def _way(self, at: Builder, pair: Pair, parts: Sequence[kernel.shape.Solid], aside: float) -> _Way:
+        around, beside, middle = self._side(at, pair)
+        out, low, high = DIRECTIONS[self.side], around.low, around.high
+        side = max(range(3), key=lambda k: abs(out[k]))
         place = list(pair.on_parting(0.0, 0.0))
         place[side] = round(high[side] if out[side] > 0 else low[side], 6)
-        place[beside] = (low[beside] + high[beside]) / 2 + at.mm("along")
+        place[beside] = middle + aside
         base: Vec = (place[0], place[1], place[2])
         at.handle("along", base, DIRECTIONS["+" + "xyz"[beside]])
         hits = [
@@ -129,7 +166,6 @@ class PartingFeed(Step):
         ]
         if not hits:
             spans = [kernel.measure.box(part) for part in parts]
-            middle = (low[beside] + high[beside]) / 2
             least, most = min(b.low[beside] for b in spans) - middle, max(b.high[beside] for b in spans) - middle
             hint = f"The part spans from {at.in_unit(round(least, 3))} to {at.in_unit(round(most, 3))} off the middle."
             at.fail("along", "The feed does not meet the part in the parting plane at this place.", hint)

@@ -16,7 +16,7 @@ from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import BOTH_SIDES, bored
-from supplecast.tooling import runners
+from supplecast.tooling import runners, snaps
 
 if TYPE_CHECKING:
     from supplecast.kernel.molds.runner import GateSize, Size
@@ -253,9 +253,25 @@ class Runners(Step):
                     "gate_width",
                     f"That is more than the usual {runners.SHEAR:,.0f} 1/s: widen or deepen the gate, or use a fan.",
                 )
+        if gate.kind == "submarine":
+            self._bend(at, net, size, gate)
         at.figure("runner_mm", size.width)
         at.figure("longest_way", max(net.lengths))
         at.figure("balance", net.balance)
+
+    def _bend(self, at: Builder, net: runners.Net, size: Size, gate: GateSize) -> None:
+        """Whether the last runs bend as far as the tips of submarine gates must to come out of their tunnels."""
+        unit = at.scope.unit
+        tucked = kernel.runner.tucked(gate, size)
+        last = min(math.dist(a, b) for a, b in net.runs if b in net.gates)
+        strain, most = snaps.strain(last, size.width, tucked, tapered=False), snaps.permissible(at.resin)
+        short, back = (at.in_unit(round(value, 1)) for value in (last, tucked))
+        at.note(f"To come out, gates bend {back} {unit} on {short} {unit} of runner: {strain:.1%} of strain.")
+        at.figure("gate_strain", strain)
+        if strain > most:
+            words = f"The runner breaks before its gate is out: {at.resin or 'an unknown resin'} bears {most:.1%} of strain"
+            need = at.no_less(math.sqrt(last**2 * strain / most))
+            at.caution("gate", f"{words}. Use a narrower runner, {need} {unit} of straight run before the gate, or edge gates.")
 
 
 def _on2(at: Point2, direction: Point2, by: float) -> Point2:

@@ -143,6 +143,19 @@ function list() {
   });
 }
 
+// What becomes of the holes of a body, alike ones told together.
+function holes(changes) {
+  const words = { drilled: 'to be drilled', 'opened up': 'to be opened up', closed: 'to be closed or sleeved' };
+  const size = (change) => `${inUnit(change.diameter, unit, 1)}`;
+  const kinds = [...new Set(changes.map((change) => `${change.verdict}|${size(change)}`))];
+  return kinds
+    .map((kind) => {
+      const alike = changes.filter((change) => `${change.verdict}|${size(change)}` === kind);
+      return `${alike.length > 1 ? `${alike.length} holes` : 'a hole'} Ø${size(alike[0])} ${words[alike[0].verdict]}`;
+    })
+    .join(', ');
+}
+
 // What becomes of each body of a tool: first what must be made anew, last how many stay as they are.
 function listSteel() {
   const volume = (mm3) => inUnit(mm3, unit, 3);
@@ -160,6 +173,7 @@ function listSteel() {
         const row = make('li', '', 'row');
         row.append(make('span', change.name), make('b', words[verdict](change), 'font-medium text-right'));
         row.dataset.verdict = verdict;
+        if (change.holes.length) row.append(make('small', holes(change.holes), 'text-soft w-full'));
         return row;
       }),
   );

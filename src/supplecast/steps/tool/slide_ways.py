@@ -1,0 +1,26 @@
+"""How far slides on the core half go: to the stop pin that stands before each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from supplecast import kernel
+from supplecast.document.state import Entry
+from supplecast.geometry import cross, dot, unit
+
+_LEAST = 0.01  # mm
+
+
+def stroke_to_stop(bodies: Sequence[Entry], slide: Entry) -> float | None:
+    """Mm from the outer end of a slide to the stop pin before it; None where there is none."""
+    way = slide.pull or (1.0, 0.0, 0.0)
+    end = kernel.measure.span(slide.body.solid, way)[1]
+    found = []
+    for stop in (e for e in bodies if e.stock and e.stock.kind == "Stop pin" and e.pull):
+        across = unit(cross(stop.pull or way, way))
+        low, high = kernel.measure.span(slide.body.solid, across)
+        middle = kernel.measure.box(stop.body.solid).centre
+        if stop.stock and low < dot(middle, across) < high:
+            gap = dot(middle, way) - stop.stock.sizes[0] / 2 - end
+            found += [gap] if gap > _LEAST else []
+    return min(found, default=None)
