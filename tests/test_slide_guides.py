@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-
 from scripts.whole_tools import overlaps
+
 from supplecast.document.rebuild import Built
 from supplecast.geometry import times
 from supplecast.kernel import measure
