@@ -50,3 +50,32 @@ def _side(insert: Entry) -> float:
 def test_corners_rounder_than_the_insert_are_refused() -> None:
     failed = made("90 mm").outcomes[-1]
     assert failed.field == "corner" and "Use 59 or less" in failed.hint  # the block is 120.4 mm wide
+
+
+def test_heels_hold_inserts_that_go_through_their_plates() -> None:
+    """Heels of 5 × 8 on two sides, 7 mm shorter than the insert at either end, their outer corners rounded by 4: what they add
+    to each insert. The plates end where the inserts do; in a mold base no screws hold them, and nothing overlaps.
+    """
+    heeled = {**INSERTS, "corner": "6", "holding": "by heels"}
+    plain, made_ = (
+        remembered(tool([*HALVES, {**one, "between": "30"}]), part(TRAY))
+        for one in ({**heeled, "holding": "by screws"}, heeled)
+    )
+    for role in ("core", "cavity"):
+        (before, *_), (after, *_) = (of_role(one, f"{role} insert") for one in (plain, made_))
+        box = kernel.measure.corner_box(before.body.solid)
+        heel = 2 * (5 * (box.size[1] - 14) - 2 * (1 - math.pi / 4) * 16) * 8
+        assert kernel.measure.volume(after.body.solid) - kernel.measure.volume(before.body.solid) == pytest.approx(
+            heel, rel=1e-8
+        )
+        (plate,) = of_role(made_, role)
+        ends = [kernel.measure.span(e.body.solid, (0, 0, 1)) for e in (plate, after)]
+        assert ends[0][1 if role == "core" else 0] == pytest.approx(ends[1][1 if role == "core" else 0], abs=1e-9)
+    more = [{"id": "run", "type": "runners"}, {"id": "mb", "type": "mold base"}, {"id": "opn", "type": "opening check"}]
+    whole = remembered(tool([*HALVES, heeled, *more]), part(TRAY))
+    assert whole.ok, [(o.step, o.message) for o in whole.outcomes if o.message]
+    base = next(o for o in whole.outcomes if o.step == "mb")
+    assert not [flag for flag in base.flags if flag.field == "props"]
+    assert not [e for e in whole.state.bodies.values() if e.name.startswith("Screw, insert")]
+    near = remembered(tool([*HALVES, {**heeled, "heel": "14"}]), part(TRAY)).outcomes[-1]
+    assert near.field == "between" and "Use 33.1 or more" in near.hint

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
@@ -11,10 +11,10 @@ from pydantic import Field
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
-from supplecast.document.fields import FieldSpec, LengthFromZero
+from supplecast.document.fields import FieldSpec, Length, LengthFromZero
 from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Before, Step
-from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit
+from supplecast.geometry import AXES, Axis, Box, Frame, Vec, along, cross, dot, rounded, times, unit, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role, maker
 from supplecast.steps.tool.pair import PLANES
@@ -22,6 +22,7 @@ from supplecast.tooling.stock import WIDE, at_least
 from supplecast.wording import plural
 
 if TYPE_CHECKING:
+    from supplecast.kernel.shapes.history import Made
     from supplecast.kernel.verbs.move import Motion
 
 _FOLLOWS: dict[Role, Role] = {
@@ -34,6 +35,8 @@ _FOLLOWS: dict[Role, Role] = {
 }
 _MOST = 16
 _WALL = 3.0  # mm of steel between a rounded corner and the part (common practice, no source)
+_HEEL, _BESIDE = 8.0, 1.0  # mm that heels are high, and end before the corners (common practice, no source)
+_THIN = 5.0  # mm of plate between rooms for heels (common practice, no source)
 _SQUARE = 1.0 / (1.0 - math.sqrt(0.5))  # a round takes 0.29 of its radius off the corner, along either side of the diagonal
 
 
@@ -50,7 +53,8 @@ class Inserts(Step):
     """Cavity and core half become inserts in two plates, with the `fit` as gap all round; at `columns` × `rows` places.
 
     Of two rows the second can be turned round, so that both are gated from the middle, or mirrored. Halves of several linked
-    parts make a family mold: they take the places in turn. Slides get an open way out through the plates.
+    parts make a family mold: they take the places in turn. Slides get an open way out through the plates. Inserts stand in
+    pockets and are screwed from behind; or go through plates as thick as they are, and the plate behind holds their heels.
     Example: {"id": "in8", "type": "inserts", "columns": 2, "rows": 2, "between": "30"}
     """
 
@@ -72,12 +76,15 @@ class Inserts(Step):
     fit: LengthFromZero = "0.02 mm"
     plates: Literal["as they come", "in stock sizes"] = "as they come"
     corner: LengthFromZero = "0 mm"
+    holding: Literal["by screws", "by heels"] = "by screws"
+    heel: Length = "5 mm"
 
     def sentence(self) -> str:
         second = ", every second row {second}" if self.rows > 1 else ""
+        behind = " {heel} wide" if self.holding == "by heels" else ", {below} below and {above} above"
         return (
-            f"Inserts at {{columns}} × {{rows}} places{second}, {{between}} between them, in plates {{margin}} round, "
-            "{below} below and {above} above, {plates}, fit {fit}, corners rounded by {corner}"
+            f"Inserts at {{columns}} × {{rows}} places{second}, {{between}} between them, in plates {{margin}} round, held "
+            f"{{holding}}{behind}, {{plates}}, fit {{fit}}, corners rounded by {{corner}}"
         )
 
     @classmethod
@@ -90,6 +97,8 @@ class Inserts(Step):
         sets, pull = self._sets(at)
         motions = self._places(at, sets, pull)
         milled = {entry.id: body for held in sets for entry, body in self._rounded(at, held, pull)}
+        for held in sets:
+            milled |= dict(self._heeled(at, held, pull, milled))
         made: list[Entry] = []
         for number, (held, motion) in enumerate(motions, 1):
             for entry in held.entries:
@@ -201,6 +210,37 @@ class Inserts(Step):
                 at.fail("corner", f"Corners so round cut {entry.name} apart.", "Round them less.")
             yield entry, at.named(pieces[0], entry.body, tool)
 
+    def _heeled(self, at: Builder, held: _Set, pull: Vec, milled: Mapping[str, Body]) -> Iterator[tuple[str, Body]]:
+        """The halves of a set with a heel along their backs, on two sides."""
+        if self.holding != "by heels":
+            return
+        for entry in held.entries:
+            if entry.role not in ("core", "cavity"):
+                continue
+            body = milled.get(entry.id, entry.body)
+            box = kernel.measure.corner_box(body.solid)
+            if box.size[_axis(pull)] < 2 * _HEEL:
+                deep = at.in_unit(round(box.size[_axis(pull)], 2))
+                words = f"{entry.name} is {deep} {at.scope.unit} deep, too shallow for a heel {at.in_unit(_HEEL)} high"
+                at.fail("holding", f"{words}.", "Use a thicker block, or screws.")
+            heel = at.named(self._heel(at, box, pull, entry.role == "core", 0.0)).labelled("heel")
+            whole = at.kernel("heel", kernel.boolean.fuse, body.solid, [heel.solid])
+            yield entry.id, at.named(whole, body, heel)
+
+    def _heel(self, at: Builder, box: Box, pull: Vec, of_core: bool, fit: float) -> Made:
+        """The slab at the back of an insert that its heels are the ends of, or with a `fit` the room for it."""
+        axis, corner = _axis(pull), at.mm("corner")
+        a, b = (k for k in range(3) if k != axis)
+        low, high = list(box.low), list(box.high)
+        low[a], high[a] = low[a] - at.mm("heel") - fit, high[a] + at.mm("heel") + fit
+        low[b], high[b] = low[b] + corner + _BESIDE - fit, high[b] - corner - _BESIDE + fit
+        if (pull[axis] > 0) == of_core:
+            low[axis] = high[axis] - _HEEL - fit
+        else:
+            high[axis] = low[axis] + _HEEL + fit
+        round_ = min(corner, 0.8 * at.mm("heel"))
+        return at.kernel("heel", kernel.solid.rounded_box, vec(low), vec(high), axis, round_ + fit if round_ else 0.0)
+
     def _spared(self, at: Builder, held: _Set, part: Box, axis: int, corner: float) -> None:
         """The round of a corner must stay off the part."""
         a, b = (k for k in range(3) if k != axis)
@@ -214,12 +254,16 @@ class Inserts(Step):
     def _plates(self, at: Builder, made: list[Entry], pull: Vec, level: float) -> None:
         axis = _axis(pull)
         forward = pull[axis] > 0
-        boxes = {e.id: kernel.measure.corner_box(e.body.solid) for e in made}
+        boxes = {e.id: self._without_heel(at, e, axis) for e in made}
         inserts = {"core": [boxes[e.id] for e in made if e.role == "core insert"],
                    "cavity": [boxes[e.id] for e in made if e.role == "cavity insert"]}  # fmt: skip
         margin, fit = at.mm("margin"), at.mm("fit")
         if fit * 2 >= at.mm("between") and len(inserts["core"]) > 1:
             at.fail("between", "The pockets would run into each other.", "Leave more between the inserts.")
+        need = 2 * (at.mm("heel") + fit) + _THIN
+        if self.holding == "by heels" and self.columns > 1 and at.mm("between") < need:
+            words = f"Heels leave less than {at.in_unit(_THIN)} {at.scope.unit} of plate between the inserts"
+            at.fail("between", f"{words}.", f"Use {at.no_less(need)} or more, or narrower heels.")
         low = [min(b.low[k] for rows in inserts.values() for b in rows) - margin for k in range(3)]
         high = [max(b.high[k] for rows in inserts.values() for b in rows) + margin for k in range(3)]
         if self.plates == "in stock sizes":
@@ -230,8 +274,8 @@ class Inserts(Step):
         for role, base, name in (("core", "above", "Core plate"), ("cavity", "below", "Cavity plate")):
             ahead = (role == "core") == forward
             outer = max(b.high[axis] for b in inserts[role]) if ahead else min(b.low[axis] for b in inserts[role])
-            thick = at.mm(base)
-            if self.plates == "in stock sizes":
+            thick = 0.0 if self.holding == "by heels" else at.mm(base)
+            if self.plates == "in stock sizes" and thick > 0:
                 thick = at_least(abs(outer - plane) + thick) - abs(outer - plane)
             lows, highs = list(low), list(high)
             lows[axis], highs[axis] = (plane, outer + thick) if ahead else (outer - thick, plane)
@@ -242,6 +286,9 @@ class Inserts(Step):
             rows = tuple(tuple(kernel.history.Origin(names[str(o.role)]) for o in row) for row in plate.origins)
             plate = kernel.history.Made(plate.solid, rows)
             pockets = [self._pocket(at, box, axis, ahead, plane, fit, number) for number, box in enumerate(inserts[role], 1)]
+            if self.holding == "by heels":
+                rooms = [self._heel(at, box, pull, role == "core", fit) for box in inserts[role]]
+                pockets += [at.named(room).labelled(f"heel {number}") for number, room in enumerate(rooms, 1)]
             directions = [
                 self._way_out(at, e, pull, fit, max(high[k] - low[k] for k in range(3))) for e in made if e.role in SLIDES
             ]
@@ -249,6 +296,16 @@ class Inserts(Step):
             (cut,) = at.kernel("margin", kernel.boolean.cut, plate.solid, [tool.solid for tool in tools])
             whole = at.named(cut, at.named(plate), *tools)
             at.new(whole, "core" if role == "core" else "cavity", name, role, pull)
+
+    def _without_heel(self, at: Builder, entry: Entry, axis: int) -> Box:
+        """The box of an insert in its plate's pocket."""
+        box = kernel.measure.corner_box(entry.body.solid)
+        if self.holding != "by heels" or entry.role not in ("core insert", "cavity insert"):
+            return box
+        first = next(k for k in range(3) if k != axis)
+        low, high = list(box.low), list(box.high)
+        low[first], high[first] = low[first] + at.mm("heel"), high[first] - at.mm("heel")
+        return Box(vec(low), vec(high))
 
     def _pocket(self, at: Builder, box: Box, axis: int, ahead: bool, plane: float, fit: float, number: int) -> Body:
         """A pocket as deep as its insert, wider by the fit; it reaches a little past the parting plane.
@@ -260,6 +317,8 @@ class Inserts(Step):
             low[axis], high[axis] = plane - 1.0, box.high[axis]
         else:
             low[axis], high[axis] = box.low[axis], plane + 1.0
+        if self.holding == "by heels":  # through the plate
+            low[axis], high[axis] = low[axis] - (not ahead), high[axis] + ahead
         corner = at.mm("corner") + fit if at.mm("corner") > 0 else 0.0
         made = kernel.solid.rounded_box((low[0], low[1], low[2]), (high[0], high[1], high[2]), axis, corner)
         return at.named(made).labelled(f"pocket {number}")

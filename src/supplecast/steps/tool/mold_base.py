@@ -117,7 +117,8 @@ class MoldBase(Step):
         blocks += [self._lifter(lying, part, one) for part, one in undercut]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
-        return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying))
+        heeled = frozenset(e.id for e in bodies if e.role in plates and any("[heel" in t for tags in e.body.tags for t in tags))
+        return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying), heeled)
 
     def _undercut(self, at: Builder, pull: Vec) -> list[tuple[Entry, Inner]]:
         """The undercuts inside of the parts, which will need lifters."""

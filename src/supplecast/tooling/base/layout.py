@@ -32,6 +32,8 @@ class Surroundings:
     sprue: Sprue | None
     mass: float
     pins: Sequence[tuple[Point2, float, float]] = ()
+    heeled: frozenset[str] = frozenset()
+    """Inserts that the plate behind holds by their heels."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +79,8 @@ def laid_out(asked: Asked, around: Surroundings, guiding: Guiding) -> Layout:
     lifted = eyes(made, plan, around.mass)
     unheld = []
     for number, (name, (plate, block)) in enumerate(around.inserts.items(), 1):
+        if name in around.heeled:
+            continue
         screws = insert_screws(made, plate, block, around.shadows, name, number)
         found += screws
         if not screws:
