@@ -83,6 +83,16 @@ def cooled(circuit: Circuit, power: float) -> Cooled:
     return Cooled(reynolds, lost * rho * speed**2 / 2.0 / 1e5, rise, power * (film + 1.0 / (_CONDUCTS_STEEL * shape)))
 
 
+def lost_in_channel(flow: float, area: float, wetted: float, length: float, turns: float, celsius: float) -> float:
+    """Bar that `flow` l/min lose in a channel of any section, its area in mm², wetted perimeter and length in mm, with `turns`
+    as times the dynamic pressure: Darcy and Weisbach with the hydraulic diameter 4 A / U (any textbook).
+    """
+    wide, rho, mu = 4.0 * area / wetted / 1000.0, density(celsius), viscosity(celsius)
+    speed = flow / 60_000.0 / (area / 1e6)
+    lost = friction(rho * speed * wide / mu) * length / 1000.0 / wide + turns
+    return lost * rho * speed**2 / 2.0 / 1e5
+
+
 def flow_for(reynolds: float, diameter: float, celsius: float) -> float:
     """L/min through a bore of so many mm for a Reynolds number."""
     d = diameter / 1000.0

@@ -1,7 +1,10 @@
-"""Baffles: bores up from the coolant into deep cores, each parted by a blade so that the water goes up and down in it."""
+"""Baffles: bores up from the coolant into deep cores, each parted by a blade, or with a tube inside, so that the water goes up
+and comes down again.
+"""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -10,7 +13,7 @@ import numpy as np
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.fields import AnyLength, Length
+from supplecast.document.fields import AnyLength, Factor, Length
 from supplecast.document.state import SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Bar, Frame, Vec, along, dot, times, unit, vec
@@ -20,14 +23,22 @@ from supplecast.steps.tool.pieces import coolant_bores, pieces
 from supplecast.steps.tool.places import places
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
+from supplecast.tooling import coolant
 from supplecast.tooling.stock import Stock, at_least
-from supplecast.wording import plural
+from supplecast.wording import brief, plural
 
 _BLADE, _AIR = 1.5, 0.1  # mm thick, and of air a side (common practice, no source)
 _TURN = 0.5  # diameters under the bore's end where the blade ends, so that the water finds as much room there as beside it
 _PLUG, _PAST = 8.0, 1.0  # mm of plug in the back, and that a bore begins outside of it
 _WORTH, _APART = 1.5, 3.0  # diameters that a baffle goes up at least, and from one to the next (common practice, no source)
 _WALL = 3.0  # mm of steel to pins and slides (common practice, no source)
+_TUBE, _COLLAR, _LEVELS = (
+    1.0,
+    4.0,
+    6.0,
+)  # mm: wall of a tube, height of its collar, steel between both coolant bores (no source)
+_TURNS = 4.0  # times the dynamic pressure lost on the way up and down: in, about, out (common practice, no source)
+_FLOWS = 40.0  # °C of the water when nothing is told
 
 
 @dataclass(frozen=True)
@@ -45,7 +56,8 @@ class _Baffle:
 
 class Baffles(Step):
     """Bores from the back of the core side through its coolant bores and up into the cores, as far as they stay `clear` of the
-    part, where they go up far enough to be of use. A plug closes each, with a blade that parts it nearly to its end.
+    part, where they go up far enough to be of use. A plug closes each, with a blade that parts it nearly to its end; or a tube
+    stands in it, which brings the water up from a second row of bores behind the first. `flow` is in l/min, for the pressure.
     Example: {"id": "bf13", "type": "baffles", "diameter": "10", "clear": "8"}
     """
 
@@ -60,9 +72,14 @@ class Baffles(Step):
     diameter: Length = "10 mm"
     clear: Length = "8 mm"
     apart: AnyLength = ""
+    by: Literal["blades", "tubes"] = "blades"
+    flow: Factor = ""
 
     def sentence(self) -> str:
-        return "Baffles {diameter} wide up into the cores, {clear} from the part, {apart} apart"
+        return "Baffles {diameter} wide up into the cores, parted by {by}, {clear} from the part, {apart} apart"
+
+    def more(self) -> str:
+        return "{flow} l/min through each"
 
     def build(self, at: Builder) -> None:
         pair = both(at)
@@ -80,16 +97,65 @@ class Baffles(Step):
             words = f"No core is deep or wide enough for a baffle that goes up {up} {at.scope.unit}"
             at.fail("diameter", f"{words}.", "Use narrower ones, or less distance to the part; or take this step out.")
         holes: dict[str, tuple[Entry, list[Body]]] = {}
+        fed = self._second_row(at, pair, rows, found, holes) if self.by == "tubes" else 0.0
         for number, baffle in enumerate(found, 1):
-            self._one(at, pair, baffle, number, holes)
+            self._one(at, pair, baffle, number, holes, fed)
         for entry, bores in holes.values():
             bored(at, "diameter", [entry], bores)
         unit_ = at.scope.unit
         rises = [baffle.row - baffle.tip for baffle in found]
-        words = f"{plural(len(found), 'baffle')}, up to {at.in_unit(round(max(rises), 1))} {unit_} above their coolant bores"
+        what = "baffle" if self.by == "blades" else "tube"
+        words = f"{plural(len(found), what)}, up to {at.in_unit(round(max(rises), 1))} {unit_} above their coolant bores"
         at.note(f"{words}; at least {at.in_unit(round(self._least(at, pair, found), 2))} {unit_} from the part.")
         at.figure("baffles", len(found))
         at.figure("baffle_rise", max(rises))
+        if fed:
+            at.note(f"Water comes in {at.in_unit(round(fed, 1))} {unit_} behind the coolant bores, and leaves by those.")
+        self._pressure(at, rows, max(rises))
+
+    def _pressure(self, at: Builder, rows: Sequence[Bar], rise: float) -> None:
+        """What the deepest takes of the pressure that drives the water."""
+        wide, bore = at.mm("diameter"), 2 * rows[0].radius
+        flow = at.plain("flow") if self.flow else math.ceil(coolant.flow_for(coolant.GOOD, bore, _FLOWS))
+        if self.by == "blades":
+            half = (math.pi * wide**2 / 4 - wide * _BLADE) / 2
+            lost = coolant.lost_in_channel(flow, half, math.pi * wide / 2 + wide, 2 * rise, _TURNS, _FLOWS)
+        else:
+            inside = _inside(wide)
+            outside = inside + 2 * _TUBE
+            up = coolant.lost_in_channel(flow, math.pi * inside**2 / 4, math.pi * inside, rise, _TURNS / 2, _FLOWS)
+            ring = math.pi * (wide**2 - outside**2) / 4
+            lost = up + coolant.lost_in_channel(flow, ring, math.pi * (wide + outside), rise, _TURNS / 2, _FLOWS)
+        at.note(f"At {brief(flow)} l/min the deepest takes {brief(lost, 2)} bar more.")
+        at.figure("baffle_bar", lost)
+
+    def _second_row(
+        self, at: Builder, pair: Pair, rows: Sequence[Bar], found: Sequence[_Baffle], holes: dict[str, tuple[Entry, list[Body]]]
+    ) -> float:
+        """The bores behind the coolant bores from which tubes are fed; how far behind, mm."""
+        wide = 2 * max(row.radius for row in rows)
+        behind = wide + _LEVELS
+        others = [kernel.nearness.skin(e.body.solid) for e in pieces(at)]
+        levels = {round(one.row, 6) for one in found}
+        fed = [row for row in rows if round(dot(row.start, pair.pull) - pair.parting, 6) in levels]
+        for number, row in enumerate(fed, 1):
+            back = Bar(along(row.start, pair.pull, behind), along(row.end, pair.pull, behind), row.radius)
+            steel = found[0].steel[-1]
+            end = kernel.measure.span(steel.body.solid, pair.pull)[1]
+            need = dot(back.start, pair.pull) + row.radius + _PLUG + 2.0
+            if need > end + 1e-6:
+                words = f"Tubes are fed {at.in_unit(round(behind, 1))} {at.scope.unit} behind the coolant bores"
+                short = at.no_less(need - end)
+                at.fail("by", f"{words}, where the core side ends.", f"{short} more of it behind would do; or use blades.")
+            if kernel.nearness.bars_to([back], others) < _WALL:
+                words = "The bores that feed the tubes would run into a pin or a screw behind the coolant bores"
+                at.fail("by", f"{words}.", "Use blades, or another depth of the cooling.")
+            way = unit(vec(np.array(row.end) - np.array(row.start)))
+            bore = kernel.solid.cylinder(back.start, way, row.radius, math.dist(back.start, back.end))
+            for entry in dict.fromkeys(entry for one in found for entry in one.steel):
+                if kernel.nearness.boxes_apart(entry.body.solid, bore.solid) <= 0:
+                    holes.setdefault(entry.id, (entry, []))[1].append(at.named(bore).labelled(f"feed {number}"))
+        return behind
 
     # --- where ----------------------------------------------------------------------------------------------------------
 
@@ -126,7 +192,9 @@ class Baffles(Step):
 
     # --- one of them ----------------------------------------------------------------------------------------------------
 
-    def _one(self, at: Builder, pair: Pair, one: _Baffle, number: int, holes: dict[str, tuple[Entry, list[Body]]]) -> None:
+    def _one(
+        self, at: Builder, pair: Pair, one: _Baffle, number: int, holes: dict[str, tuple[Entry, list[Body]]], fed: float
+    ) -> None:
         up, wide = pair.pull, at.mm("diameter")
         back = max(kernel.measure.span(e.body.solid, up)[1] for e in one.steel) - pair.parting
         start = along(one.foot, up, one.tip)
@@ -135,6 +203,9 @@ class Baffles(Step):
             holes.setdefault(entry.id, (entry, []))[1].append(bore)
         closing = kernel.solid.cylinder(along(one.foot, up, back - _PLUG), up, wide / 2, _PLUG)
         plug = at.named(closing).labelled(f"{number} plug")
+        if fed:
+            self._tube(at, pair, one, number, fed, plug)
+            return
         side = kernel.solid.across(one.along, up)
         middle, across = dot(one.foot, one.along), dot(one.foot, side)
         level = dot(one.foot, up)
@@ -148,6 +219,31 @@ class Baffles(Step):
         long = back - one.tip - _TURN * wide
         stock = Stock("Baffle", "round", (wide, at_least(long)), "CuZn39Pb3", "", round(long, 2))
         at.new(at.named(whole, plug, blade), ROLES["moving"], "Baffle", f"baffle{number}", up, (GROUPS["moving"],), stock)
+
+    def _tube(self, at: Builder, pair: Pair, one: _Baffle, number: int, fed: float, plug: Body) -> None:
+        """A tube from the second row up, with a collar between both rows; and the plug behind it."""
+        up, wide = pair.pull, at.mm("diameter")
+        inside = _inside(wide)
+        outside, tip = inside + 2 * _TUBE, one.tip + _TURN * wide
+        middle = one.row + fed / 2
+        end = one.row + fed - inside / 2  # the water finds its way in under it
+        tube = at.named(kernel.solid.cylinder(along(one.foot, up, tip), up, outside / 2, end - tip)).labelled(f"{number} tube")
+        ring = kernel.solid.cylinder(along(one.foot, up, middle - _COLLAR / 2), up, wide / 2, _COLLAR)
+        collar = at.named(ring).labelled(f"{number} collar")
+        whole = at.kernel("diameter", kernel.boolean.fuse, tube.solid, [collar.solid])
+        hollow = kernel.solid.cylinder(along(one.foot, up, tip - _PAST), up, inside / 2, end - tip + 2 * _PAST)
+        hole = at.named(hollow).labelled(f"{number} hole")
+        made = at.named(whole, tube, collar)
+        (open_,) = at.kernel("diameter", kernel.boolean.cut, made.solid, [hole.solid])
+        stock = Stock("Bubbler tube", "ring", (wide, inside, at_least(end - tip)), "CuZn39Pb3", "", round(end - tip, 2))
+        role, group = ROLES["moving"], (GROUPS["moving"],)
+        at.new(at.named(open_, made, hole), role, "Bubbler tube", f"tube{number}", up, group, stock)
+        at.new(plug, role, "Plug", f"plug{number}", up, group, Stock("Plug", "round", (wide, _PLUG), "CuZn39Pb3"))
+
+
+def _inside(wide: float) -> float:
+    """The inner diameter of a tube that leaves as much room round it as it has inside, in half millimetres."""
+    return math.floor(2 * (math.sqrt(wide**2 / 2 - _TUBE**2) - _TUBE)) / 2
 
 
 def _bar(spot: Vec, up: Vec, rise: float, wide: float) -> Bar:
