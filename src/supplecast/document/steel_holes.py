@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
 from supplecast import kernel
-from supplecast.geometry import Axis, Vec, along, dot, subtract
+from supplecast.geometry import Axis, Bar, Vec, along, dot, subtract
 from supplecast.kernel.shapes.shape import Solid
 
 _SAME = 1e-3  # mm
@@ -31,6 +31,12 @@ class Hole:
         """Where it begins and ends along its axis."""
         middle = dot(self.axis.point, self.axis.direction)
         return middle - self.length / 2, middle + self.length / 2
+
+    @property
+    def bar(self) -> Bar:
+        """What it takes."""
+        start, end = (along(self.axis.point, self.axis.direction, s * self.length / 2) for s in (-1.0, 1.0))
+        return Bar(start, end, self.radius)
 
     def moved(self, by: Vec) -> Hole:
         """The same elsewhere."""
@@ -56,10 +62,12 @@ class HoleChange:
     place: Vec
 
 
-def holes(solid: Solid) -> list[Hole]:
-    """The stretches of round holes: cylinders that the material lies outside of, more than half round."""
+def holes(solid: Solid, faces: Iterable[int] | None = None) -> list[Hole]:
+    """The stretches of round holes: cylinders that the material lies outside of, more than half round; only those among some
+    faces, if they are given.
+    """
     found = []
-    for face in range(solid.face_count):
+    for face in range(solid.face_count) if faces is None else faces:
         if kernel.measure.surface_word(solid, face) != "round":
             continue
         bent = kernel.measure.bend(solid, face)

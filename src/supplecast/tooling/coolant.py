@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-_CONDUCTS_STEEL = 36.0  # W/(m K) of tool steel (common handbook value, from memory)
+CONDUCTS_STEEL = 36.0
+"""W/(m K) of tool steel (common handbook value, from memory)."""
 _HEAT, _CONDUCTS = 4180.0, 0.60  # J/(kg K) and W/(m K) of water (common handbook values, from memory)
 _BEND = 1.5  # of the dynamic pressure, lost in a hose from one bore to the next (common practice, no source)
 TURBULENT = 4000.0
@@ -74,13 +75,18 @@ def cooled(circuit: Circuit, power: float) -> Cooled:
     speed = volume / (math.pi * d * d / 4.0)
     reynolds = rho * speed * d / mu
     lost = friction(reynolds) * long / d + _BEND * (circuit.bores - 1)
-    prandtl = mu * _HEAT / _CONDUCTS
-    nusselt = 3.66 if reynolds < 2300.0 else 0.023 * reynolds**0.8 * prandtl**0.4
-    film = 1.0 / (nusselt * _CONDUCTS / d * math.pi * d * long)
+    film = 1.0 / (passing(reynolds, circuit.diameter, circuit.celsius) * math.pi * d * long)
     w, z = circuit.pitch / 1000.0, circuit.depth / 1000.0
     shape = 2.0 * math.pi * long / math.log(2.0 * w / (math.pi * d) * math.sinh(2.0 * math.pi * z / w))
     rise = power / (rho * volume * _HEAT)
-    return Cooled(reynolds, lost * rho * speed**2 / 2.0 / 1e5, rise, power * (film + 1.0 / (_CONDUCTS_STEEL * shape)))
+    return Cooled(reynolds, lost * rho * speed**2 / 2.0 / 1e5, rise, power * (film + 1.0 / (CONDUCTS_STEEL * shape)))
+
+
+def passing(reynolds: float, diameter: float, celsius: float) -> float:
+    """W/(m² K) that pass from the wall of a bore of so many mm into its water."""
+    prandtl = viscosity(celsius) * _HEAT / _CONDUCTS
+    nusselt = 3.66 if reynolds < 2300.0 else 0.023 * reynolds**0.8 * prandtl**0.4
+    return nusselt * _CONDUCTS / (diameter / 1000.0)
 
 
 def lost_in_channel(flow: float, area: float, wetted: float, length: float, turns: float, celsius: float) -> float:

@@ -93,6 +93,7 @@ class Cooling(Step):
         if not parts:
             at.fail("diameter", "There is no part to cool.", "Link a part first.")
         limit, hot = at.mm("clear"), self._hot(at)
+        films = []
         notes = []
         for side in ("core", "cavity"):
             if self.sides not in ("both sides", f"the {side} side"):
@@ -121,9 +122,12 @@ class Cooling(Step):
                     f"A bore of the {side} side comes within {at.in_unit(round(worst, 2))}; {at.in_unit(limit)} should stay.",
                 )
             if hot:
-                self._flow(at, hot, side, bores, cavity, size)
+                films.append(self._flow(at, hot, side, bores, cavity, size))
             bored(at, "diameter", steel, [_bar(at, bore).labelled(f"{side} {k}") for k, bore in enumerate(bores, 1)])
         at.note(f"Bores: {'; '.join(notes)} {at.scope.unit}.")
+        if hot and films:
+            at.figure("coolant_power", hot.power)
+            at.figure("coolant_film", sum(films) / len(films))
 
     def _hot(self, at: Builder) -> _Hot | None:
         """What a shot brings in; None for what is not injected."""
@@ -138,8 +142,10 @@ class Cooling(Step):
         mass = grams(sum(kernel.measure.volume(solid) for solid in molded), resin)
         return _Hot(resin.name, injection, coolant.heat(mass, sum(injection.melt) / 2, injection.eject, cycle))
 
-    def _flow(self, at: Builder, hot: _Hot, side: str, bores: Sequence[Bar], depth: float, size: float) -> None:
-        """What the water does on one side: how it flows, what drives it, how warm it and the wall become."""
+    def _flow(self, at: Builder, hot: _Hot, side: str, bores: Sequence[Bar], depth: float, size: float) -> float:
+        """What the water does on one side: how it flows, what drives it, how warm it and the wall become; returns W/(m² K) that
+        pass into it.
+        """
         injection, power = hot.injection, hot.power * (0.5 if self.sides == "both sides" else 1.0)
         count = len(bores) if self.circuits == "joined by hoses" else 1
         pitch = math.dist(bores[0].start, bores[1].start) if len(bores) > 1 else PITCH * size
@@ -175,6 +181,7 @@ class Cooling(Step):
         if not least <= comes <= most:
             words = f"The wall of the {side} side comes to {comes:.0f} °C; {hot.resin} wants {least:g} to {most:g}"
             at.caution("water", f"{words}. Use water at {max(wanted - found.over, _COLD):.0f} °C, or other bores.")
+        return coolant.passing(found.reynolds, size, circuit.celsius)
 
     def _bores(
         self,

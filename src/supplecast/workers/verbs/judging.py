@@ -25,6 +25,7 @@ from supplecast.document.model import Document, parse_document
 from supplecast.document.parts_list import parts_list
 from supplecast.document.rebuild import Built
 from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
+from supplecast.document.steel_holes import holes
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
@@ -32,12 +33,14 @@ from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.molding import gauges
 from supplecast.molding.deviation import alike
+from supplecast.molding.gauge import Gauge
 from supplecast.molding.gauges import Asked, Judged, tool
 from supplecast.molding.gauges.compared import compared
 from supplecast.molding.gauges.gaps import Wanted, gaps
+from supplecast.molding.gauges.heat import Chilled, heat
 from supplecast.molding.gauges.inputs import Typed
 from supplecast.molding.gauges.parts import Part, parts
-from supplecast.molding.judge import Pulled, Skin
+from supplecast.molding.judge import Pulled, Skin, skin_of
 from supplecast.molding.undercut import suggested_pull
 from supplecast.naming.tag import maker
 from supplecast.steps.part.wanted_gap import WantedGap
@@ -54,6 +57,7 @@ from supplecast.workers.shown import mesh_name
 from supplecast.workers.tool_section import stack_of
 
 _KEPT, _KEPT_MAPS = 8, 400
+_COOLING = ("cooling", "baffles")  # steps whose bores coolant runs in
 _skins: OrderedDict[str, Skin] = OrderedDict()
 _pulled: OrderedDict[tuple[str, Vec], Pulled] = OrderedDict()
 K = TypeVar("K")
@@ -141,7 +145,7 @@ def _judge_assembly(task: Task, document: Document, built: Built) -> Gauges:
 
 
 def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
-    """The gauges of a tool; they paint no maps."""
+    """The gauges of a tool; that of its cooling paints the parts."""
     bodies = list(built.state.bodies.values())
     parts = [e for e in bodies if e.role in PARTS]
     if not parts:
@@ -157,7 +161,38 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     checked = bool(figures.get("opens"))
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
                            pull, document.material, document.material_source, checked, Typed.of(figures))  # fmt: skip
-    return Gauges(tool.gauges(asked))
+    strip = tool.gauges(asked)
+    skins = _cooled(task, document, bodies, parts, figures, strip)
+    return Gauges(strip, skins)
+
+
+def _cooled(
+    task: Task, document: Document, bodies: list[Entry], parts: list[Entry], figures: dict[str, float], strip: list[Gauge]
+) -> list[JudgedSkin]:
+    """The gauge of what coolant bores do, if there are any, and the parts' skins painted by it."""
+    makers = {step.id for step in document.steps if step.type in _COOLING and not step.skip}
+    bores = [
+        hole.bar
+        for entry in bodies
+        if makers and entry.role in ("core", "cavity", "core insert", "cavity insert")
+        for hole in holes(
+            entry.body.solid, [f for f, tags in enumerate(entry.body.tags) if any(maker(tag) in makers for tag in tags)]
+        )
+    ]
+    if not bores or not figures.get("coolant_power"):
+        return []
+    tell(task, 0, 0, "judging the cooling", "")
+    skins = {entry.id: (entry.name, skin_of(entry.body.solid)) for entry in parts}
+    gauge, off = heat(Chilled(skins, bores, figures["coolant_power"], figures["coolant_film"]))
+    strip.append(gauge)
+    folder, key = Path(task.blobs), digest(*(repr(one) for one in (*bores, *(e.key for e in parts), sorted(figures.items()))))
+    painted = []
+    for entry in parts:
+        places, shape = skins[entry.id][1].places, mesh_name(entry)
+        rows = np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1)
+        maps = {"heat": _kept(folder, off[entry.id], shape, "heat", key)}
+        painted.append(JudgedSkin(entry.id, shape, _kept(folder, rows, shape, "skin"), maps, len(places.corners), []))
+    return painted
 
 
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:

@@ -88,7 +88,7 @@ export class Gauges {
     const fresh = bench.gaugeOpen !== id;
     bench.gaugeOpen = id;
     bench.modes.enter('gauge', () => this.close());
-    bench.viewer.setMode(id === 'gaps' && gauge.offenders.length ? 'see-through' : bench.mode); // they lie inside others
+    bench.viewer.setMode(id === 'heat' || (id === 'gaps' && gauge.offenders.length) ? 'see-through' : bench.mode); // inside others
     if (fresh) {
       this.at = -1;
       this.byOther = false;
