@@ -12,13 +12,13 @@ from pydantic import Field
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero, Row
-from supplecast.document.state import Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Bar, Frame, Point2, Vec, along, dot, times
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
-from supplecast.steps.tool.pieces import coolant_bores, is_sleeve, pieces, turned_pieces
+from supplecast.steps.tool.pieces import coolant_bores, is_blade, is_sleeve, pieces, turned_pieces
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
@@ -177,9 +177,9 @@ class Ejectors(Step):
         return dict(sorted([*held.items(), *zip(free, proposed, strict=False)]))
 
     def _beside(self, at: Builder, plane: Frame, room: float) -> list[tuple[Point2, float]]:
-        """Core pins, sleeves with their heads and lifters, and how far off them a pin's middle must be."""
+        """Core pins, sleeves and blades with their heads, and lifters, and how far off them a pin's middle must be."""
         found = []
-        for entry in (e for e in at.bodies() if e.role in ("core pin", "lifter") or is_sleeve(e)):
+        for entry in (e for e in at.bodies() if e.role in ("core pin", "lifter") or is_sleeve(e) or is_blade(e)):
             box = kernel.measure.loose_box(entry.body.solid)
             wide = [abs(b - a) for a, b in zip(plane.flat(box.low), plane.flat(box.high), strict=True)]
             reach = math.hypot(*wide) if entry.role == "lifter" else min(wide)
@@ -276,8 +276,10 @@ class Ejectors(Step):
             return
         skin = molding.judge.skin_of(first.part.body.solid)
         whole = molding.release.force(skin, pair.pull, resin)
-        bears = molding.release.pushed(whole, count, 2 * radius, max(length - at.mm("guide"), 1.0))
-        at.note(f"Each part sticks with {brief(whole)} kN: {brief(bears.pressure)} MPa under its pins.")
+        share = self._share(at, count * math.pi * radius**2)
+        bears = molding.release.pushed(share * whole, count, 2 * radius, max(length - at.mm("guide"), 1.0))
+        beside = "" if share == 1 else ", and what pushes beside them"
+        at.note(f"Each part sticks with {brief(whole)} kN: {brief(bears.pressure)} MPa under its pins{beside}.")
         at.figure("pin_pressure", bears.pressure)
         at.figure("buckling_safety", bears.buckling)
         if bears.pressure > molding.release.PRESSED:
@@ -291,6 +293,17 @@ class Ejectors(Step):
             words = f"A pin {at.in_unit(round(length, 1))} long bears {brief(bears.each)} N and would buckle at"
             words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
             at.caution("diameter", f"{words}. Use {at.no_less(wide)} {at.scope.unit}, or more pins.")
+
+    def _share(self, at: Builder, own: float) -> float:
+        """What pins of so many mm² on one part take of the force that pushes it off, where sleeves and blades push too."""
+        others = 0.0
+        for stock in (e.stock for e in at.bodies() if e.stock and (is_sleeve(e) or is_blade(e))):
+            if stock.form == "ring":
+                others += math.pi * (stock.sizes[0] ** 2 - stock.sizes[1] ** 2) / 4
+            else:
+                others += math.prod(float(size) for size in stock.kind.removeprefix("Ejector blade ").split(" × "))
+        parts = max(sum(e.role in PARTS for e in at.bodies()), 1)
+        return own / (own + others / parts)
 
     def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], base: Behind | None) -> float:
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""

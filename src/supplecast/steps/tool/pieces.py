@@ -52,6 +52,11 @@ def is_sleeve(entry: Entry) -> bool:
     return entry.stock is not None and entry.stock.kind == "Ejector sleeve"
 
 
+def is_blade(entry: Entry) -> bool:
+    """Whether it is a flat ejector."""
+    return entry.stock is not None and entry.stock.kind.startswith("Ejector blade")
+
+
 def coolant_bores(at: Builder, pair: Pair) -> list[Bar]:
     """Those of the core side across the pull, by the round faces that a cooling step left there."""
     cooled = {step for step, kind in at.order if kind == "cooling"}
