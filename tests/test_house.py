@@ -20,12 +20,9 @@ from supplecast.document.state import Role
 from supplecast.document.step import in_order
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.molding import gauges
-from supplecast.naming.tag import role, role_words
-from supplecast.web import controls, demo
+from supplecast.web import controls
 from supplecast.web.api import api
 from supplecast.web.openapi import describe
-from tests.bed.parts import BEDS
-from tests.conftest import built
 
 ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "supplecast"
@@ -119,22 +116,6 @@ def test_every_kind_of_field_has_words_and_a_control_with_a_template() -> None:
     assert wanted
     for template in wanted:
         assert (SOURCE / "web" / "templates" / "controls" / f"{template}.html").is_file(), template
-
-
-@pytest.fixture(scope="module")
-def tags() -> set[str]:
-    """Every tag on every body of the demo and of the test bed."""
-    documents = demo.documents()
-    made = [built(document, *documents) for document in documents]
-    made += [built(bed.document(bed.base)) for bed in BEDS]
-    return {tag for result in made for entry in result.state.bodies.values() for row in entry.body.tags for tag in row}
-
-
-@pytest.mark.slow
-def test_every_role_of_a_face_has_words(tags: set[str]) -> None:
-    assert len(tags) > 500
-    roles = {role(tag) for tag in tags} - {"face", "of"}
-    assert len(roles) > 40 and [name for name in roles if role_words(name) == "face"] == []
 
 
 def test_the_glossary_knows_every_step_and_gauge() -> None:

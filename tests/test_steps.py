@@ -279,21 +279,6 @@ def test_an_unknown_step_type_is_refused() -> None:
         part([{"id": "a", "type": "weld"}])
 
 
-@pytest.mark.slow
-def test_the_demo_builds() -> None:
-    from supplecast.web.demo import documents
-
-    back, back_tool, *others = documents()
-    shell = bodies(back)["ext"]
-    assert measure.box(shell.body.solid).size == pytest.approx((124, 72, 27), abs=1e-6)
-    result = built(back_tool, back)
-    assert result.ok and {entry.role for entry in result.state.bodies.values()} >= {"cavity", "core", "feed", "shot"}
-    assert len(TRAY) < len(back.steps)
-    for other in others:
-        made = [e for e in bodies(other, back, *(d for d in others if d is not other)).values() if e.role != "surface"]
-        assert all(measure.volume(entry.body.solid) > 0 for entry in made)
-
-
 @pytest.mark.parametrize("pull", ["+x", "-x", "+y", "-y", "-z"])
 def test_molds_open_along_every_axis(pull: str) -> None:
     """A plain block lying across the parting plane: halves add up, pins fit, and each half lies on its own side."""

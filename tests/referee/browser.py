@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import atexit
 import math
 import socket
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -42,9 +44,23 @@ window.atRest = async () => {
 """The workbench by a short name, and when it rests, for what tests ask of the page; run before its own scripts."""
 
 
+@cache
+def _browser() -> Browser:
+    """One for all tests of a process: to start it costs more than a page."""
+    driver = sync_playwright().start()
+    browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+
+    def close() -> None:
+        browser.close()
+        driver.stop()
+
+    atexit.register(close)
+    return browser
+
+
 @contextmanager
 def opened(address: str, *expected: str) -> Iterator[Page]:
-    """A page of a browser of its own. Nothing may go wrong in it, but messages that say one of the `expected` words."""
+    """A page with cookies and storage of its own. Nothing may go wrong in it, but messages with one of the `expected` words."""
     faults: list[str] = []
 
     def heard(message: ConsoleMessage) -> None:
@@ -52,16 +68,16 @@ def opened(address: str, *expected: str) -> Iterator[Page]:
         if wrong and not any(word in message.text for word in expected):
             faults.append(message.text)
 
-    with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    context = _browser().new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    try:
         context.add_init_script(BENCH)
         made = context.new_page()
         made.set_default_timeout(45_000)
         made.on("pageerror", lambda fault: faults.append(f"{fault}\n{fault.stack}"))
         made.on("console", heard)
         yield made
-        browser.close()
+    finally:
+        context.close()
     assert not faults, "\n".join(faults)
 
 

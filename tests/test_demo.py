@@ -1,0 +1,60 @@
+"""The demo: all its documents build, every face of them has words, and its parts are read back from STEP as they were."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import pytest
+
+from supplecast.document.model import Document
+from supplecast.document.project import Project
+from supplecast.document.rebuild import Built, Memory, rebuild
+from supplecast.kernel import measure, step_files
+from supplecast.naming.tag import role, role_words
+from supplecast.web import demo
+from tests.bed.parts import BEDS
+from tests.conftest import TRAY, built
+
+pytestmark = pytest.mark.slow
+
+Made = Sequence[tuple[Document, Built]]
+
+
+@pytest.fixture(scope="module")
+def made() -> Made:
+    """Every document of the demo with what it builds, each part once."""
+    documents = demo.documents()
+    memories: dict[str, Memory] = {}
+    project = Project({(d.id, None): d for d in documents}, memories=memories)
+    return [(d, rebuild(d, memories.setdefault(d.id, Memory()), outside=project)) for d in documents]
+
+
+def test_the_demo_builds(made: Made) -> None:
+    for document, result in made:
+        assert result.ok, (document.name, [(o.step, o.message) for o in result.outcomes if o.status != "ok"])
+        solids = [e.body.solid for e in result.state.bodies.values() if e.role != "surface"]
+        assert solids and all(measure.volume(solid) > 0 for solid in solids)
+    (back, shell), (_, tool), *_ = made
+    assert len(TRAY) < len(back.steps)
+    assert measure.box(shell.state.bodies["ext"].body.solid).size == pytest.approx((124, 72, 27), abs=1e-6)
+    assert {entry.role for entry in tool.state.bodies.values()} >= {"cavity", "core", "feed", "shot"}
+
+
+def test_every_role_of_a_face_has_words(made: Made) -> None:
+    results = [result for _, result in made] + [built(bed.document(bed.base)) for bed in BEDS]
+    tags = {tag for result in results for entry in result.state.bodies.values() for row in entry.body.tags for tag in row}
+    assert len(tags) > 500
+    roles = {role(tag) for tag in tags} - {"face", "of"}
+    assert len(roles) > 40 and [name for name in roles if role_words(name) == "face"] == []
+
+
+def test_every_part_is_read_back_from_step_as_it_was(made: Made) -> None:
+    """Lips run along curves aside of others, which the bindings' writer leaves out, and their faces with them."""
+    for document, result in (one for one in made if one[0].kind == "part"):
+        for entry in result.state.bodies.values():
+            if entry.role != "surface":
+                ((name, solid, _),) = step_files.read_step(step_files.write_step([(entry.name, entry.body.solid)]))
+                assert name == entry.name and solid.face_count == entry.body.solid.face_count
+                # The inner skin of the horn, a free form, is held by the kernel to 0.07 mm only.
+                near = 5e-3 if document.name == "Horn" else 1e-6
+                assert measure.volume(solid) == pytest.approx(measure.volume(entry.body.solid), rel=near)
