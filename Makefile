@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate tools docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate tools looks docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -55,6 +55,10 @@ tools:  ## random whole tools, looked at by another engine as they open: COUNT=2
 mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formulas.py unless told
 	@scripts/setup.sh dev
 	@scripts/mutate.sh $(or $(MODULE),supplecast.molding.estimates) $(or $(TESTS),tests/test_formulas.py)
+
+looks:  ## refresh what is first shown of the demo, shipped with the program
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.demo_looks
 
 docs:  ## rewrite the pages that are made from the code
 	@scripts/setup.sh dev

@@ -476,6 +476,11 @@ declare namespace Wire {
     clear?: boolean;
   };
 
+  type LookAnswer = {
+    build: BuildResult | null;
+    gauges: Gauges | null;
+  };
+
   type Mark = {
     id: string;
     type: string;

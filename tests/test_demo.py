@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
 
 import pytest
+from scripts import demo_looks
 
 from supplecast.document.model import Document
 from supplecast.document.project import Project
 from supplecast.document.rebuild import Built, Memory, rebuild
 from supplecast.kernel import measure, step_files
 from supplecast.naming.tag import role, role_words
+from supplecast.store import looks
+from supplecast.store.library import Library
 from supplecast.web import demo
+from supplecast.wire.results import BuildResult, Gauges
 from tests.bed.parts import BEDS
 from tests.conftest import TRAY, built
 
@@ -38,6 +44,21 @@ def test_the_demo_builds(made: Made) -> None:
     assert len(TRAY) < len(back.steps)
     assert measure.box(shell.state.bodies["ext"].body.solid).size == pytest.approx((124, 72, 27), abs=1e-6)
     assert {entry.role for entry in tool.state.bodies.values()} >= {"cavity", "core", "feed", "shot"}
+
+
+def test_what_is_first_shown_of_it_comes_with_the_program(made: Made, tmp_path: Path) -> None:
+    """`make looks` writes it: for every document as a new library holds it, a picture, a build with its meshes, and gauges."""
+    library = Library(tmp_path / "new")
+    demo.seed(library)
+    volumes = {d.name: {e.name: measure.volume(e.body.solid) for e in result.state.bodies.values()} for d, result in made}
+    for document, task in demo_looks.tasks(tmp_path / "other"):
+        here = replace(task, blobs=str(library.blobs))
+        assert (library.blobs / looks.picture_name(here)).is_file(), document.name
+        build, gauges = looks.kept(here, BuildResult), looks.kept(here, Gauges)
+        assert build is not None and build.ok and gauges is not None and gauges.gauges, document.name
+        for body in build.bodies:  # steel is weighed roughly on the screen
+            assert body.volume == pytest.approx(volumes[document.name][body.name], rel=1e-3), (document.name, body.name)
+    library.close()
 
 
 def test_every_role_of_a_face_has_words(made: Made) -> None:

@@ -73,6 +73,34 @@ def test_an_edit_is_kept_built_and_undone(desk: Desk, tray_id: str) -> None:
     assert "changed elsewhere" in again.get_json()["title"]
 
 
+def test_what_was_last_shown_is_there_at_once_and_never_of_another_state(desk: Desk, tray_id: str) -> None:
+    """Kept by content: nothing before the first build, nothing for an edit that was not built, again after undo; a damaged
+    file, or a mesh that is gone, is as if nothing were kept. Of the gauges, maps that are gone are left out.
+    """
+
+    def look() -> dict[str, Any]:
+        return dict(desk.client.get(f"/api/documents/{tray_id}/look").get_json())
+
+    assert look() == {"build": None, "gauges": None}
+    built = desk.done(desk.post(f"/api/documents/{tray_id}/build").get_json()["job"])["result"]
+    judged = desk.done(desk.post(f"/api/documents/{tray_id}/gauges").get_json()["job"])["result"]
+    assert look() == {"build": built, "gauges": judged}
+    edit = {"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}
+    answer = desk.post(f"/api/documents/{tray_id}/edits", base=1, edit=edit)
+    desk.client.delete(f"/api/jobs/{answer.get_json()['job']}", headers={"X-Token": desk.token})
+    assert look()["gauges"] is None
+    desk.done(desk.post(f"/api/documents/{tray_id}/undo").get_json()["job"])
+    assert [body["volume"] for body in look()["build"]["bodies"]] == [body["volume"] for body in built["bodies"]]
+    blobs = desk.library.blobs
+    (blobs / judged["skins"][0]["maps"]["wall"]).unlink()
+    assert look()["gauges"]["skins"] == [] and len(look()["gauges"]["gauges"]) == len(judged["gauges"])
+    (blobs / built["bodies"][0]["mesh"]).unlink()
+    assert look()["build"] is None
+    for path in blobs.glob("*.look"):
+        path.write_bytes(path.read_bytes()[:-9])
+    assert look() == {"build": None, "gauges": None}
+
+
 def test_a_preview_changes_nothing(desk: Desk, tray_id: str) -> None:
     answer = desk.post(f"/api/documents/{tray_id}/preview", edit={"op": "set", "step": "shl", "field": "wall", "value": "90"})
     job = desk.done(answer.get_json()["job"])

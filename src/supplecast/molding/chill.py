@@ -12,14 +12,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
+from scipy.spatial.distance import cdist
 
 from supplecast.geometry import Bar, Floats
 from supplecast.molding.sampled import Sampled
 from supplecast.tooling.coolant import CONDUCTS_STEEL
 
-_PATCHES, _COARSE = 1500, 120  # sources that a skin is seen as from itself, and from another part
+_PATCHES, _COARSE = 2000, 120  # sources that a skin is seen as from itself, and from another part
 _LONG = 10.0  # mm of bore that is one sink
-_AT_ONCE = 2000
+_NEIGHBOURS = 4
 
 
 @dataclass(frozen=True)
@@ -68,14 +70,22 @@ def over_water(parts: Sequence[Heated], bores: Sequence[Bar], power: float, film
     sinks, level = found[:count], found[count]
     warm = []
     for number, part in enumerate(parts):
-        there = part.skin.middles
-        total = _points(there, fine[number]) + level
+        there = fine[number].places
+        total = _points(there, fine[number]) + level - _lines(there, ends, radii) @ sinks
         for other in (s for k, s in enumerate(coarse) if k != number):
             total += _points(there, other)
-        for start in range(0, len(there), _AT_ONCE):
-            total[start : start + _AT_ONCE] -= _lines(there[start : start + _AT_ONCE], ends, radii) @ sinks
-        warm.append(total)
+        warm.append(_between(part.skin.middles, there, total))
     return warm
+
+
+def _between(there: Floats, places: Floats, values: Floats) -> Floats:
+    """Values at places (n, 3) carried over to others, by the nearest of them and how near they are."""
+    count = min(_NEIGHBOURS, len(places))
+    away, near = cKDTree(places).query(there, k=count)
+    away, near = away.reshape(len(there), count), near.reshape(len(there), count)
+    weights = 1.0 / np.maximum(away, 1e-6) ** 2
+    found: Floats = (weights * values[near]).sum(axis=1) / weights.sum(axis=1)
+    return found
 
 
 def _patches(part: Heated, power: float, count: int) -> _Sources:
@@ -115,12 +125,9 @@ def _aside(ends: Floats) -> Floats:
 
 def _points(there: Floats, sources: _Sources) -> Floats:
     """K at places from sources spread over small discs: at the middle of one it is that of the disc, far off of a point."""
-    total = np.zeros(len(there))
-    for start in range(0, len(there), _AT_ONCE):
-        off = there[start : start + _AT_ONCE, None, :] - sources.places[None]
-        away = np.sqrt(np.einsum("ijk,ijk->ij", off, off) + sources.spread**2)
-        total[start : start + _AT_ONCE] = (1.0 / away) @ sources.power
-    return total * _UNIT
+    away = np.sqrt(cdist(there, sources.places, "sqeuclidean") + sources.spread**2)
+    total: Floats = (1.0 / away) @ sources.power * _UNIT
+    return total
 
 
 def _lines(there: Floats, ends: Floats, radii: Floats) -> Floats:
@@ -128,9 +135,8 @@ def _lines(there: Floats, ends: Floats, radii: Floats) -> Floats:
     along = ends[:, 1] - ends[:, 0]
     lengths = np.linalg.norm(along, axis=1)
     along = along / lengths[:, None]
-    off = there[:, None, :] - ends[None, :, 0]
-    z = np.einsum("ijk,jk->ij", off, along)
-    rho = np.sqrt(np.maximum(np.einsum("ijk,ijk->ij", off, off) - z**2, 0.0))
+    z = there @ along.T - np.einsum("jk,jk->j", ends[:, 0], along)
+    rho = np.sqrt(np.maximum(cdist(there, ends[:, 0], "sqeuclidean") - z**2, 0.0))
     rho = np.maximum(rho, radii)
     found: Floats = (np.arcsinh((lengths - z) / rho) + np.arcsinh(z / rho)) / lengths * _UNIT
     return found

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from supplecast import kernel
 from supplecast.geometry import Bools, Floats, Vec, unit
+from supplecast.kernel.shapes import lineage
 from supplecast.kernel.shapes.memo import Memo
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, undercut, wall
@@ -29,7 +30,15 @@ class Skin:
     solid: Solid
 
     @cached_property
+    def _source(self) -> tuple[Skin, Floats] | None:
+        """The skin of the solid that this one is, carried elsewhere: places of a tool are copies of one part."""
+        found = lineage.carried(self.solid)
+        return (skin_of(found[0]), found[1]) if found else None
+
+    @cached_property
     def _mesh(self) -> kernel.mesh.Mesh:
+        if self._source:
+            return self._source[0]._mesh.carried(self._source[1])
         return kernel.mesh.tessellate(self.solid, self.fine, 0.2, edges=False)
 
     @property
@@ -38,12 +47,16 @@ class Skin:
 
     @cached_property
     def places(self) -> Sampled:
+        if self._source:
+            return self._source[0].places.carried(self._source[1])
         fine = self._mesh
         coarse = kernel.mesh.tessellate(self.solid, 2.5 * self.fine, 0.45, edges=False)
         return sampled(coarse, fine, self.fine)
 
     @cached_property
     def walls(self) -> Walls:
+        if self._source:
+            return replace(self._source[0].walls, skin=self.places)
         return wall.walls(self.places, _USUAL)
 
     def projected(self, pull: Vec) -> float:

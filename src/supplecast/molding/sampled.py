@@ -58,6 +58,13 @@ class Sampled:
             return 0.0
         return float(np.linalg.norm(self.corners.max(axis=(0, 1)) - self.corners.min(axis=(0, 1))))
 
+    def carried(self, motion: Floats) -> Sampled:
+        """The same on the solid carried by a turn and a shift, or mirrored, (3, 4)."""
+        turn, shift = motion[:, :3], motion[:, 3]
+        sense = 1 if np.linalg.det(turn) > 0 else -1
+        corners, whole = (rows[:, ::sense] @ turn.T + shift for rows in (self.corners, self.whole.corners))
+        return Sampled(corners, self.middles @ turn.T + shift, self.normals @ turn.T, self.faces, Triangles(whole), self.fine)
+
     def by_face(self, of: Floats, count: int) -> Floats:
         """The area, mm², that each of `count` faces has where a share `of` (n,) from 0 to 1 of its places counts."""
         sums: Floats = np.bincount(self.faces, weights=self.areas * of, minlength=count).astype(np.float64)

@@ -100,15 +100,15 @@ def keep(built: Built, document: str, blobs: Path) -> int:
         for entry in trace.delta.bodies:
             place = blobs / _shape_name(entry.body, entry.key)
             if not place.exists():
-                write_atomically(place, _sealed(kernel.blob.packed(entry.body.solid)))
+                write_atomically(place, sealed(kernel.blob.packed(entry.body.solid)))
                 written += 1
         effect = trace.delta.effect
         if effect is not None and effect.tools and not (place := blobs / _tools_name(effect)).exists():
-            write_atomically(place, _sealed(kernel.blob.bundled([tool.solid for tool in effect.tools])))
+            write_atomically(place, sealed(kernel.blob.bundled([tool.solid for tool in effect.tools])))
             written += 1
         rows[outcome.step] = _traces.dump_python(_stored(trace), mode="json")
     text = json.dumps({"version": _VERSION, "steps": rows}, separators=(",", ":"))
-    write_atomically(blobs / memory_name(document), _sealed(text.encode()))
+    write_atomically(blobs / memory_name(document), sealed(text.encode()))
     return written
 
 
@@ -146,7 +146,8 @@ def opened(path: Path) -> bytes | None:
     return inside if hashlib.sha256(inside).digest() == seal else None
 
 
-def _sealed(content: bytes) -> bytes:
+def sealed(content: bytes) -> bytes:
+    """A file that tells whether it is whole (`opened`)."""
     return hashlib.sha256(content).digest() + content
 
 
@@ -155,7 +156,7 @@ def keep_mass(entry: Entry, blobs: Path) -> None:
     known = kernel.measure.MASS.known(entry.body.solid)
     place = blobs / _mass_name(entry)
     if known is not None and not place.exists():
-        write_atomically(place, _sealed(_masses.dump_json(known)))
+        write_atomically(place, sealed(_masses.dump_json(known)))
 
 
 def recall_mass(entry: Entry, blobs: Path) -> None:

@@ -10,6 +10,7 @@ from pydantic import WithJsonSchema
 
 from supplecast.sketch.inference import Guide
 from supplecast.sketch.scene import MovedScene, Scene, Shape, TrialShape
+from supplecast.wire.results import BuildResult, Gauges
 from supplecast.wire.task import Progress
 from supplecast.wire.verbs import VERBS
 from supplecast.workers.engine import Job, State
@@ -94,6 +95,14 @@ class PictureAnswer(Generic[R]):
 
     job: str | None
     blob: str | None
+
+
+@dataclass(frozen=True)
+class LookAnswer:
+    """What was last shown of a document as it is; None where nothing is kept."""
+
+    build: BuildResult | None
+    gauges: Gauges | None
 
 
 @dataclass(frozen=True)

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-import json
 import threading
 from collections.abc import Iterator
 
 from flask import current_app
 
 from supplecast.document.fields import LinkPick
-from supplecast.document.keys import digest
 from supplecast.document.model import Document
 from supplecast.errors import BusyError, StoreError, SuppleError
 from supplecast.store.library import Library
@@ -52,8 +50,12 @@ def waiting() -> Iterator[bool]:
 
 
 def task(document: Document, *, upto: str | None = None, before: str | None = None) -> Task:
+    """A worker's task on a document of the library."""
+    return task_in(library(), document, upto=upto, before=before)
+
+
+def task_in(kept: Library, document: Document, *, upto: str | None = None, before: str | None = None) -> Task:
     """A worker's task on a document, with every document it links, as far down as links go."""
-    kept = library()
     linked: dict[tuple[str, int | None], str] = {}
     waiting = [document]
     while waiting:
@@ -70,14 +72,6 @@ def task(document: Document, *, upto: str | None = None, before: str | None = No
             linked[key] = other.to_json()
             waiting.append(other)
     return Task(document.to_json(), linked, str(kept.assets), str(kept.blobs), upto=upto, before=before)
-
-
-def picture_name(task: Task) -> str:
-    """Name of the picture of a document as it is, known without building it."""
-    data = json.loads(task.document)
-    whole = {name: value for name, value in data.items() if name not in ("name", "id")}
-    linked = [f"{key} {text}" for key, text in sorted(task.linked.items(), key=str)]
-    return f"{digest('picture 2', json.dumps(whole, sort_keys=True), *linked)}.png"
 
 
 def parts_beside(document: Document) -> list[LinkPick]:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from importlib import resources
 
+from supplecast.atomic import write_atomically
 from supplecast.document.model import Document, parse_document
 from supplecast.store.library import Library, ProjectCard
 
@@ -17,6 +20,10 @@ FILES = (
     "knob-casting-mold.supple.json",
     "horn.supple.json",
 )
+
+
+LOOKS = "looks.zip"
+"""Pictures, meshes and what was last shown of the demo's documents, as files of a library (`make looks`)."""
 
 
 def documents() -> list[Document]:
@@ -44,3 +51,6 @@ def seed(library: Library) -> None:
     """Add the demo project to a library that has none yet."""
     if not library.projects():
         add(library)
+        with zipfile.ZipFile(io.BytesIO((resources.files("supplecast.demo") / LOOKS).read_bytes())) as looks:
+            for name in looks.namelist():
+                write_atomically(library.blobs / name, looks.read(name))

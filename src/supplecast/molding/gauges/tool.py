@@ -12,7 +12,7 @@ from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import estimates, opening, release
 from supplecast.molding.gauge import Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.gauges import inputs
-from supplecast.molding.judge import Skin
+from supplecast.molding.judge import Skin, skin_of
 from supplecast.molding.mass import grams
 from supplecast.tooling.resins import PRICE_SOURCE, SOURCE, Resin
 from supplecast.wording import brief, plural
@@ -68,7 +68,7 @@ class ToolAsked:
     @cached_property
     def skin(self) -> Skin:
         """Of the largest part: it speaks for the cycle."""
-        return Skin(max(self.parts, key=kernel.measure.volume))
+        return skin_of(max(self.parts, key=kernel.measure.volume))
 
     @property
     def force(self) -> float:

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from flask import Response, current_app, jsonify
 
 from supplecast.exchange.handoff import file_name
-from supplecast.web import context
-from supplecast.web.answers import DocumentAnswer
+from supplecast.store import looks
+from supplecast.web import context, habits
+from supplecast.web.answers import DocumentAnswer, LookAnswer
 from supplecast.web.openapi import describe
 from supplecast.web.routing import api
+from supplecast.web.spoken import spoken
+from supplecast.wire.results import BuildResult, Gauges, JudgedSkin
 
 
 @api.get("/openapi.json")
@@ -22,6 +27,22 @@ def document(document_id: str) -> DocumentAnswer:
     """The head of a document and what undo and redo can reach."""
     head = context.library().head(document_id)
     return DocumentAnswer(head.number, head.undo, head.redo, head.document.to_dict())
+
+
+@api.get("/documents/<document_id>/look")
+def look(document_id: str) -> LookAnswer:
+    """What was last shown of the head, to be seen until it has been built anew. Maps that are gone are left out."""
+    head = context.library().head(document_id).document
+    task = context.task(head)
+    build, gauges = looks.kept(task, BuildResult), looks.kept(task, Gauges)
+    if gauges:
+        there = [skin for skin in gauges.skins if all((context.library().blobs / n).exists() for n in _blobs(skin))]
+        gauges = replace(gauges, skins=there)
+    return spoken(LookAnswer(build, gauges), habits.voice(head.unit))
+
+
+def _blobs(skin: JudgedSkin) -> list[str]:
+    return [skin.skin, *skin.maps.values()]
 
 
 @api.get("/documents/<document_id>/file")

@@ -9,6 +9,7 @@ from flask import Response, send_from_directory
 from supplecast.errors import StoreError
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
+from supplecast.store import looks
 from supplecast.web import context
 from supplecast.web.answers import PictureAnswer, Started
 from supplecast.web.requests import BlobQuery, ExportRequest, PictureRequest
@@ -41,7 +42,7 @@ def picture(document_id: str, asked: PictureRequest) -> PictureAnswer[Picture]:
     library = context.library()
     number = asked.revision
     task = context.task(library.head(document_id).document if number is None else library.revision(document_id, number))
-    name = context.picture_name(task)
+    name = looks.picture_name(task)
     if (library.blobs / name).is_file():
         return PictureAnswer(None, name)
     return PictureAnswer(context.engine().submit(PICTURE, document_id, task, options.Draw(name)).id, None)

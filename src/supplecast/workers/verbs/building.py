@@ -22,7 +22,7 @@ from supplecast.geometry import Box, Frame, Vec, along
 from supplecast.hints import Hint
 from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, read_pick, resolve
 from supplecast.quantities import Scope
-from supplecast.store import shelf
+from supplecast.store import looks, shelf
 from supplecast.wire import options
 from supplecast.wire.reports import BuiltStep
 from supplecast.wire.results import (
@@ -65,7 +65,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
     if document.kind == "assembly":
         moved = apart({body.id: Box(body.low, body.high) for body in bodies})
         bodies = [replace(body, apart=moved[body.id], look=_told_apart(body, k)) for k, body in enumerate(bodies)]
-    return BuildResult(
+    result = BuildResult(
         document=document.id,
         ok=built.ok,
         steps=[BuiltStep.with_hints(o, steps[o.step].type, spoken.get(o.step, [])) for o in built.outcomes],
@@ -81,6 +81,9 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         picks=[lit for pick in asked.picks if (lit := _lit(pick, built, document.steps)) is not None],
         ms=round((time.perf_counter() - began) * 1000, 1),
     )
+    if not asked.preview and not asked.picks:
+        looks.keep(task, result)
+    return result
 
 
 def _told_apart(body: ShownBody, number: int) -> Look:

@@ -46,7 +46,7 @@ from supplecast.naming.tag import maker
 from supplecast.steps.part.wanted_gap import WantedGap
 from supplecast.steps.tool.marks import forms_part
 from supplecast.steps.tool.sides import sideways
-from supplecast.store import shelf
+from supplecast.store import looks, shelf
 from supplecast.wire import options
 from supplecast.wire.results import CaptionedPicture, Gauges, JudgedSkin, Pull, Pulls, ReportResult
 from supplecast.wire.task import Task
@@ -66,7 +66,13 @@ V = TypeVar("V")
 
 @does(GAUGES)
 def judge(task: Task, asked: options.Nothing) -> Gauges:
-    """The gauges of a part's bodies, and the blobs that paint them."""
+    """The gauges of a document's bodies, and the blobs that paint them."""
+    judged = _judge(task)
+    looks.keep(task, judged)
+    return judged
+
+
+def _judge(task: Task) -> Gauges:
     document, built = built_of(task)
     if document.kind == "tool":
         return _judge_tool(task, document, built)
@@ -297,7 +303,7 @@ _VIEWS = (("oblique", -0.62, 0.62), ("core side", 0.0, math.pi / 2), ("cavity si
 @does(REPORT)
 def sheet_report(task: Task, asked: options.Report) -> ReportResult:
     """What the report of a part says of its shape: the gauges, its size, and pictures from four sides."""
-    judged = judge(task, options.Nothing())
+    judged = _judge(task)
     document, built = built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.is_own]
     if not entries:

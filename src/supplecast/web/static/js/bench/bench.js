@@ -169,7 +169,7 @@ const opening = {
     const sketch = new URLSearchParams(location.search).get('sketch');
     if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`))
       this.sketcher.open(sketch);
-    else this.rebuild();
+    else this.begin();
   },
 };
 

@@ -35,6 +35,32 @@ export const building = {
     );
   },
 
+  // What was last shown of the document stands there until it has been built anew.
+  async begin() {
+    const built = this.rebuild();
+    try {
+      /** @type {Wire.LookAnswer} */
+      const look = this.standing ? null : await call(this.path('look'));
+      if (look?.build && !this.loaded) {
+        this.result = look.build;
+        this.arrange(look.build.bodies);
+        await this.viewer.show(
+          look.build.bodies.filter((body) => body.mesh),
+          this.drawn(look.build),
+        );
+        if (!this.loaded) {
+          this.showFigures(look.build);
+          this.rebuilt = 'as last seen; being checked';
+        }
+      }
+      if (look?.gauges && !this.gauges.result) this.gauges.foresee(look.gauges);
+      document.documentElement.dataset.seen = 'yes';
+    } catch (problem) {
+      this.fail(problem);
+    }
+    return built;
+  },
+
   async rebuild(extra = {}, again = 0) {
     try {
       /** @type {Wire.RevisionAnswer_BuildResult} */

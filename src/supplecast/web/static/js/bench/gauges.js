@@ -24,7 +24,7 @@ export class Gauges {
   async ask() {
     const { bench } = this;
     const serial = (this.serial += 1);
-    bench.judged = { old: true, why: '' };
+    bench.judged = { old: true, why: '', seen: bench.judged.seen };
     this._strip();
     try {
       /** @type {Wire.GaugesStarted_Gauges} */
@@ -51,13 +51,21 @@ export class Gauges {
     }
   }
 
+  // The gauges as they were last seen, until the answer comes.
+  foresee(gauges) {
+    this.result = gauges;
+    this.bench.judged = { old: true, why: '', seen: true };
+    this._strip();
+  }
+
   gauge(id) {
     return this.result?.gauges.find((gauge) => gauge.id === id);
   }
 
   _strip() {
     const { bench } = this;
-    const old = bench.judged.old ? ` (of the shape before; ${bench.judged.why || 'judging goes on'})` : '';
+    const of = bench.judged.seen ? 'as last seen' : 'of the shape before';
+    const old = bench.judged.old ? ` (${of}; ${bench.judged.why || 'judging goes on'})` : '';
     bench.strip = (this.result?.gauges || []).map((gauge) => ({
       ...gauge,
       unit: /^[°×]?$/.test(gauge.unit) ? gauge.unit : ` ${gauge.unit}`,
