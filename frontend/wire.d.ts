@@ -427,6 +427,7 @@ declare namespace Wire {
     hint: string;
     seconds: number;
     at: Progress | null;
+    seen: OnTheWay | null;
     result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | Placed | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
   };
 
@@ -545,6 +546,11 @@ declare namespace Wire {
     rule: Record<string, any>;
     words: string;
     items: Array<number>;
+  };
+
+  type OnTheWay = {
+    number: number;
+    bodies: Array<ShownBody>;
   };
 
   type OnlyInOne = {

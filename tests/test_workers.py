@@ -27,6 +27,7 @@ from supplecast.wire.options import AtStep, Build, Nothing
 from supplecast.wire.results import BuildResult
 from supplecast.wire.task import Progress, Task
 from supplecast.wire.verbs import ADVISE, BUILD, SHELVE
+from supplecast.workers import glimpse
 from supplecast.workers.engine import Engine, Job
 from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.verbs import building
@@ -225,3 +226,22 @@ def test_a_body_that_cannot_be_drawn_is_left_out_and_the_rest_is_shown(engine: E
 
 def test_memory_without_a_shelf_is_empty(tmp_path: Path) -> None:
     assert shelf.recall("nothing", tmp_path) == Memory()
+
+
+def test_what_a_build_has_come_to_is_seen_on_the_way(tmp_path: Path) -> None:
+    """The first that is seen is the part as it stands after the step that was changed; of the last step, nothing."""
+    edit = {"op": "set", "step": "upr", "field": "radius", "value": "9 mm"}
+    changed, _ = apply(part(TRAY, id="way"), read_edit(edit))
+    asked = task(changed, tmp_path)
+    building.build(task(part(TRAY, id="way"), tmp_path), Build())
+    glimpse.clear(asked)
+    whole = building.build(asked, Build(preview=True))
+    seen = glimpse.read(asked)
+    assert seen is not None and seen.number == 1 + changed.position("upr")
+    there = building.build(replace(asked, upto="upr"), Build(preview=True))
+    assert [b.volume for b in seen.bodies] == [b.volume for b in there.bodies] != [b.volume for b in whole.bodies]
+    assert (tmp_path / (seen.bodies[0].mesh or "")).is_file()
+    glimpse.clear(asked)
+    last, _ = apply(changed, read_edit({"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}))
+    building.build(task(last, tmp_path), Build(preview=True))
+    assert glimpse.read(asked) is None

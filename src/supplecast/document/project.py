@@ -10,7 +10,7 @@ from pathlib import Path
 from supplecast.document.fields import LinkPick
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
-from supplecast.document.rebuild import Built, Memory, Progress, rebuild
+from supplecast.document.rebuild import Built, Memory, Progress, Seen, rebuild
 from supplecast.document.state import Entry
 from supplecast.errors import DocumentError
 
@@ -37,7 +37,9 @@ class Project:
     _built: dict[tuple[str, int | None], Built] = field(default_factory=dict)
     _asking: list[str] = field(default_factory=list)
 
-    def build(self, document: str, revision: int | None = None, progress: Progress | None = None) -> Built:
+    def build(
+        self, document: str, revision: int | None = None, progress: Progress | None = None, seen: Seen | None = None
+    ) -> Built:
         """Build a document and, first, what it links. DocumentError for circular links or a document not at hand."""
         key = (document, revision)
         if key not in self.revisions and (document, None) in self.revisions and revision is not None:
@@ -55,7 +57,7 @@ class Project:
                 # Only the document that was asked for reports its steps; those it links are built on the way.
                 stuck = self.stuck if len(self._asking) == 1 else {}
                 memory = self.memories[document]
-                self._built[key] = rebuild(cached, memory, outside=self, stuck=stuck, progress=progress)
+                self._built[key] = rebuild(cached, memory, outside=self, stuck=stuck, progress=progress, seen=seen)
             finally:
                 self._asking.pop()
         return self._built[key]

@@ -106,6 +106,7 @@ def step_key(step: Step) -> str:
 
 
 Progress = Callable[[int, int, str, str], None]
+Seen = Callable[[int, int, State], None]
 
 
 def rebuild(
@@ -116,11 +117,13 @@ def rebuild(
     upto: str | None = None,
     stuck: Mapping[str, str] | None = None,
     progress: Progress | None = None,
+    seen: Seen | None = None,
 ) -> Built:
     """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step.
 
     `stuck` names steps that are known to hang or crash, and what to say of them; they are not tried. `progress` is told the
-    number of each step that is built anew, how many there are, its label and its id.
+    number of each step that is built anew, how many there are, its label and its id; `seen` the number of each that has been,
+    how many there are, and the state after it.
     """
     memory = memory if memory is not None else Memory()
     run = Run(document, memory, outside or NoOutside(), stuck or {})
@@ -129,6 +132,8 @@ def rebuild(
         if progress:
             run.progress = lambda step, number=number: progress(number, last, step.label, step.id)
         run.step(step)
+        if seen and run.anew:
+            seen(number, last, run.state)
     return Built(run.state, tuple(run.outcomes), run.traces)
 
 
@@ -147,9 +152,11 @@ class Run:
         # Bodies, sketches and step ids that a failed step would have made or changed, with that step's label.
         self.invalidated: dict[str, str] = {}
         self.progress: Callable[[Step], None] | None = None
+        self.anew = False
         self._values: dict[str, str] = {}
 
     def step(self, step: Step) -> None:
+        self.anew = False
         if step.skip:
             self.outcomes.append(Outcome(step.id, "skipped"))
             return
@@ -158,6 +165,7 @@ class Run:
         if trace is not None:
             self._finish(step, trace.again)
             return
+        self.anew = True
         if self.progress:
             self.progress(step)
         if step.id in self.stuck:

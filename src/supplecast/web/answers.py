@@ -10,7 +10,7 @@ from pydantic import WithJsonSchema
 
 from supplecast.sketch.inference import Guide
 from supplecast.sketch.scene import MovedScene, Scene, Shape, TrialShape
-from supplecast.wire.results import BuildResult, Gauges
+from supplecast.wire.results import BuildResult, Gauges, OnTheWay
 from supplecast.wire.task import Progress
 from supplecast.wire.verbs import VERBS
 from supplecast.workers.engine import Job, State
@@ -134,7 +134,7 @@ class HistoryAnswer:
 
 @dataclass(frozen=True)
 class JobAnswer:
-    """A job; `at` is the step it is at, or at which it was stopped."""
+    """A job; `at` is the step it is at, or at which it was stopped, `seen` what a build has come to so far."""
 
     id: str
     kind: str
@@ -143,11 +143,12 @@ class JobAnswer:
     hint: str
     seconds: float
     at: Progress | None
+    seen: OnTheWay | None
     result: Annotated[Any, WithJsonSchema(_any_result())]
 
     @classmethod
     def of(cls, job: Job[Any]) -> JobAnswer:
-        return cls(job.id, job.verb.name, job.state, job.message, job.hint, job.seconds, job.progress, job.result)
+        return cls(job.id, job.verb.name, job.state, job.message, job.hint, job.seconds, job.progress, job.seen, job.result)
 
 
 @dataclass(frozen=True)

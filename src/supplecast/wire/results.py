@@ -231,6 +231,14 @@ class PlacesResult:
 
 
 @dataclass(frozen=True)
+class OnTheWay:
+    """The bodies after the `number`th step, shown while the steps after it are being built."""
+
+    number: int
+    bodies: Sequence[ShownBody]
+
+
+@dataclass(frozen=True)
 class JudgedSkin:
     """A body's skin as a blob of triangles (nine coordinates and a normal each) and the blobs of its maps, one value a
     triangle; `traces` are lines along which faces turn over.

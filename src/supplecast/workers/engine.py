@@ -25,9 +25,10 @@ from pebble import ProcessPool
 from supplecast.atomic import is_full, write_atomically
 from supplecast.errors import BusyError, StoreError, SuppleError
 from supplecast.wire import options
+from supplecast.wire.results import OnTheWay
 from supplecast.wire.task import Progress, Task
 from supplecast.wire.verbs import BUILD, SHELVE, Verb
-from supplecast.workers import opened, registry
+from supplecast.workers import glimpse, opened, registry
 from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.slot import Broken, Slot
 
@@ -75,6 +76,11 @@ class Job(Generic[R]):
     def progress(self) -> Progress | None:
         """The step it is at, or at which it ended."""
         return read_progress(self.task.progress) if self.running else self.at
+
+    @property
+    def seen(self) -> OnTheWay | None:
+        """What it has come to so far, while it runs."""
+        return glimpse.read(self.task) if self.running and self.verb is BUILD else None
 
 
 class Engine:
@@ -233,6 +239,7 @@ class Engine:
         if job.state in ("too long", "died"):
             job.hint = "The last good shape stays. Change that step and try again."
             self._stuck.note(job.document, job.task.document, job.at, job.state)
+        glimpse.clear(job.task)
         for spent in (Path(job.task.progress), job.brought):
             if spent is not None:
                 spent.unlink(missing_ok=True)

@@ -7,6 +7,7 @@ import gc
 import json
 import resource
 import signal
+from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
@@ -15,7 +16,7 @@ from supplecast import kernel
 from supplecast.atomic import write_atomically
 from supplecast.document.model import Document, known_document
 from supplecast.document.project import Project
-from supplecast.document.rebuild import Built, Memory
+from supplecast.document.rebuild import Built, Memory, Seen
 from supplecast.document.step import load_steps
 from supplecast.parent import end_with_parent
 from supplecast.store import shelf
@@ -54,10 +55,11 @@ def opened(task: Task) -> tuple[Document, Project]:
     return document, Project(revisions, Path(task.assets), MEMORIES, recall, task.stuck)
 
 
-def built_of(task: Task) -> tuple[Document, Built]:
-    """The document of a task, built."""
+def built_of(task: Task, seen: Callable[[Document], Seen] | None = None) -> tuple[Document, Built]:
+    """The document of a task, built; `seen` makes what is told of each step that has been built."""
     document, project = opened(task)
-    return document, project.build(document.id, progress=partial(tell, task))
+    on_the_way = seen(document) if seen else None
+    return document, project.build(document.id, progress=partial(tell, task), seen=on_the_way)
 
 
 def tell(task: Task, number: int, of: int, label: str, step: str) -> None:

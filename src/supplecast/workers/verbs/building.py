@@ -6,6 +6,7 @@ import json
 import time
 from collections.abc import Sequence
 from dataclasses import asdict, replace
+from functools import partial
 from pathlib import Path
 
 from supplecast import hints, kernel
@@ -38,6 +39,7 @@ from supplecast.wire.results import (
 )
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import BUILD, SHELVE
+from supplecast.workers.on_the_way import on_the_way
 from supplecast.workers.opened import LAST, built_of
 from supplecast.workers.registry import does
 from supplecast.workers.shown import shown
@@ -50,7 +52,7 @@ _touching: dict[tuple[str, str], kernel.contact.Contact | None] = {}
 def build(task: Task, asked: options.Build) -> BuildResult:
     """Build the document: its steps' outcomes, its bodies with measures and mesh names, and its sketches."""
     began = time.perf_counter()
-    document, built = built_of(task)
+    document, built = built_of(task, partial(on_the_way, task))
     steps = {step.id: step for step in document.steps}
     true = built.state.bodies
     if not asked.preview and task.upto is None and task.before is None:

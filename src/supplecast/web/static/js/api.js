@@ -76,7 +76,7 @@ export const send = (path, form) => call(path, { method: 'POST', form });
  * @returns {Promise<Omit<Wire.JobAnswer, 'result' | 'state'> & { result: Result, state: string }>}
  */
 export async function finished(jobId, onProgress = () => {}, isStale = () => false) {
-  for (let wait = 0.15; ; wait = 1) {
+  for (let wait = 0.15; ; wait = Math.min(1, 1.5 * wait)) {
     const asked = performance.now();
     const job = await call(`/api/jobs/${jobId}?wait=${wait}`);
     if (!['waiting', 'running'].includes(job.state)) return job;

@@ -178,9 +178,14 @@ export const building = {
     const stale = () => serial !== this.serial || Boolean(preview && kept !== this.kept);
     const began = performance.now();
     this.job = jobId;
+    let seen = 0;
     const job = await finished(
       jobId,
       (running) => {
+        if (!stale() && running.seen && running.seen.number !== seen) {
+          seen = running.seen.number;
+          this.foreshow(running.seen.bodies, stale);
+        }
         if (stale() || performance.now() - began < 700) return;
         this.busy = true;
         const { at } = running;
@@ -241,6 +246,16 @@ export const building = {
     document.documentElement.dataset.ready = String(serial);
     if (sheet && this.picking) await this.lightPicks();
     return result;
+  },
+
+  // What a build has come to so far; what was there before stands faint, until the later steps follow.
+  foreshow(bodies, stale) {
+    const before = (this.result?.bodies || []).filter((body) => body.mesh && !this.viewer.hidden.has(body.id));
+    const faint = before.map((body) => ({ ...body, id: `was ${body.id}`, ghost: true }));
+    const drawn = this.result ? this.drawn(this.result) : [];
+    this.viewer.show([...bodies.filter((body) => body.mesh), ...faint], drawn).catch((problem) => {
+      if (!stale()) this.fail(problem);
+    });
   },
 
   // What would fit is looked for beside the work that goes on; it is said when it comes, unless something newer is shown.

@@ -107,7 +107,7 @@ export class Picker {
     caster.setFromCamera(new Vector2((x / box.width) * 2 - 1, 1 - (y / box.height) * 2), this.view.eye.camera);
     let best = null;
     for (const entry of this.view.bodies.values()) {
-      if (!entry.group.visible) continue;
+      if (!entry.group.visible || entry.body.ghost) continue;
       for (const hit of caster.intersectObject(entry.mesh, false)) {
         if (this.view.section.on && this.view.section.plane.distanceToPoint(hit.point) < 0) continue;
         if (best && hit.distance >= best.distance) continue;
@@ -131,7 +131,7 @@ export class Picker {
     const { right, up } = this.view.eye.axes();
     const scale = 1 / this.view.eye.unit;
     for (const entry of this.view.bodies.values()) {
-      if (!entry.group.visible) continue;
+      if (!entry.group.visible || entry.body.ghost) continue;
       const { segments, edgeEnds } = entry.geometry.read;
       const base = entry.group.position.clone().sub(this.view.eye.target);
       const bx = base.dot(right) * scale + box.width / 2;

@@ -214,7 +214,7 @@ export class Viewer {
     const clip = this.section.planes;
     for (const entry of this.bodies.values()) {
       const { mesh, edges, behind, body } = entry;
-      const faint = body.role === 'neighbour';
+      const faint = body.role === 'neighbour' || body.ghost;
       const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear || faint;
       mesh.visible = this.mode !== 'lines' && !this.paint?.covers(body);
       mesh.material.transparent = seeThrough;
