@@ -6,6 +6,8 @@ import ast
 import importlib
 import pkgutil
 import re
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import get_args
@@ -103,6 +105,14 @@ def test_every_module_can_be_the_first_to_be_imported() -> None:
 def test_modules_of_the_kernel_have_names_of_their_own() -> None:
     found = [path.stem for path in (SOURCE / "kernel").glob("*/[a-z]*.py")]
     assert len(found) == len(set(found)) == len(kernel.ROOMS)
+
+
+def test_the_program_starts_without_kernel_and_compiler() -> None:
+    """They take seconds to load, and the workers have them."""
+    heavy = ("OCP", "numba", "manifold3d", "playwright")
+    asked = f"import supplecast.web.serve, sys; print([name for name in {heavy} if name in sys.modules])"
+    found = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert found.stdout.strip() == "[]"
 
 
 # --- words ----------------------------------------------------------------------------------------------------------

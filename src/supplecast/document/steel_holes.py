@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
 from supplecast.geometry import Axis, Bar, Vec, along, dot, subtract
-from supplecast.kernel.shapes.shape import Solid
+
+if TYPE_CHECKING:
+    from supplecast.kernel.shapes.shape import Solid
 
 _SAME = 1e-3  # mm
 _ROUND = 0.5  # of a cylinder that a face must be to be a hole's, and not a fillet's

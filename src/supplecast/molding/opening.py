@@ -25,7 +25,8 @@ from supplecast.kernel.shapes.shape import Solid
 from supplecast.search import Triangles
 
 _TURNED = math.radians(0.05)
-FINE, _ANGLE = 0.05, 0.3
+FINE, ANGLE = 0.05, 0.3
+"""Mm and rad: how fine bodies of a tool are meshed, for the check and for the view."""
 _OFF = 3.0  # chord errors that a ray begins off its face
 _SAME = 1e-9  # of motions
 _LEAST = 0.05  # mm²: less is an artefact of edges
@@ -53,35 +54,36 @@ class Meshed:
     shares: WeakKeyDictionary[Meshed, float] = field(default_factory=WeakKeyDictionary, repr=False)
 
     @cached_property
-    def _mesh(self) -> kernel.mesh.Mesh:
+    def mesh(self) -> kernel.mesh.Mesh:
+        """Its triangles, without its edges."""
         source, motion = lineage.carried(self.solid) or (None, None)
         known = _MESHED.known(source) if source else None
         if known is not None and motion is not None:
-            return known._mesh.carried(motion)
-        return kernel.mesh.tessellate(self.solid, FINE, _ANGLE, edges=False)
+            return known.mesh.carried(motion)
+        return kernel.mesh.tessellate(self.solid, FINE, ANGLE, edges=False)
 
     @cached_property
     def triangles(self) -> Triangles:
-        return Triangles(self._mesh.points[self._mesh.triangles])
+        return Triangles(self.mesh.points[self.mesh.triangles])
 
     @cached_property
     def box(self) -> tuple[Floats, Floats]:
-        return self._mesh.points.min(axis=0), self._mesh.points.max(axis=0)
+        return self.mesh.points.min(axis=0), self.mesh.points.max(axis=0)
 
     @cached_property
     def faces(self) -> Rows:
-        return self._mesh.faces
+        return self.mesh.faces
 
     @cached_property
     def normals(self) -> Floats:
         """Of the skin at each triangle, (n, 3): the facets' own may be tens of degrees off on slivers."""
-        mean = self._mesh.normals[self._mesh.triangles].mean(axis=1)
+        mean = self.mesh.normals[self.mesh.triangles].mean(axis=1)
         normals: Floats = mean / np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-300)
         return normals
 
     @cached_property
     def manifold(self) -> Manifold:
-        points, triangles = self._mesh.welded()
+        points, triangles = self.mesh.welded()
         return Manifold(Mesh(points.astype(np.float32), triangles.astype(np.uint32)))
 
 

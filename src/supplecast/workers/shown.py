@@ -13,6 +13,8 @@ from supplecast.document.model import Document, Look
 from supplecast.document.state import STEEL, Entry
 from supplecast.exchange.triangles import Part, write_glb
 from supplecast.geometry import Box, Mass, dot
+from supplecast.kernel.shapes.mesh_body import MeshBody
+from supplecast.molding import opening
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.store import shelf
@@ -59,7 +61,7 @@ def _measured(entry: Entry, task: Task, asked: Build) -> tuple[Box, Mass]:
         tell(task, 0, 0, f"measuring {entry.name}", f"measure {entry.id}")
     if asked.preview:
         return kernel.measure.box(solid), kernel.measure.rough_mass(solid)
-    if entry.role in STEEL and not asked.exact:  # nobody weighs it before it is handed off
+    if entry.role in (*STEEL, "shot") and not asked.exact:  # nobody weighs it before it is handed off
         return kernel.measure.corner_box(solid), kernel.measure.rough_mass(solid)
     mass = kernel.measure.mass(solid)
     shelf.keep_mass(entry, Path(task.blobs))
@@ -75,9 +77,17 @@ def _mesh(entry: Entry, task: Task) -> str | None:
     target = Path(task.blobs) / name
     if not target.exists():
         tell(task, 0, 0, f"drawing {entry.name}", f"draw {entry.id}")
-        mesh = _quiet(kernel.mesh.tessellate(entry.body.solid, deflection, 0.25), entry.body)
+        mesh = _quiet(_triangles(entry, deflection), entry.body)
         write_atomically(target, write_glb([Part(entry.name, entry.role, mesh)]))
     return name
+
+
+def _triangles(entry: Entry, deflection: float) -> kernel.mesh.Mesh:
+    """Of steel those that the opening check has looked at."""
+    if entry.role not in STEEL or isinstance(entry.body.solid, MeshBody):
+        return kernel.mesh.tessellate(entry.body.solid, deflection, 0.25)
+    held = opening.meshed(entry.body.solid).mesh
+    return replace(held, edges=kernel.mesh.polylines(entry.body.solid, deflection, opening.ANGLE))
 
 
 def _quiet(mesh: kernel.mesh.Mesh, body: Body) -> kernel.mesh.Mesh:
@@ -96,6 +106,8 @@ def _quiet(mesh: kernel.mesh.Mesh, body: Body) -> kernel.mesh.Mesh:
 
 
 def _deflection(entry: Entry) -> float:
+    if entry.role in STEEL:
+        return opening.FINE
     return min(max(kernel.measure.box(entry.body.solid).diagonal / 3000, 0.01), 0.2)
 
 

@@ -101,8 +101,13 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
         np.concatenate(normals),
         np.concatenate(triangles).astype(np.int32),
         np.array(ends, dtype=np.int32),
-        tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges if edges else 0)),
+        polylines(solid, deflection, angle) if edges else (),
     )
+
+
+def polylines(solid: Solid, deflection: float, angle: float) -> tuple[Floats, ...]:
+    """One (k, 3) polyline for each edge of a solid, as `tessellate` gives them."""
+    return tuple(_polyline(solid, index, deflection, angle) for index in range(solid.number_of_edges))
 
 
 def _as_it_is(body: MeshBody) -> Mesh:

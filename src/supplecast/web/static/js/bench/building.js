@@ -189,7 +189,9 @@ export const building = {
         if (stale() || performance.now() - began < 700) return;
         this.busy = true;
         const { at } = running;
-        this.progress = !at ? 'Getting ready …' : at.number ? `Step ${at.number} of ${at.of}: ${at.label}` : at.label;
+        const shown = seen ? `Seen up to step ${seen}; ` : '';
+        const step = at?.number ? `${seen ? 'step' : 'Step'} ${at.number} of ${at.of}: ${at.label}` : at?.label;
+        this.progress = at ? `${shown}${step}` : 'Getting ready …';
       },
       stale,
     );
