@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 
 def brief(value: float, figures: int = 3) -> str:
@@ -23,6 +24,13 @@ def show(value: float, digits: int = 3) -> str:
 def plural(count: int, one: str, many: str = "") -> str:
     """A count with its word."""
     return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def listed(names: Sequence[str], most: int = 2) -> str:
+    """Names in a row, those over `most` only counted."""
+    if len(names) > most:
+        return f"{', '.join(names[:most])} and {len(names) - most} more"
+    return " and ".join(names)
 
 
 def direction_words(direction: tuple[float, float, float]) -> str:

@@ -241,7 +241,7 @@ class OnTheWay:
 @dataclass(frozen=True)
 class JudgedSkin:
     """A body's skin as a blob of triangles (nine coordinates and a normal each) and the blobs of its maps, one value a
-    triangle; `traces` are lines along which faces turn over.
+    triangle; `traces` are lines along which faces turn over, or the axes of coolant bores.
     """
 
     body: str

@@ -86,7 +86,7 @@ class Blades(Step):
         cavities = places(at, plane)
         first = cavities[0]
         stroke = self._stroke(lying, base)
-        chosen = self._chosen(at, pair, lying, base, first, stroke)
+        chosen = self._chosen(at, lying, base, cavities)
         made: list[tuple[BladeSize, float]] = []
         holes: dict[str, tuple[Entry, list[Body]]] = {}
         for number, place in enumerate(cavities, 1):
@@ -107,10 +107,9 @@ class Blades(Step):
 
     # --- where ----------------------------------------------------------------------------------------------------------
 
-    def _chosen(
-        self, at: Builder, pair: Pair, lying: Lying, base: Behind, first: Place, stroke: float
-    ) -> list[tuple[_Spot, BladeSize]]:
+    def _chosen(self, at: Builder, lying: Lying, base: Behind, cavities: Sequence[Place]) -> list[tuple[_Spot, BladeSize]]:
         """The spots of the first part with a blade for each, as far from each other as there are."""
+        pair, first = lying.pair, cavities[0]
         picked = on_first(at, "faces", self.faces, first)
         spots = list(self._spots(first.part.body.solid, pair, picked))
         field = "faces" if self.faces else "count"
@@ -128,8 +127,14 @@ class Blades(Step):
         beside = [*pieces(at), *(e for e in at.bodies() if e.role in ("feed", *SLIDES))]
         others = [kernel.nearness.skin(e.body.solid) for e in beside]
         bores, own = coolant_bores(at, pair), [kernel.nearness.skin(first.part.body.solid)]
+        plates = [one for one in fitting if self._past(lying, base, cavities, *one) <= 0]
+        if not plates:
+            off = min(self._past(lying, base, cavities, *one) for one in fitting)
+            words = f"Blades would stand {at.in_unit(round(off, 2))} {at.scope.unit} past the ejector plates"
+            hint = "Use narrower spacers in the mold base, or pick faces nearer to the middle."
+            at.fail(field, f"{words}.", hint)
         free = []
-        for spot, size in fitting:
+        for spot, size in plates:
             level = lying.level(spot.place)
             start = along(spot.place, pair.pull, at.mm("guide"))
             shank = Bar(start, along(spot.place, pair.pull, base.levels.rest - level), size.shank / 2 + _RELIEF)
@@ -151,6 +156,14 @@ class Blades(Step):
         if len(chosen) < self.count:
             at.note(f"Room for {len(chosen)} on each part only.")
         return chosen
+
+    def _past(self, lying: Lying, base: Behind, cavities: Sequence[Place], spot: _Spot, size: BladeSize) -> float:
+        """How far the head of a blade reaches past the ejector plates, at the place where it does so most, mm."""
+        plane = Frame.lying(times(lying.pair.pull, lying.pair.parting), lying.pair.pull)
+        places_ = [place.at(cavities[0], plane.flat(spot.place)) for place in cavities]
+        heads = [lying.flat(plane.point(place)) for place in places_]
+        around = pin_head(size.shank)[0] / 2
+        return max(abs(c) + around - far for head in heads for c, far in zip(head, base.reach, strict=True))
 
     def _spots(self, part: kernel.shape.Solid, pair: Pair, picked: Sequence[int]) -> Iterator[_Spot]:
         """Places along the straight edges of flat faces that look to the core side, the longest edges first."""
@@ -213,10 +226,6 @@ class Blades(Step):
         at_: Point2 = lying.flat(foot)
         name = f"blade{label}"
         shank = blade_shank(name, at_, level, start, size, base.levels.back, rest)
-        off = max(abs(c) + pin_head(size.shank)[0] / 2 - far for c, far in zip(at_, base.reach, strict=True))
-        if off > 0:
-            words = f"A blade stands {at.in_unit(round(off, 2))} {at.scope.unit} past the ejector plates"
-            at.fail("count", f"{words}.", "Use narrower spacers in the mold base, or pick faces nearer to the middle.")
         tip = at.named(flat(size.wide, size.thick, level, start)).labelled(f"{label} flat")
         rod = at.named(lying.body(shank)).labelled(f"{label} shank")
         whole = at.kernel("count", kernel.boolean.fuse, rod.solid, [tip.solid])

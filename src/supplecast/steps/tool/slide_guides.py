@@ -25,6 +25,7 @@ from supplecast.steps.tool.steel import bored
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import socket_screw
 from supplecast.tooling.stock import Stock
+from supplecast.wording import listed
 
 _FOOT, _LEAST_FOOT, _OVER = 5.0, 3.0, 3.0  # mm that a slide's foot is high, at least, and of slide over it (no source)
 _TONGUE, _FRONT = (
@@ -103,8 +104,11 @@ class SlideGuides(Step):
         for number, one in enumerate(found, 1):
             for side, letter in ((1.0, "a"), (-1.0, "b")):
                 self._gib(at, lying, one, side, f"{number}{letter}", holes)
-            if self.detents == "with detents":
-                self._detent(at, lying, one, number, holes)
+        if self.detents == "with detents":
+            without = [one.entry.name for number, one in enumerate(found, 1) if not self._detent(at, lying, one, number, holes)]
+            if without:
+                words = f"No detent finds steel under {listed(without)}: a spring or a cylinder must keep"
+                at.caution("detents", f"{words} {'it' if len(without) == 1 else 'them'} open.")
         for entry in at.bodies():
             if entry.id in holes:
                 bored(at, "wide", [entry], holes[entry.id])
@@ -229,8 +233,10 @@ class SlideGuides(Step):
 
     # --- a detent -------------------------------------------------------------------------------------------------------
 
-    def _detent(self, at: Builder, lying: Lying, one: _Slide, number: int, holes: dict[str, list[Body]]) -> None:
-        """A ball on a spring in the core half, pressed in by the slide, and the notch that comes over it when that is out."""
+    def _detent(self, at: Builder, lying: Lying, one: _Slide, number: int, holes: dict[str, list[Body]]) -> bool:
+        """A ball on a spring in the core half, pressed in by the slide, and the notch that comes over it when that is out;
+        False where there is no room for it.
+        """
         pair = lying.pair
         # Where the slide is never off it, between its front and its end.
         stretch = np.linspace(one.groove[0] + one.stroke, one.groove[1] - 1.0 - _PLUNGER, 9)
@@ -251,8 +257,8 @@ class SlideGuides(Step):
                 stock = Stock("Detent", "screw", (_PLUNGER, _DEEP), "5.8")
                 body = at.named(kernel.solid.cylinder(spot, pair.pull, _PLUNGER / 2, _DEEP)).labelled(f"{number} detent")
                 at.new(body, ROLES["moving"], "Detent", f"detent{number}", pair.pull, (GROUPS["moving"],), stock)
-                return
-        at.caution("detents", f"No detent finds steel under {one.entry.name}: a spring or a cylinder must keep it open.")
+                return True
+        return False
 
     def _holds(self, entry: Entry, tool: kernel.shape.Solid) -> bool:
         """Whether a body has steel everywhere where a tool would take some."""

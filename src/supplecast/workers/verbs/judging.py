@@ -192,12 +192,13 @@ def _cooled(
     gauge, off = heat(Chilled(skins, bores, figures["coolant_power"], figures["coolant_film"]))
     strip.append(gauge)
     folder, key = Path(task.blobs), digest(*(repr(one) for one in (*bores, *(e.key for e in parts), sorted(figures.items()))))
-    painted = []
+    painted: list[JudgedSkin] = []
     for entry in parts:
         places, shape = skins[entry.id][1].places, mesh_name(entry)
         rows = np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1)
         maps = {"heat": _kept(folder, off[entry.id], shape, "heat", key)}
-        painted.append(JudgedSkin(entry.id, shape, _kept(folder, rows, shape, "skin"), maps, len(places.corners), []))
+        lines = [] if painted else [[bore.start, bore.end] for bore in bores]
+        painted.append(JudgedSkin(entry.id, shape, _kept(folder, rows, shape, "skin"), maps, len(places.corners), lines))
     return painted
 
 

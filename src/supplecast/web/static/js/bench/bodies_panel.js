@@ -39,6 +39,8 @@ export const bodiesPanel = {
 
   // A body is out of sight where the person said so; else where the document does, or a finished tool is first shown without it.
   hiddenBodies(bodies) {
+    const alone = this.gauges.alone();
+    if (alone.size) return new Set(bodies.filter((body) => !alone.has(body.id)).map((body) => body.id));
     const shown = (body) => this.seen.shown(`body/${body.id}`, !body.look.hidden && !this.aside.has(body.id));
     return new Set(bodies.filter((body) => !shown(body)).map((body) => body.id));
   },

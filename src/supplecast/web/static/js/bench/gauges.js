@@ -96,7 +96,8 @@ export class Gauges {
     const fresh = bench.gaugeOpen !== id;
     bench.gaugeOpen = id;
     bench.modes.enter('gauge', () => this.close());
-    bench.viewer.setMode(id === 'heat' || (id === 'gaps' && gauge.offenders.length) ? 'see-through' : bench.mode); // inside others
+    bench.viewer.setMode(id === 'gaps' && gauge.offenders.length ? 'see-through' : bench.mode); // they lie inside others
+    this._clear();
     if (fresh) {
       this.at = -1;
       this.byOther = false;
@@ -130,9 +131,24 @@ export class Gauges {
       );
   }
 
-  // Lines that belong to a gauge's map: where faces turn over, or the gate.
+  // The bodies that are seen alone while a gauge is open: what coolant does is painted on parts inside the steel.
+  alone() {
+    const skins = this.bench.gaugeOpen === 'heat' ? this.result.skins : [];
+    return new Set(skins.filter((skin) => skin.maps.heat).map((skin) => skin.body));
+  }
+
+  // Hide what stands before the open gauge's map, and close the tool for it; afterwards all is as it was.
+  _clear() {
+    const { bench } = this;
+    if (!bench.result) return;
+    bench.viewer.hidden = bench.hiddenBodies(bench.result.bodies);
+    bench.viewer.stroke = this.alone().size ? 0 : Number(bench.stroke);
+    bench.viewer.restyle();
+  }
+
+  // Lines that belong to a gauge's map: where faces turn over, the coolant bores, or the gate.
   _traces(id) {
-    if (['draft', 'undercut'].includes(id)) return this.result.skins.flatMap((skin) => skin.traces);
+    if (['draft', 'undercut', 'heat'].includes(id)) return this.result.skins.flatMap((skin) => skin.traces);
     return id === 'flow' && this.result.gate ? crossAt(this.result.gate, this.bench.viewer.reach() * 0.04) : [];
   }
 
@@ -142,6 +158,7 @@ export class Gauges {
     bench.gaugeOpen = '';
     bench.gaugePanel = null;
     bench.viewer.setMode(bench.mode);
+    this._clear();
     this.paint.hide();
     bench.viewer.overlay.light([]);
     bench.viewer.overlay.setLines([]);
