@@ -245,3 +245,22 @@ def test_what_a_build_has_come_to_is_seen_on_the_way(tmp_path: Path) -> None:
     last, _ = apply(changed, read_edit({"op": "set", "step": "shl", "field": "wall", "value": "3 mm"}))
     building.build(task(last, tmp_path), Build(preview=True))
     assert glimpse.read(asked) is None
+
+
+def test_a_trial_that_a_newer_build_outdates_ends_at_its_next_step(engine: Engine, tmp_path: Path) -> None:
+    """Its worker lives on, with all it remembers: the newer build has the steps that the older one had done."""
+    tray = part(TRAY, id="typed")
+
+    def lingering(count: int) -> Task:
+        content = tray.to_dict()
+        content["steps"] = [*content["steps"], *({"id": f"w{k}", "type": "linger"} for k in range(count))]
+        return replace(task(tray, tmp_path), document=json.dumps(content))
+
+    ended(engine, engine.submit(BUILD, tray.id, task(tray, tmp_path), Build()))
+    workers = set(grandchildren(os.getpid()))
+    older = engine.submit(BUILD, tray.id, lingering(40), Build(preview=True))
+    while (at := older.progress) is None or at.number < len(TRAY) + 2:
+        time.sleep(0.02)
+    newer = engine.submit(BUILD, tray.id, lingering(1), Build())
+    assert result_of(ended(engine, newer)).ok and ended(engine, older).state == "cancelled"
+    assert workers <= set(grandchildren(os.getpid())) and not list(engine.folder.glob("*.end"))

@@ -1,4 +1,4 @@
-"""A step that never ends, for workers of tests alone: loaded where they work, never among the steps that pages list."""
+"""Steps that take their time, for workers of tests alone: loaded where they work, never among the steps that pages list."""
 
 from __future__ import annotations
 
@@ -20,3 +20,16 @@ class Dawdle(Step):
 
     def build(self, at: Builder) -> None:
         time.sleep(3600)
+
+
+class Linger(Step):
+    """Takes a while."""
+
+    type: Literal["linger"] = "linger"
+    word = "Linger"
+
+    def sentence(self) -> str:
+        return "Linger"
+
+    def build(self, at: Builder) -> None:
+        time.sleep(0.5)

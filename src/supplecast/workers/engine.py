@@ -129,13 +129,17 @@ class Engine:
             task = replace(task, progress=str(self.folder / secrets.token_hex(8)), stuck=stuck)
             limit = deadline or verb.deadline or self.deadline
             job = Job(secrets.token_hex(8), document, verb, slot, task, asked, limit, brought=brought)
-            outdated = [other for other in self._jobs.values() if verb is BUILD and _is_outdated(other, document)]
+            mine = [other for other in self._jobs.values() if verb is BUILD and other.document == document]
+            outdated = [other for other in mine if _is_outdated(other)]
+            tried = [o for o in mine if o.verb is BUILD and o.state == "running" and o.options.preview]
             self._jobs[job.id] = job
             for old in list(self._jobs)[:-_KEPT]:
                 if self._jobs[old].ended.is_set():
                     del self._jobs[old]
         for other in outdated:
             self.cancel(other.id)
+        for other in tried:  # its worker is not killed: what it has built so far is of use to this one
+            opened.let_go(other.task)
         shelving = self._shelving(document) if verb.room != "own" else None
         if shelving is None:
             self._queue(job)
@@ -212,7 +216,7 @@ class Engine:
         match fault:
             case None:
                 job.state, job.result = "done", result
-            case CancelledError():
+            case CancelledError() | opened.LetGoError():
                 job.state, job.message = "cancelled", "Stopped."
             case TimeoutError():
                 job.state, job.message = "too long", f"This took too long and was stopped.{where}"
@@ -240,6 +244,7 @@ class Engine:
             job.hint = "The last good shape stays. Change that step and try again."
             self._stuck.note(job.document, job.task.document, job.at, job.state)
         glimpse.clear(job.task)
+        opened.forget(job.task)
         for spent in (Path(job.task.progress), job.brought):
             if spent is not None:
                 spent.unlink(missing_ok=True)
@@ -248,10 +253,10 @@ class Engine:
         job.ended.set()
 
 
-def _is_outdated(job: Job[Any], document: str) -> bool:
+def _is_outdated(job: Job[Any]) -> bool:
     """Builds not yet begun, and all advice, are pointless once there is a newer build of the same document."""
     waits = job.verb is BUILD and job.state == "waiting"
-    return job.document == document and not job.ended.is_set() and (waits or job.verb.advice)
+    return not job.ended.is_set() and (waits or job.verb.advice)
 
 
 def read_progress(path: str) -> Progress | None:

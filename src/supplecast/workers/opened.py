@@ -62,8 +62,29 @@ def built_of(task: Task, seen: Callable[[Document], Seen] | None = None) -> tupl
     return document, project.build(document.id, progress=partial(tell, task), seen=on_the_way)
 
 
+class LetGoError(Exception):
+    """Nobody wants any more what was asked for; what has been built stays remembered."""
+
+
+def let_go(task: Task) -> None:
+    """Ask the worker to end a task at its next step."""
+    with contextlib.suppress(OSError):
+        _ending(task).touch()
+
+
+def forget(task: Task) -> None:
+    """Clear away what `let_go` has left."""
+    _ending(task).unlink(missing_ok=True)
+
+
+def _ending(task: Task) -> Path:
+    return Path(f"{task.progress}.end")
+
+
 def tell(task: Task, number: int, of: int, label: str, step: str) -> None:
-    """Let the engine know which step the work is at."""
+    """Let the engine know which step the work is at. LetGoError where it wants no more of it."""
+    if _ending(task).exists():
+        raise LetGoError
     with contextlib.suppress(OSError):  # no build fails because its progress cannot be told
         write_atomically(Path(task.progress), json.dumps(asdict(Progress(number, of, label, step))).encode())
 

@@ -15,9 +15,9 @@ from supplecast.geometry import Vec, along, cross, dot, times, unit, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import in_role
 from supplecast.steps.tool.lying import Lying
-from supplecast.steps.tool.marks import forms_part
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.sides import GROUPS, ROLES
+from supplecast.steps.tool.slide_ways import forming
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.stock import Stock, at_least
 from supplecast.wording import brief
@@ -102,10 +102,8 @@ class SlideDrive(Step):
         way, solid = slide.pull or (1.0, 0.0, 0.0), slide.body.solid
         across = unit(cross(pair.pull, way))
         deep, side, high = (kernel.measure.span(solid, axis) for axis in (way, across, pair.pull))
-        formed = [f for f, tags in enumerate(slide.body.tags) if forms_part(tags)]
-        corners = [c for f in formed for c in kernel.measure.face_box(solid, f).corners]
-        front = max((dot(c, way) for c in corners), default=deep[0])
-        undercut = front - min((dot(c, way) for c in corners), default=deep[0])
+        inner, front = forming(slide)
+        undercut = front - inner
         stroke = at.length("stroke", self.stroke, "positive") if self.stroke else undercut + _CLEAR
         if stroke <= undercut:
             words = f"A stroke of {at.in_unit(stroke)} does not free the undercut of {slide.name}."

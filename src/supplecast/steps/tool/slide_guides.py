@@ -16,11 +16,10 @@ from supplecast.document.step import Step
 from supplecast.geometry import Vec, along, cross, dot, times, unit
 from supplecast.naming import Body
 from supplecast.steps.tool.lying import Lying
-from supplecast.steps.tool.marks import forms_part
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.pieces import pieces
 from supplecast.steps.tool.sides import GROUPS, ROLES
-from supplecast.steps.tool.slide_ways import stroke_to_stop
+from supplecast.steps.tool.slide_ways import forming, stroke_to_stop
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import socket_screw
@@ -33,6 +32,7 @@ _TONGUE, _FRONT = (
     3.0,
 )  # mm that a tongue reaches over the foot, and of slide before its groove (common practice, no source)
 _AIR, _THIN = 0.5, 5.0  # mm a side round a gib in the cavity side, and of steel that would be left too thin behind it
+_THIN_SLICE = 0.1  # mm that tells how wide a slide is at a place
 _SHORTEST = 12.0  # mm of gib that still leads (common practice, no source)
 _WALL = 2.0  # mm between a gib and what else stands there (common practice, no source)
 _CLEAR = 3.0  # mm that a slide moves on once its undercut is free, as the slide drive has it
@@ -124,15 +124,10 @@ class SlideGuides(Step):
 
     def _measured(self, at: Builder, pair: Pair, slide: Entry) -> _Slide:
         way, solid, name = slide.pull or (1.0, 0.0, 0.0), slide.body.solid, slide.name
-        across = unit(cross(pair.pull, way))
         deep, high = (kernel.measure.span(solid, axis) for axis in (way, pair.pull))
-        corners = [
-            c for f, tags in enumerate(slide.body.tags) if forms_part(tags) for c in kernel.measure.face_box(solid, f).corners
-        ]
-        reached = [dot(c, way) for c in corners] or [deep[0]]
-        front, undercut = max(reached), max(reached) - min(reached)
+        inner, front = forming(slide)
         typed = at.length("stroke", self.stroke, "positive") if self.stroke else None
-        stroke = typed or stroke_to_stop(at.bodies(), slide) or undercut + _CLEAR
+        stroke = typed or stroke_to_stop(at.bodies(), slide) or front - inner + _CLEAR
         foot = min(_FOOT, (high[1] - high[0] - _OVER) / 2)
         if foot < _LEAST_FOOT:
             tall, least = at.in_unit(round(high[1] - high[0], 2)), at.no_less(2 * _LEAST_FOOT + _OVER)
@@ -145,15 +140,25 @@ class SlideGuides(Step):
             long = at.in_unit(round(max(gib[1] - gib[0], 0.0), 1))
             words = f"Beside {name} there are {long} {at.scope.unit} for gibs, behind the part and inside of the plates"
             at.fail("wide", f"{words}.", f"{at.no_less(_SHORTEST)} lead it: give the block more around the part.")
-        box = kernel.solid.bar(way, pair.pull, groove, (-1e4, 1e4), (high[1] - 2 * foot, high[1]))
-        pieces_ = at.kernel("wide", kernel.boolean.common, solid, [box.solid])
-        sides = [kernel.measure.span(made.solid, across) for made in pieces_]
-        low, top = min(s[0] for s in sides), max(s[1] for s in sides)
-        begin = kernel.solid.bar(way, pair.pull, (groove[0], groove[0] + 0.1), (-1e4, 1e4), (high[1] - 2 * foot, high[1]))
-        narrow = [kernel.measure.span(m.solid, across) for m in at.kernel("wide", kernel.boolean.common, solid, [begin.solid])]
+        levels = high[1] - 2 * foot, high[1]
+        low, top = self._between(at, pair, slide, groove, levels)
+        narrow = self._between(at, pair, slide, (groove[0], groove[0] + _THIN_SLICE), levels)
         middle = (low + top) / 2
-        inner = min(min(abs(end - middle) for end in span) for span in narrow)
-        return _Slide(slide, way, across, groove, gib, middle, inner, (top - low) / 2, foot, stroke, plate)
+        return _Slide(
+            slide, way, unit(cross(pair.pull, way)), groove, gib, middle, min(abs(end - middle) for end in narrow),
+            (top - low) / 2, foot, stroke, plate,
+        )  # fmt: skip
+
+    def _between(
+        self, at: Builder, pair: Pair, slide: Entry, ends: tuple[float, float], levels: tuple[float, float]
+    ) -> tuple[float, float]:
+        """From where to where a slide reaches across its way, between two places along it and two levels."""
+        way, solid = slide.pull or (1.0, 0.0, 0.0), slide.body.solid
+        across = unit(cross(pair.pull, way))
+        low, high = kernel.measure.span(solid, across)
+        box = kernel.solid.bar(way, pair.pull, ends, (low - 1.0, high + 1.0), levels)
+        spans = [kernel.measure.span(m.solid, across) for m in at.kernel("wide", kernel.boolean.common, solid, [box.solid])]
+        return min(span[0] for span in spans), max(span[1] for span in spans)
 
     # --- a gib ----------------------------------------------------------------------------------------------------------
 

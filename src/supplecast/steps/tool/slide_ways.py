@@ -1,4 +1,4 @@
-"""How far slides on the core half go: to the stop pin that stands before each."""
+"""Ways of slides: how far the part that they form reaches along them, and how far they go, to the stop pin before each."""
 
 from __future__ import annotations
 
@@ -7,8 +7,18 @@ from collections.abc import Sequence
 from supplecast import kernel
 from supplecast.document.state import Entry
 from supplecast.geometry import cross, dot, unit
+from supplecast.steps.tool.marks import forms_part
 
 _LEAST = 0.01  # mm
+
+
+def forming(slide: Entry) -> tuple[float, float]:
+    """From where to where along a slide's way the faces lie that form the part, mm; where none does, its inner end."""
+    way, solid = slide.pull or (1.0, 0.0, 0.0), slide.body.solid
+    formed = [face for face, tags in enumerate(slide.body.tags) if forms_part(tags)]
+    reached = [dot(corner, way) for face in formed for corner in kernel.measure.face_box(solid, face).corners]
+    inner = kernel.measure.span(solid, way)[0]
+    return min(reached, default=inner), max(reached, default=inner)
 
 
 def stroke_to_stop(bodies: Sequence[Entry], slide: Entry) -> float | None:
