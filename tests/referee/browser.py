@@ -13,7 +13,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Browser, ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, Playwright, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -45,17 +45,20 @@ window.atRest = async () => {
 
 
 @cache
-def _browser() -> Browser:
-    """One for all tests of a process: to start it costs more than a page."""
+def _driver() -> Playwright:
     driver = sync_playwright().start()
-    browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    atexit.register(driver.stop)
+    return driver
 
-    def close() -> None:
-        browser.close()
-        driver.stop()
 
-    atexit.register(close)
-    return browser
+_open: list[Browser] = []
+
+
+def _browser() -> Browser:
+    """One for all tests of a process, since to start it costs more than a page; another where that was killed meanwhile."""
+    if not _open or not _open[-1].is_connected():
+        _open[:] = [_driver().chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)]
+    return _open[-1]
 
 
 @contextmanager
