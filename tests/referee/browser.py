@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import contextlib
 import math
 import socket
 import subprocess
@@ -13,7 +14,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Browser, ConsoleMessage, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Error, Page, Playwright, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
@@ -54,11 +55,15 @@ def _driver() -> Playwright:
 _open: list[Browser] = []
 
 
-def _browser() -> Browser:
-    """One for all tests of a process, since to start it costs more than a page; another where that was killed meanwhile."""
-    if not _open or not _open[-1].is_connected():
-        _open[:] = [_driver().chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)]
-    return _open[-1]
+def _context(**more: Any) -> BrowserContext:
+    """A context of the one browser that all tests of a process share, since to start it costs more than a page; of another
+    where that was killed, which is noticed when it is asked.
+    """
+    for browser in _open:
+        with contextlib.suppress(Error):
+            return browser.new_context(**more)
+    _open[:] = [_driver().chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)]
+    return _open[0].new_context(**more)
 
 
 @contextmanager
@@ -71,7 +76,7 @@ def opened(address: str, *expected: str) -> Iterator[Page]:
         if wrong and not any(word in message.text for word in expected):
             faults.append(message.text)
 
-    context = _browser().new_context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    context = _context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
     try:
         context.add_init_script(BENCH)
         made = context.new_page()
