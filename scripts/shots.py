@@ -107,7 +107,7 @@ def _tooled(page: Page, keep: Callable[[str], None]) -> None:
     for document, name in (("front-shell-tool", "tool"), ("knob-mold", "casting")):
         page.goto(f"/documents/dusk-{document}")
         page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
-        page.wait_for_selector("#strip .gauge-value", timeout=60_000)
+        page.wait_for_function("() => bench.strip.length && !bench.judged.old", timeout=150_000)
         page.locator("#stroke").fill("110")
         page.get_by_role("button", name="Fit").click()
         page.evaluate("atRest()")
