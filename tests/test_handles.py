@@ -156,3 +156,31 @@ def test_dragging_typing_and_the_sentence_are_one(page: Page) -> None:
                            "(bench.viewer.canvas.getBoundingClientRect())")  # fmt: skip
     hit = page.evaluate("([x, y]) => bench.viewer.picker.at(x, y, 'faces')", middle)
     assert hit and not hit["body"].startswith("was ")
+
+
+def test_what_was_last_seen_stands_there_before_anything_is_built(page: Page) -> None:
+    """With the answers of all work held back, a part that was built before is seen with its gauges, marked; no longer so once
+    it has been built. A trial of which nothing came leaves what was there.
+    """
+    hands = Hands(page)
+    hands.begin("Seen")
+    hands.sketch("rectangle")
+    raised = hands.add("extrude")
+    hands.settle()
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    page.route("**/api/jobs/*", lambda route: None)
+    page.reload()
+    page.wait_for_function("() => document.getElementById('bench')?.bench?.viewer.bodies.size && bench.strip.length")
+    assert page.evaluate("bench.judged.old && bench.strip[0].title.includes('as last seen')")
+    assert "as last seen" in page.locator("body").inner_text()
+    page.unroute("**/api/jobs/*")
+    page.reload()
+    hands.ready()
+    hands.settle()
+    assert "as last seen" not in page.locator("body").inner_text()
+    gone = """async ([step]) => { const shown = () => [...bench.viewer.bodies.keys()].join();
+      const before = shown();
+      await bench.foreshow(bench.result.bodies, () => false);
+      await bench.showAgain();
+      return before === shown() && before.includes(step); }"""
+    assert page.evaluate(gone, [raised])

@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 from shapely import union_all
 from shapely.geometry import Polygon
 
-from supplecast.geometry import Vec, unit
-from supplecast.kernel import check, facing, measure, mesh, silhouette
+from supplecast.geometry import Axis, Frame, Vec, unit
+from supplecast.kernel import boolean, check, facing, measure, mesh, move, silhouette
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.verbs.solid import box, cone, cylinder
 from supplecast.molding import estimates, flow, gauges, undercut, wall
 from supplecast.molding.gauges import Asked, Judged
-from supplecast.molding.judge import Pulled, Skin
+from supplecast.molding.judge import Pulled, Skin, skin_of
 from supplecast.molding.sampled import sampled
 from supplecast.tooling.resins import RESINS
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
@@ -356,3 +356,22 @@ def test_small_triangles_cover_the_skin_they_were_cut_from() -> None:
     assert trimesh.Trimesh(
         skin.corners.reshape(-1, 3), np.arange(3 * len(skin.corners)).reshape(-1, 3)
     ).volume == pytest.approx(4800)
+
+
+@pytest.mark.parametrize("is_mirrored", [False, True])
+def test_the_skin_of_a_carried_body_is_that_of_its_source_carried(is_mirrored: bool) -> None:
+    """Area, walls, and the volume by the theorem of Gauss, twice, so that normals and corners turn as they should."""
+    source = boolean.cut(box((0, 0, 0), (30, 20, 10)).solid, [box((2, 3, 2), (28, 18, 11)).solid])[0].solid
+    motion = move.then(move.turn(Axis((0, 0, 0), (0.0, 0.6, 0.8)), 0.7), move.shift((50.0, -20.0, 5.0)))
+    if is_mirrored:
+        motion = move.then(move.reflection(Frame.lying((1.0, 2.0, 3.0), unit((1.0, 1.0, 0.0)))), motion)
+    carried = move.moved(source, motion).solid
+    taken, own = skin_of(carried).places, Skin(source).places
+    assert taken.area == pytest.approx(own.area) and len(taken.corners) == len(own.corners)
+    whole, volume = taken.whole, pytest.approx(measure.volume(source), rel=1e-6)
+    assert (taken.middles * taken.normals).sum(axis=1) @ taken.areas / 3 == volume
+    assert (whole.corners.mean(axis=1) * whole.normals).sum(axis=1) @ whole.areas / 3 == volume
+    assert np.abs(taken.whole.nearest(taken.middles).away).max() < 0.02
+    assert skin_of(carried).walls.usual == pytest.approx(Skin(source).walls.usual)
+    low = taken.corners.reshape(-1, 3).min(axis=0)
+    assert low == pytest.approx(measure.corners(carried).min(axis=0), abs=1e-6)

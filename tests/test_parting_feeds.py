@@ -89,6 +89,9 @@ def test_a_place_left_blank_is_found_beside_what_is_there() -> None:
     assert 2 <= off <= 6 and _volumes(found)["Feed"] == pytest.approx(_volumes(typed)["Feed"], rel=1e-9)
     second, _ = apply(tool([*MOLD]), read_edit({"op": "add", "type": "parting feed"}))
     assert second.steps[-1].held("along") == "" and built(second, SLAB).ok
+    crowded = [{**_feed(kind="vent", outer="3", inner="3", along=f"{u}"), "id": f"v{u + 12}"} for u in range(-12, 13, 4)]
+    none = _mold(*crowded, _feed(along="", outer="4", inner="4", kind="sprue")).outcomes[-1]
+    assert (none.status, none.field) == ("failed", "along") and "Nowhere along this side" in none.message, none
     aside = _mold(_feed(along="", side="+z")).outcomes[-1]
     assert (aside.status, aside.field) == ("failed", "side") and "Choose +x or -y" in aside.hint
 

@@ -11,7 +11,7 @@ from supplecast import kernel
 from supplecast.document.comparing import compare, paired_bodies
 from supplecast.document.rebuild import Built
 from supplecast.document.steel_change import steel_changes
-from supplecast.document.steel_holes import hole_changes
+from supplecast.document.steel_holes import hole_changes, holes
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import release
 from supplecast.molding.gauges import inputs
@@ -148,6 +148,12 @@ def test_holes_are_told_apart_by_what_the_shop_must_do() -> None:
         ("closed", 10.0, (10.0, 40.0, 12.0)),
     }
     assert not list(hole_changes(older, older, (0.0, 0.0, 0.0)))
+    # A leaning bore, square ended inside the block: as long as it was made.
+    lean = (0.6, 0.0, 0.8)
+    block, drill = kernel.solid.box((0, 0, 0), (80, 60, 60)).solid, cylinder((20, 30, 10), lean, 4, 30).solid
+    (hole,) = holes(kernel.boolean.cut(block, [drill])[0].solid)
+    assert hole.length == pytest.approx(30, abs=1e-6) and hole.radius == pytest.approx(4)
+    assert hole.axis.point == pytest.approx((20 + 9, 30, 10 + 12), abs=1e-6)
 
 
 def test_a_submarine_gate_bends_out_of_its_tunnel_or_is_told() -> None:

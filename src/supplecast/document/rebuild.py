@@ -122,8 +122,8 @@ def rebuild(
     """Build a document, or its steps up to and including `upto`. Never raises for a fault inside a step.
 
     `stuck` names steps that are known to hang or crash, and what to say of them; they are not tried. `progress` is told the
-    number of each step that is built anew, how many there are, its label and its id; `seen` the number of each that has been,
-    how many there are, and the state after it.
+    number of each step that is built anew, how many there are, its label and its id; `seen` the number of each that came
+    of it, how many there are, and the state after it.
     """
     memory = memory if memory is not None else Memory()
     run = Run(document, memory, outside or NoOutside(), stuck or {})
@@ -132,7 +132,7 @@ def rebuild(
         if progress:
             run.progress = lambda step, number=number: progress(number, last, step.label, step.id)
         run.step(step)
-        if seen and run.anew:
+        if seen and run.anew and run.outcomes[-1].status == "ok":
             seen(number, last, run.state)
     return Built(run.state, tuple(run.outcomes), run.traces)
 

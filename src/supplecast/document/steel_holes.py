@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from supplecast import kernel
+from supplecast.document.state import Entry
 from supplecast.geometry import Axis, Bar, Vec, along, dot, subtract
+from supplecast.naming.tag import maker
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.shape import Solid
@@ -79,13 +81,19 @@ def holes(solid: Solid, faces: Iterable[int] | None = None) -> list[Hole]:
         radius, box = bent[0], kernel.measure.face_box(solid, face)
         ends = [dot(corner, axis.direction) for corner in box.corners]
         if max(abs(c) for c in axis.direction) < 1 - 1e-9:  # a box about a leaning bore reaches past its ends
-            around = radius * math.hypot(*(1 - c * c for c in axis.direction))
+            around = radius * sum(abs(c) * math.sqrt(max(1 - c * c, 0.0)) for c in axis.direction)
             ends = [min(ends) + around, max(ends) - around]
         length = max(ends) - min(ends)
         if length > _SAME and kernel.measure.face_area(solid, face) > _ROUND * 2 * math.pi * radius * length:
             middle = (max(ends) + min(ends)) / 2 - dot(axis.point, axis.direction)
             found.append(Hole(Axis(along(axis.point, axis.direction, middle), axis.direction), radius, length))
     return found
+
+
+def holes_by(entry: Entry, makers: Collection[str]) -> list[Hole]:
+    """Those of a body that some steps made, by their ids."""
+    made = [face for face, tags in enumerate(entry.body.tags) if any(maker(tag) in makers for tag in tags)]
+    return holes(entry.body.solid, made)
 
 
 def hole_changes(first: Solid, second: Solid, shift: Vec) -> Iterator[HoleChange]:

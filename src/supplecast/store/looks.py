@@ -6,6 +6,7 @@ says nothing that the build does not; all of it can be thrown away.
 
 from __future__ import annotations
 
+import contextlib
 import json
 from functools import cache
 from pathlib import Path
@@ -19,6 +20,7 @@ from supplecast.store import shelf
 from supplecast.wire.results import BuildResult, Gauges
 from supplecast.wire.task import Task
 
+_MOST = 400
 R = TypeVar("R", BuildResult, Gauges)
 _WHAT: dict[type[Any], str] = {BuildResult: "build 1", Gauges: "gauges 1"}
 
@@ -41,10 +43,14 @@ def _linked(task: Task) -> list[str]:
 
 
 def keep(task: Task, answer: BuildResult | Gauges) -> None:
-    """Keep what a worker answered about the whole of a document."""
-    if task.upto is None and task.before is None:
-        content = _adapters()[type(answer)].dump_json(answer)
-        write_atomically(Path(task.blobs) / look_name(task, type(answer)), shelf.sealed(content))
+    """Keep what a worker answered about the whole of a document, and as many of the newest as are of use."""
+    if task.upto is not None or task.before is not None:
+        return
+    folder = Path(task.blobs)
+    with contextlib.suppress(OSError):  # no build fails because its look cannot be kept
+        write_atomically(folder / look_name(task, type(answer)), shelf.sealed(_adapters()[type(answer)].dump_json(answer)))
+        for path in sorted(folder.glob("*.look"), key=lambda path: path.stat().st_mtime_ns)[:-_MOST]:
+            path.unlink(missing_ok=True)
 
 
 def kept(task: Task, kind: type[R]) -> R | None:

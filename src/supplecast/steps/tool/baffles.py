@@ -16,7 +16,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Factor, Length
 from supplecast.document.state import SLIDES, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Bar, Frame, Vec, along, dot, times, unit, vec
+from supplecast.geometry import Bar, Frame, Vec, along, dot, unit, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.pieces import coolant_bores, pieces
@@ -38,7 +38,7 @@ _TUBE, _COLLAR, _LEVELS = (
     6.0,
 )  # mm: wall of a tube, height of its collar, steel between both coolant bores (no source)
 _TURNS = 4.0  # times the dynamic pressure lost on the way up and down: in, about, out (common practice, no source)
-_FLOWS = 40.0  # °C of the water when nothing is told
+_CELSIUS = 40.0  # °C of the water when nothing is told
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ class Baffles(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         rows = coolant_bores(at, pair)
         if not rows:
             at.fail("diameter", "No coolant bore runs through the core side.", "Add cooling of the core side before this step.")
@@ -116,16 +116,16 @@ class Baffles(Step):
     def _pressure(self, at: Builder, rows: Sequence[Bar], rise: float) -> None:
         """What the deepest takes of the pressure that drives the water."""
         wide, bore = at.mm("diameter"), 2 * rows[0].radius
-        flow = at.plain("flow") if self.flow else math.ceil(coolant.flow_for(coolant.GOOD, bore, _FLOWS))
+        flow = at.plain("flow") if self.flow else math.ceil(coolant.flow_for(coolant.GOOD, bore, _CELSIUS))
         if self.by == "blades":
             half = (math.pi * wide**2 / 4 - wide * _BLADE) / 2
-            lost = coolant.lost_in_channel(flow, half, math.pi * wide / 2 + wide, 2 * rise, _TURNS, _FLOWS)
+            lost = coolant.lost_in_channel(flow, half, math.pi * wide / 2 + wide, 2 * rise, _TURNS, _CELSIUS)
         else:
             inside = _inside(wide)
             outside = inside + 2 * _TUBE
-            up = coolant.lost_in_channel(flow, math.pi * inside**2 / 4, math.pi * inside, rise, _TURNS / 2, _FLOWS)
+            up = coolant.lost_in_channel(flow, math.pi * inside**2 / 4, math.pi * inside, rise, _TURNS / 2, _CELSIUS)
             ring = math.pi * (wide**2 - outside**2) / 4
-            lost = up + coolant.lost_in_channel(flow, ring, math.pi * (wide + outside), rise, _TURNS / 2, _FLOWS)
+            lost = up + coolant.lost_in_channel(flow, ring, math.pi * (wide + outside), rise, _TURNS / 2, _CELSIUS)
         at.note(f"At {brief(flow)} l/min the deepest takes {brief(lost, 2)} bar more.")
         at.figure("baffle_bar", lost)
 

@@ -14,7 +14,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, FieldSpec, Length, LengthFromZero
 from supplecast.document.state import SLIDES, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Bar, Frame, Point2, Vec, along, cross, dot, subtract, times, unit
+from supplecast.geometry import Bar, Point2, Vec, along, cross, dot, subtract, times, unit
 from supplecast.naming import Body
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
@@ -33,6 +33,7 @@ _SQUARE = math.cos(math.radians(0.5))
 _NARROW, _USUAL = 4.0, 7.5  # mm: walls that pins find no room on, and the widest blade by rule (common practice, no source)
 _INTO, _UNDER = 0.2, 0.05  # mm that a slot goes into what it opens, and under the skin where the wall is measured
 _RELIEF, _AIR, _WALL = 0.5, 1.0, 2.0  # mm: a side behind the guide, along the shank, of steel round it (common practice)
+_BETWEEN = 0.5  # mm between heads (common practice, no source)
 _SPOTS = (0.5, 0.25, 0.75, 0.125, 0.875)  # of a straight edge, where blades are tried
 
 
@@ -78,7 +79,7 @@ class Blades(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         lying = Lying.of(pair)
         base = behind(at, lying)
         if base is None:
@@ -135,11 +136,11 @@ class Blades(Step):
             at.fail(field, f"{words}.", hint)
         free = []
         for spot, size in plates:
-            level = lying.level(spot.place)
-            start = along(spot.place, pair.pull, at.mm("guide"))
-            shank = Bar(start, along(spot.place, pair.pull, base.levels.rest - level), size.shank / 2 + _RELIEF)
-            near = min(kernel.nearness.bars_to([shank], others), kernel.nearness.bars_apart([shank], bores))
-            if near >= at.mm("clear") and kernel.nearness.bars_to([shank], own) >= _WALL:
+            shanks, heads = self._bars(at, lying, base, cavities, spot, size)
+            near = min(kernel.nearness.bars_to(shanks, others), kernel.nearness.bars_apart(shanks, bores))
+            if near < at.mm("clear") or kernel.nearness.bars_to(heads, others) < _BETWEEN:
+                continue
+            if kernel.nearness.bars_to(shanks[:1], own) >= _WALL:
                 free.append((spot, size))
         if not free:
             words = "Pins, screws or coolant bores stand in the way of every blade"
@@ -157,9 +158,20 @@ class Blades(Step):
             at.note(f"Room for {len(chosen)} on each part only.")
         return chosen
 
+    def _bars(
+        self, at: Builder, lying: Lying, base: Behind, cavities: Sequence[Place], spot: _Spot, size: BladeSize
+    ) -> tuple[list[Bar], list[Bar]]:
+        """The bores of a blade's shank at all places of the tool, from its guide on, and its heads there."""
+        plane, up, rest = lying.pair.plane, lying.pair.pull, base.levels.rest
+        head, high = pin_head(size.shank)
+        start = lying.level(spot.place) + at.mm("guide")
+        feet = [plane.point(place.at(cavities[0], plane.flat(spot.place))) for place in cavities]
+        shanks = [Bar(along(foot, up, start), along(foot, up, rest), size.shank / 2 + _RELIEF) for foot in feet]
+        return shanks, [Bar(along(foot, up, rest - high), along(foot, up, rest), head / 2) for foot in feet]
+
     def _past(self, lying: Lying, base: Behind, cavities: Sequence[Place], spot: _Spot, size: BladeSize) -> float:
         """How far the head of a blade reaches past the ejector plates, at the place where it does so most, mm."""
-        plane = Frame.lying(times(lying.pair.pull, lying.pair.parting), lying.pair.pull)
+        plane = lying.pair.plane
         places_ = [place.at(cavities[0], plane.flat(spot.place)) for place in cavities]
         heads = [lying.flat(plane.point(place)) for place in places_]
         around = pin_head(size.shank)[0] / 2
@@ -207,7 +219,7 @@ class Blades(Step):
     ) -> float:  # fmt: skip
         """A blade at one place of the tool, and its slot and bores; the level of its tip."""
         pair = lying.pair
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         level = lying.level(spot.place)
         foot = plane.shifted(level).point(place.at(first, plane.flat(spot.place)))
         ahead = place.at(first, plane.flat(along(spot.place, spot.along, 1.0)))

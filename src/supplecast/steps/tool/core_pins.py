@@ -12,7 +12,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Faces, Length, LengthFromZero
 from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
-from supplecast.geometry import Bar, Frame, Vec, along, times
+from supplecast.geometry import Bar, Frame, Vec, along
 from supplecast.naming import Body
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
@@ -111,7 +111,7 @@ class CorePins(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         lying, cavities = Lying.of(pair), places(at, plane)
         sleeved = self.pushed == "with sleeves"
         base = behind(at, lying) if sleeved else None

@@ -108,7 +108,7 @@ class Ejectors(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         lying = Lying.of(pair)
         base = behind(at, lying)
         cavities = places(at, plane)

@@ -130,7 +130,7 @@ class Lifters(Step):
         if base is None:
             words = "Lifters stand on ejector plates, and there are none yet."
             at.fail("angle", words, "Add a mold base before this step.")
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         cavities = places(at, plane)
         marks = self._marks(at, cavities[0])
         stroke = self._stroke(at, pair, base)

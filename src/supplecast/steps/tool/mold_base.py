@@ -18,6 +18,7 @@ from supplecast.naming.tag import maker
 from supplecast.steps.tool.inner_undercuts import LEAN, Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both, core_stands
+from supplecast.steps.tool.pieces import is_heeled
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
@@ -117,7 +118,7 @@ class MoldBase(Step):
         blocks += [self._lifter(lying, part, one) for part, one in undercut]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
-        heeled = frozenset(e.id for e in bodies if e.role in plates and any("[heel" in t for tags in e.body.tags for t in tags))
+        heeled = frozenset(e.id for e in bodies if e.role in plates and is_heeled(e))
         return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying), heeled)
 
     def _undercut(self, at: Builder, pull: Vec) -> list[tuple[Entry, Inner]]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry
-from supplecast.geometry import Vec, dot
+from supplecast.geometry import Frame, Vec, dot, times
 from supplecast.naming.tag import in_role
 
 PLANES = ("split", "plane")
@@ -28,6 +28,11 @@ class Pair:
     def across(self) -> tuple[int, int]:
         a, b = (axis for axis in range(3) if axis != self.axis)
         return (a, b)
+
+    @property
+    def plane(self) -> Frame:
+        """The parting plane, its normal along the pull."""
+        return Frame.lying(times(self.pull, self.parting), self.pull)
 
     def on_parting(self, first: float, second: float) -> Vec:
         """A point of the parting plane by its two coordinates across the pull."""

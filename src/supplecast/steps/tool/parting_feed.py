@@ -95,17 +95,20 @@ class PartingFeed(Step):
         boxes = [kernel.measure.box(part.body.solid) for part in parts]
         low, high = min(b.low[beside] for b in boxes) - middle, max(b.high[beside] for b in boxes) - middle
         spots = sorted({0.0, *np.linspace(low, high, _PLACES + 2)[1:-1].tolist()}, key=lambda u: (abs(u - (low + high) / 2), u))
-        first: StepError | None = None
+        faults: list[StepError] = []
         for spot in spots:
             try:
                 self._laid(at, pair, parts, round(spot, 1))
             except StepError as fault:
-                first = first or fault
+                faults.append(fault)
             else:
                 off = f"{at.in_unit(abs(round(spot, 1)))} {at.scope.unit} off the middle of its side"
                 at.note(f"It lies {off if round(spot, 1) else 'in the middle of its side'}.")
                 return
-        raise first or StepError("along", "There is no place for a feed on this side.", "Choose another side.")
+        if all(fault.field == "along" for fault in faults):
+            words = "Nowhere along this side does the feed run clear of pins and other feeds to the part"
+            at.fail("along", f"{words}.", "Choose another side, or make it narrower.")
+        raise next(fault for fault in faults if fault.field != "along")
 
     def _laid(self, at: Builder, pair: Pair, parts: Sequence[Entry], aside: float) -> None:
         """Laid so many mm off the middle of its side."""

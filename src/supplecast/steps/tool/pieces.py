@@ -9,8 +9,8 @@ import numpy as np
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry, Role
-from supplecast.geometry import Bar, Box, vec
-from supplecast.naming.tag import maker
+from supplecast.document.steel_holes import holes_by
+from supplecast.geometry import Bar, dot
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair
 from supplecast.steps.tool.sides import ROLES
@@ -57,25 +57,17 @@ def is_blade(entry: Entry) -> bool:
     return entry.stock is not None and entry.stock.kind.startswith("Ejector blade")
 
 
+def is_heeled(insert: Entry) -> bool:
+    """Whether the plate behind an insert holds it by its heels."""
+    return any("[heel" in tag for tags in insert.body.tags for tag in tags)
+
+
 def coolant_bores(at: Builder, pair: Pair) -> list[Bar]:
-    """Those of the core side across the pull, by the round faces that a cooling step left there."""
+    """Those of the core side across the pull, by the holes that a cooling step left there."""
     cooled = {step for step, kind in at.order if kind == "cooling"}
-    found = [
-        _bar(kernel.measure.face_box(entry.body.solid, face), pair)
-        for entry in at.bodies()
-        if cooled and entry.role in ("core", "core insert")
-        for face, tags in enumerate(entry.body.tags)
-        if any(maker(tag) in cooled for tag in tags) and kernel.measure.surface_word(entry.body.solid, face) == "round"
-    ]
-    return list(_joined(found))
-
-
-def _bar(box: Box, pair: Pair) -> Bar:
-    """A bore across the pull by the box of its round face."""
-    run = max(pair.across, key=lambda axis: box.size[axis])
-    start, end = list(box.centre), list(box.centre)
-    start[run], end[run] = box.low[run], box.high[run]
-    return Bar(vec(start), vec(end), box.size[pair.axis] / 2)
+    steel = (e for e in at.bodies() if cooled and e.role in ("core", "core insert"))
+    found = (hole for entry in steel for hole in holes_by(entry, cooled))
+    return list(_joined([hole.bar for hole in found if abs(dot(hole.axis.direction, pair.pull)) < _SAME]))
 
 
 def _joined(bars: Sequence[Bar]) -> Iterator[Bar]:

@@ -11,7 +11,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, Length, LengthFromZero
 from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Frame, Point2, along, subtract, times
+from supplecast.geometry import Frame, Point2, along, subtract
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.steps.tool.pair import Pair, both
@@ -77,7 +77,7 @@ class Runners(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        frame = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        frame = pair.plane
         sprue = frame.flat(pair.on_parting(at.mm("x"), at.mm("y")))
         parts, approach = self._gated(at, frame, sprue)
         wall = min(part.wall for part in parts)

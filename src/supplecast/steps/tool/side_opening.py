@@ -15,12 +15,11 @@ from supplecast.geometry import Frame, Vec, times, vec
 from supplecast.naming import Body
 from supplecast.steps.tool.marks import UNDERCUT, Parted, forms_part, parted
 from supplecast.steps.tool.pair import both
+from supplecast.steps.tool.slide_ways import CLEAR
 from supplecast.wording import direction_words, plural
 
 if TYPE_CHECKING:
     from supplecast.molding.judge import Skin
-
-_CLEAR = 3.0  # mm that a slide moves on once the undercut is free (common practice, no source)
 
 
 class SideOpening(Step):
@@ -145,7 +144,7 @@ class SideOpening(Step):
 
     def _stroke(self, at: Builder, depth: float) -> float:
         if not self.stroke:
-            return depth + _CLEAR
+            return depth + CLEAR
         stroke = at.mm("stroke")
         if stroke <= depth:
             at.fail(

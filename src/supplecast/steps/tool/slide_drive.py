@@ -17,7 +17,7 @@ from supplecast.naming.tag import in_role
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.sides import GROUPS, ROLES
-from supplecast.steps.tool.slide_ways import forming
+from supplecast.steps.tool.slide_ways import CLEAR, forming
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.stock import Stock, at_least
 from supplecast.wording import brief
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 _SIZES = (5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)  # mm (ISO 8404, from memory)
 _WALL = 3.0  # mm of the slide round its hole at least (common practice, no source)
 _MOST, _LEAN = 25.0, 1.5  # ° a pin may lean, and the wedge must lean more than it by (common practice: 2 to 3)
-_CLEAR, _AIR = 3.0, 1.0  # mm a slide moves on once its undercut is free, and of air round a pin in the core side (no source)
+_AIR = 1.0  # mm of air round a pin in the core side (common practice, no source)
 _STOP, _PUT_IN = 8.0, 12.0  # mm: diameter of a stop pin, and how deep it is in the core plate (common practice, no source)
 
 
@@ -104,7 +104,7 @@ class SlideDrive(Step):
         deep, side, high = (kernel.measure.span(solid, axis) for axis in (way, across, pair.pull))
         inner, front = forming(slide)
         undercut = front - inner
-        stroke = at.length("stroke", self.stroke, "positive") if self.stroke else undercut + _CLEAR
+        stroke = at.length("stroke", self.stroke, "positive") if self.stroke else undercut + CLEAR
         if stroke <= undercut:
             words = f"A stroke of {at.in_unit(stroke)} does not free the undercut of {slide.name}."
             at.fail("stroke", words, f"It is {at.in_unit(round(undercut, 2))} deep; use more, or leave it blank.")

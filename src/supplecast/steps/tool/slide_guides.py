@@ -19,7 +19,7 @@ from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.pieces import pieces
 from supplecast.steps.tool.sides import GROUPS, ROLES
-from supplecast.steps.tool.slide_ways import forming, stroke_to_stop
+from supplecast.steps.tool.slide_ways import CLEAR, forming, stroke_to_stop
 from supplecast.steps.tool.steel import bored
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import socket_screw
@@ -27,15 +27,11 @@ from supplecast.tooling.stock import Stock
 from supplecast.wording import listed
 
 _FOOT, _LEAST_FOOT, _OVER = 5.0, 3.0, 3.0  # mm that a slide's foot is high, at least, and of slide over it (no source)
-_TONGUE, _FRONT = (
-    3.0,
-    3.0,
-)  # mm that a tongue reaches over the foot, and of slide before its groove (common practice, no source)
+_TONGUE, _FRONT = 3.0, 3.0  # mm that a tongue reaches over the foot, and of slide before its groove (no source)
 _AIR, _THIN = 0.5, 5.0  # mm a side round a gib in the cavity side, and of steel that would be left too thin behind it
 _THIN_SLICE = 0.1  # mm that tells how wide a slide is at a place
 _SHORTEST = 12.0  # mm of gib that still leads (common practice, no source)
 _WALL = 2.0  # mm between a gib and what else stands there (common practice, no source)
-_CLEAR = 3.0  # mm that a slide moves on once its undercut is free, as the slide drive has it
 _PLUNGER, _DEEP, _THREAD = 6.0, 16.0, 10.0  # mm: a detent's thread and length, and the thread of a gib's screws (no source)
 _BALL, _NOTCH = 1.5, 1.0  # mm: radius and depth of the notch that a detent's ball drops into (common practice, no source)
 _ALL = 1 - 1e-6  # of a bore in one piece of steel
@@ -127,7 +123,7 @@ class SlideGuides(Step):
         deep, high = (kernel.measure.span(solid, axis) for axis in (way, pair.pull))
         inner, front = forming(slide)
         typed = at.length("stroke", self.stroke, "positive") if self.stroke else None
-        stroke = typed or stroke_to_stop(at.bodies(), slide) or front - inner + _CLEAR
+        stroke = typed or stroke_to_stop(at.bodies(), slide) or front - inner + CLEAR
         foot = min(_FOOT, (high[1] - high[0] - _OVER) / 2)
         if foot < _LEAST_FOOT:
             tall, least = at.in_unit(round(high[1] - high[0], 2)), at.no_less(2 * _LEAST_FOOT + _OVER)
@@ -181,7 +177,7 @@ class SlideGuides(Step):
         if one.plate - end < _THIN:  # milled in from the side
             end = one.plate + 1.0
         room = bar((start, end), (tip - _AIR, inside + wide + _AIR), -1.0, 2 * foot + _AIR)
-        for entry in self._fixed(at):
+        for entry in (e for e in at.bodies() if e.role in ("cavity", "cavity insert")):
             if kernel.nearness.boxes_apart(entry.body.solid, room.solid) <= 0:
                 holes.setdefault(entry.id, []).append(at.named(room).labelled(f"{label} room"))
         screws = list(self._screws(at, lying, one, side * (inside + wide / 2), label))
@@ -197,9 +193,6 @@ class SlideGuides(Step):
         sizes = (round(one.gib[1] - one.gib[0], 2), round(inside + wide - tip, 2), round(2 * foot, 2))
         stock = Stock("Gib", "plate", sizes, "90MnCrV8")
         at.new(made, ROLES["moving"], "Gib", f"gib{label}", pair.pull, (GROUPS["moving"],), stock)
-
-    def _fixed(self, at: Builder) -> list[Entry]:
-        return [e for e in at.bodies() if e.role in ("cavity", "cavity insert")]
 
     def _free(self, at: Builder, pair: Pair, one: _Slide, gib: Body) -> None:
         """A gib must keep off the parts, the feed, other slides and what else stands there."""

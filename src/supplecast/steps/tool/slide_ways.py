@@ -9,6 +9,8 @@ from supplecast.document.state import Entry
 from supplecast.geometry import cross, dot, unit
 from supplecast.steps.tool.marks import forms_part
 
+CLEAR = 3.0
+"""Mm that a slide moves on once its undercut is free (common practice, no source)."""
 _LEAST = 0.01  # mm
 
 

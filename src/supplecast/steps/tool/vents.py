@@ -12,7 +12,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import AnyLength, FieldSpec, Length
 from supplecast.document.state import Entry
 from supplecast.document.step import Step
-from supplecast.geometry import Bools, Floats, Frame, Point2, Vec, along, dot, rounded, subtract, times, vec
+from supplecast.geometry import Bools, Floats, Frame, Point2, Vec, along, dot, rounded, subtract, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
 from supplecast.search import Triangles
@@ -51,7 +51,7 @@ class Vents(Step):
 
     def build(self, at: Builder) -> None:
         pair = both(at)
-        plane = Frame.lying(times(pair.pull, pair.parting), pair.pull)
+        plane = pair.plane
         cavities = places(at, plane)
         deep = at.length("depth", self.depth, "positive") if self.depth else vent_depth(at.resin)
         if deep >= RELIEF:

@@ -25,7 +25,7 @@ from supplecast.document.model import Document, parse_document
 from supplecast.document.parts_list import parts_list
 from supplecast.document.rebuild import Built
 from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
-from supplecast.document.steel_holes import holes
+from supplecast.document.steel_holes import holes_by
 from supplecast.errors import QuantityError, SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
@@ -41,6 +41,7 @@ from supplecast.molding.gauges.heat import Chilled, heat
 from supplecast.molding.gauges.inputs import Typed
 from supplecast.molding.gauges.parts import Part, parts
 from supplecast.molding.judge import Pulled, Skin, skin_of
+from supplecast.molding.sampled import Sampled
 from supplecast.molding.undercut import suggested_pull
 from supplecast.naming.tag import maker
 from supplecast.steps.part.wanted_gap import WantedGap
@@ -60,6 +61,7 @@ _KEPT, _KEPT_MAPS = 8, 400
 _COOLING = ("cooling", "baffles")  # steps whose bores coolant runs in
 _skins: OrderedDict[str, Skin] = OrderedDict()
 _pulled: OrderedDict[tuple[str, Vec], Pulled] = OrderedDict()
+_heats: OrderedDict[str, tuple[Gauge, dict[str, Floats]]] = OrderedDict()
 K = TypeVar("K")
 V = TypeVar("V")
 
@@ -168,38 +170,39 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
                            pull, document.material, document.material_source, checked, Typed.of(figures))  # fmt: skip
     strip = tool.gauges(asked)
-    skins = _cooled(task, document, bodies, parts, figures, strip)
-    return Gauges(strip, skins)
+    cooled = _cooled(task, document, bodies, figures)
+    return Gauges([*strip, cooled[0]], cooled[1]) if cooled else Gauges(strip)
 
 
 def _cooled(
-    task: Task, document: Document, bodies: list[Entry], parts: list[Entry], figures: dict[str, float], strip: list[Gauge]
-) -> list[JudgedSkin]:
-    """The gauge of what coolant bores do, if there are any, and the parts' skins painted by it."""
+    task: Task, document: Document, bodies: list[Entry], figures: dict[str, float]
+) -> tuple[Gauge, list[JudgedSkin]] | None:
+    """The gauge of what coolant bores do, and the parts' skins painted by it; None without any, or if none is injected."""
     makers = {step.id for step in document.steps if step.type in _COOLING and not step.skip}
-    bores = [
-        hole.bar
-        for entry in bodies
-        if makers and entry.role in ("core", "cavity", "core insert", "cavity insert")
-        for hole in holes(
-            entry.body.solid, [f for f, tags in enumerate(entry.body.tags) if any(maker(tag) in makers for tag in tags)]
-        )
-    ]
+    steel = [e for e in bodies if makers and e.role in ("core", "cavity", "core insert", "cavity insert")]
+    bores = [hole.bar for entry in steel for hole in holes_by(entry, makers)]
     if not bores or not figures.get("coolant_power"):
-        return []
+        return None
     tell(task, 0, 0, "judging the cooling", "")
+    parts = [e for e in bodies if e.role in PARTS]
     skins = {entry.id: (entry.name, skin_of(entry.body.solid)) for entry in parts}
-    gauge, off = heat(Chilled(skins, bores, figures["coolant_power"], figures["coolant_film"]))
-    strip.append(gauge)
-    folder, key = Path(task.blobs), digest(*(repr(one) for one in (*bores, *(e.key for e in parts), sorted(figures.items()))))
+    asked = Chilled(skins, bores, figures["coolant_power"], figures["coolant_film"])
+    key = digest(*(repr(one) for one in (*bores, *(e.key for e in parts), asked.power, asked.film)))
+    gauge, off = _remembered(_heats, key, lambda: heat(asked))
+    folder = Path(task.blobs)
     painted: list[JudgedSkin] = []
     for entry in parts:
         places, shape = skins[entry.id][1].places, mesh_name(entry)
-        rows = np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1)
         maps = {"heat": _kept(folder, off[entry.id], shape, "heat", key)}
         lines = [] if painted else [[bore.start, bore.end] for bore in bores]
-        painted.append(JudgedSkin(entry.id, shape, _kept(folder, rows, shape, "skin"), maps, len(places.corners), lines))
-    return painted
+        skin = _kept(folder, _rows(places), shape, "skin")
+        painted.append(JudgedSkin(entry.id, shape, skin, maps, len(places.corners), lines))
+    return gauge, painted
+
+
+def _rows(places: Sampled) -> Floats:
+    """A skin as the page takes it: nine coordinates and a normal a triangle."""
+    return np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1)
 
 
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
@@ -263,7 +266,7 @@ def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], t
     All are named by the mesh, which tells the order of the faces: another process may number them otherwise.
     """
     places, shape = one.pulled.skin.places, mesh_name(entry)
-    skin = _kept(folder, np.concatenate([places.corners.reshape(-1, 9), places.normals], axis=1), shape, "skin")
+    skin = _kept(folder, _rows(places), shape, "skin")
     names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else []), *(["gap"] if beside else [])]
     names += ["mesh"] if twins else []
     depends: dict[str, tuple[object, ...]] = {

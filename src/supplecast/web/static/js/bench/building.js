@@ -54,7 +54,6 @@ export const building = {
         }
       }
       if (look?.gauges && !this.gauges.result) this.gauges.foresee(look.gauges);
-      document.documentElement.dataset.seen = 'yes';
     } catch (problem) {
       this.fail(problem);
     }
@@ -198,6 +197,8 @@ export const building = {
     if (stale()) return null;
     this.busy = false;
     if (job.state !== 'done') {
+      if (seen) await this.showAgain();
+      if (this.rebuilt.startsWith('as last seen')) this.rebuilt = 'as last seen';
       this.tell('Stopped:', [job.message, job.hint].filter(Boolean).join(' '), 'fault', 'Try again', () =>
         this.rebuild(),
       );
@@ -258,6 +259,15 @@ export const building = {
     this.viewer.show([...bodies.filter((body) => body.mesh), ...faint], drawn).catch((problem) => {
       if (!stale()) this.fail(problem);
     });
+  },
+
+  // Nothing came of the build: what was there before stands there again.
+  async showAgain() {
+    if (!this.result) return;
+    await this.viewer.show(
+      this.result.bodies.filter((body) => body.mesh),
+      this.drawn(this.result),
+    );
   },
 
   // What would fit is looked for beside the work that goes on; it is said when it comes, unless something newer is shown.
