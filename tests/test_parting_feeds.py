@@ -119,3 +119,8 @@ def test_a_feed_goes_on_through_the_insert_behind_its_plate() -> None:
     lost = {name: before[name] - after[name] for name in ("Cavity plate", "Cavity insert")}
     assert min(lost.values()) > 1 and sum(lost.values()) == pytest.approx(after["Feed"], rel=1e-9)
     assert after["Feed"] == pytest.approx(_frustum(2, 3, 12 + 20), rel=1e-9)  # through the block and the plate behind it
+    heeled = [*MOLD, {**steps[-1], "holding": "by heels", "corner": "6"}]
+    through = [_volumes(built(tool([*heeled, *more]), SLAB)) for more in ([], [{"id": "fe", "type": "feed"}])]
+    assert through[0]["Cavity insert"] - through[1]["Cavity insert"] == pytest.approx(through[1]["Feed"], rel=1e-9)
+    assert through[1]["Cavity plate"] == pytest.approx(through[0]["Cavity plate"], rel=1e-9)
+    assert through[1]["Feed"] == pytest.approx(_frustum(2, 3, 12), rel=1e-9)  # the insert is as thick as its plate

@@ -79,15 +79,16 @@ class Feed(Step):
         return [e for e in at.bodies() if e.role == f"{self.side} insert" and apart(e.body.solid, tool.solid) <= 0]
 
     def _through(self, at: Builder, half: Entry, tool: Body, base: Vec, direction: Vec) -> Body:
-        """What of the feed's shape is in the half, and in the insert behind it, if there is one."""
-        pieces = at.kernel("outer", kernel.boolean.common, half.body.solid, [tool.solid])
-        outside = [p for p in pieces if self._touches(p.solid, base, direction)]
+        """What of the feed's shape is in the half, and in the insert behind it; or in an insert that goes through its plate."""
+        inserts = self._inserts(at, tool)
+        cut = [(e, p) for e in (half, *inserts) for p in at.kernel("outer", kernel.boolean.common, e.body.solid, [tool.solid])]
+        outside = [(entry, piece) for entry, piece in cut if self._touches(piece.solid, base, direction)]
         if len(outside) != 1:
             at.fail("x", "The feed does not run clear through the half.", "Move it, or make it narrower.")
-        feed = at.named(outside[0], half.body, tool)
-        for insert in self._inserts(at, tool):
-            inner = at.kernel("outer", kernel.boolean.common, insert.body.solid, [tool.solid])
-            on = [p for p in inner if kernel.nearness.between(p.solid, feed.solid) <= 0]
+        ((first, piece),) = outside
+        feed = at.named(piece, first.body, tool)
+        for insert in (entry for entry in inserts if entry is not first):
+            on = [p for entry, p in cut if entry is insert and kernel.nearness.between(p.solid, feed.solid) <= 0]
             if len(on) != 1:
                 at.fail("x", f"The feed does not run clear through {insert.name}.", "Move it, or make it narrower.")
             more = at.named(on[0], insert.body, tool)
