@@ -211,7 +211,7 @@ def steel(asked: ToolAsked) -> Gauge:
     needed = estimates.wall_for_deflection(pressure, depth, _STIFF)
     thumb = max(_THUMB, depth)
     state = "fault" if least < needed else "doubt" if least < thumb else "good"
-    verdict = {"fault": f"needs {brief(needed)}", "doubt": f"{brief(thumb)} is usual", "good": "stiff enough"}[state]
+    verdict = {"fault": f"needs {brief(needed)} mm", "doubt": f"{brief(thumb)} mm is usual", "good": "stiff enough"}[state]
     scale = 1.5 * max(thumb, least)
     figures = (
         GaugeFigure("least steel round a cavity", f"{brief(least)} mm"),

@@ -311,7 +311,12 @@ class Ejectors(Step):
         end = base.levels.rest if base else max(pin.bore[-1][0] for pin in pins)
         pushing = [pin for pin in pins if not pin.is_puller]
         bars = [Bar(pin.foot, along(pin.foot, lying.pair.pull, end - pin.level), pin.radius) for pin in pushing]
-        least = kernel.nearness.bars_to(bars, feeds)
+        # A feed on the far side of the wall that a pin pushes on is not in its way: what reaches past its tip is.
+        behind_tips = [
+            Bar(along(pin.foot, lying.pair.pull, pin.radius), bar.end, pin.radius)
+            for pin, bar in zip(pushing, bars, strict=True)
+        ]
+        least = kernel.nearness.bars_to(behind_tips, feeds)
         for lifter in (e for e in pieces(at) if e.role == "lifter"):
             away = kernel.nearness.bars_to(bars, [kernel.nearness.skin(lifter.body.solid)])
             least = min(least, self._apart(at, lifter.name, away))

@@ -147,13 +147,12 @@ function list() {
 function holes(changes) {
   const words = { drilled: 'to be drilled', 'opened up': 'to be opened up', closed: 'to be closed or sleeved' };
   const size = (change) => `${inUnit(change.diameter, unit, 1)}`;
-  const kinds = [...new Set(changes.map((change) => `${change.verdict}|${size(change)}`))];
-  return kinds
-    .map((kind) => {
-      const alike = changes.filter((change) => `${change.verdict}|${size(change)}` === kind);
-      return `${alike.length > 1 ? `${alike.length} holes` : 'a hole'} Ø${size(alike[0])} ${words[alike[0].verdict]}`;
-    })
-    .join(', ');
+  const told = Object.keys(words).map((verdict) => {
+    const mine = changes.filter((change) => change.verdict === verdict).map(size);
+    const sizes = [...new Set(mine)].map((one) => `${mine.filter((other) => other === one).length} × Ø${one}`);
+    return mine.length ? `holes ${words[verdict]}: ${sizes.join(', ')}` : '';
+  });
+  return told.filter(Boolean).join('; ');
 }
 
 // What becomes of each body of a tool: first what must be made anew, last how many stay as they are.
@@ -169,12 +168,11 @@ function listSteel() {
   const rows = Object.keys(words).flatMap((verdict) =>
     result.steel
       .filter((change) => change.verdict === verdict)
-      .map((change) => {
+      .flatMap((change) => {
         const row = make('li', '', 'row');
         row.append(make('span', change.name), make('b', words[verdict](change), 'font-medium text-right'));
         row.dataset.verdict = verdict;
-        if (change.holes.length) row.append(make('small', holes(change.holes), 'text-soft w-full'));
-        return row;
+        return change.holes.length ? [row, make('li', holes(change.holes), 'text-soft mb-2')] : [row];
       }),
   );
   const same = result.steel.filter((change) => change.verdict === 'unchanged').length;
