@@ -166,6 +166,18 @@ def test_digits_choose_tools_only_while_no_number_is_awaited(sheet: Sheet) -> No
     assert sheet.area() == pytest.approx(before - 56 * 36)  # the offset is a hole in what was there
 
 
+def test_no_click_of_a_quick_hand_is_lost(sheet: Sheet) -> None:
+    sheet.keys("1")
+    sheet.page.route("**/guess", lambda route: (sheet.page.wait_for_timeout(120), route.continue_()))
+    for place in ((-20, -10), (20, -10), (20, 14)):  # the pointer moves on before anything has come back
+        sheet.page.mouse.click(*sheet.spot(*place))
+        sheet.page.mouse.move(*sheet.spot(place[0] + 3, place[1] + 7), steps=3)
+    sheet.page.wait_for_function("() => bench.sketcher.scene.entities.length === 2")
+    assert (
+        sheet.page.evaluate("Object.keys(bench.sketcher.scene.points).length") == 1 + 3
+    )  # the origin, and one corner in common
+
+
 def test_escape_takes_a_size_just_placed_away_and_leaves_one_that_was_there(sheet: Sheet) -> None:
     sheet.keys("1")
     sheet.click((0, 0), (40, 0))

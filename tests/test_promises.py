@@ -148,3 +148,11 @@ def test_an_arc_about_a_centre_ends_where_its_circle_meets_what_was_clicked() ->
     assert done.drawing.place(arc.b) == (pytest.approx(0), pytest.approx(-10 + math.sqrt(1184)))  # type: ignore[union-attr]
     missed = [Pick(x=-30, y=-10), Pick(x=-8, y=30), Pick(x=0, y=40, snaps=(Snap(type="coincident", on=(top,)),))]
     assert laid_trial(done.drawing, SCOPE, tools()["arc by centre"], missed, {}).snaps == ()
+
+
+def test_a_guess_with_a_click_too_many_is_refused_as_the_act_is() -> None:
+    """The pointer asks on while what was clicked is being drawn."""
+    for name, tool in tools().items():
+        picks = [Pick(x=10.0 * k, y=float(k * k)) for k in range(len(tool.clicks) + 1)]
+        refused = laid_trial(Drawing(), SCOPE, tool, picks, {}).refusal
+        assert tool.more or refused == f"{name.capitalize()} takes {len(tool.clicks)} clicks.", name

@@ -46,6 +46,8 @@ def laid_trial(drawing: Drawing, scope: Scope, tool: Tool, picks: Sequence[Pick]
         picks = [pick.placed(scope) for pick in picks]
     except SuppleError as fault:
         return Trial([], (), refusal=fault.message)
+    if tool.too_many(picks):
+        return Trial(_rubber(picks), picks[-1].snaps, refusal=tool.miscounted().message)
     needed = len(tool.clicks)
     short = needed - len(picks)
     if short > 1 or len(picks) < 2 <= needed:

@@ -37,6 +37,14 @@ class Tool:
     def asks(self) -> tuple[int, ...]:
         return self.asked or (len(self.clicks) - 1,) * len(self.sizes)
 
+    def too_many(self, picks: Sequence[Pick]) -> bool:
+        return len(picks) > len(self.clicks) and not self.more
+
+    def miscounted(self) -> SketchError:
+        return SketchError(
+            f"{self.name.capitalize()} takes {len(self.clicks)} clicks.", f"Click {', then '.join(self.clicks)}."
+        )
+
 
 _tools: dict[str, Tool] = {}
 
@@ -56,8 +64,8 @@ def lay(pen: Pen, name: str, picks: Sequence[Pick], sizes: Sizes) -> dict[str, f
     tool = tools().get(name)
     if tool is None:
         raise SketchError(f"There is no tool “{name}”.", f"Known: {', '.join(tools())}.")
-    if len(picks) < len(tool.clicks) or (len(picks) > len(tool.clicks) and not tool.more):
-        raise SketchError(f"{name.capitalize()} takes {len(tool.clicks)} clicks.", "Click " + ", then ".join(tool.clicks) + ".")
+    if len(picks) < len(tool.clicks) or tool.too_many(picks):
+        raise tool.miscounted()
     typed = {label: text for label, text in sizes.items() if text.strip()}
     unknown = set(typed) - set(tool.sizes)
     if unknown:

@@ -22,9 +22,12 @@ export class Laying {
     this.sheet.aiming = false;
   }
 
+  // What a place is taken for: shown where nothing newer was asked, and given to a click whatever was asked meanwhile.
   async guessAt(cursor, free = false) {
     this.sheet.cursor = cursor;
     const { hand, picks } = this.sheet;
+    const tool = this.sheet.tools[hand];
+    if (tool && !tool.more && picks.length >= tool.clicks.length) return null; // what was clicked is being drawn
     const asked = (this.asked = (this.asked || 0) + 1);
     try {
       const sizes = Object.fromEntries(
@@ -41,13 +44,8 @@ export class Laying {
         free,
         ghosts: this.sheet.model.jobs,
       });
-      if (
-        asked !== this.asked ||
-        hand !== this.sheet.hand ||
-        picks.length !== this.sheet.picks.length ||
-        !this.sheet.tools[hand]
-      )
-        return;
+      if (hand !== this.sheet.hand || picks.length !== this.sheet.picks.length || !this.sheet.tools[hand]) return null;
+      if (asked !== this.asked) return answer;
       this.sheet.guess = answer;
       this._wake(answer.pick);
       this.sheet.drawing.trial(answer.preview, this._guides(answer, picks.at(-1)), [answer.pick.x, answer.pick.y]);
@@ -62,9 +60,11 @@ export class Laying {
       this.sheet.sk.place = placed([answer.pick.x, answer.pick.y], this.sheet.unit);
       if (answer.refusal) this.sheet.tell(answer.refusal, { tone: 'fault' });
       else if (this.sheet.sk.tone) this.sheet.tool.prompt();
+      return answer;
     } catch (problem) {
-      if (problem instanceof Problem) this.sheet.tell(problem.message, { tone: 'fault' });
-      else throw problem;
+      if (!(problem instanceof Problem)) throw problem;
+      this.sheet.tell(problem.message, { tone: 'fault' });
+      return null;
     }
   }
 
@@ -81,6 +81,21 @@ export class Laying {
     const on = pick.snaps.find((snap) => ['coincident', 'midpoint'].includes(snap.type))?.on[0];
     if (on && on !== this.sheet.woken[0])
       this.sheet.woken = [on, ...this.sheet.woken.filter((id) => id !== on)].slice(0, 6);
+  }
+
+  // Clicks are laid one after the other: a quick second one is guessed from where the first has led.
+  clickAt(place, free) {
+    this.clicked = this.laid().then(async () => {
+      if (!this.sheet.tools[this.sheet.hand]) return;
+      const guess = await this.guessAt(place, free);
+      if (guess) await this.click(await this.sheet.model.real(guess));
+    });
+    return this.clicked;
+  }
+
+  // Until the last click is laid; what went wrong with it was told where it was clicked.
+  laid() {
+    return (this.clicked || Promise.resolve()).catch(() => {});
   }
 
   async click(pick, typed = false) {

@@ -22,7 +22,8 @@ export class Pointer {
       this.sheet.drawing.frame(null);
     });
     svg.addEventListener('contextmenu', (event) => event.preventDefault());
-    svg.addEventListener('dblclick', (event) => {
+    svg.addEventListener('dblclick', async (event) => {
+      if (this.sheet.tools[this.sheet.hand]) await this.sheet.laying.laid();
       const hit = this.sheet.drawing.at(event.offsetX, event.offsetY);
       if (this.sheet.tools[this.sheet.hand]?.more && this.sheet.picks.length >= 3) {
         this.sheet.picks = this.sheet.picks.slice(0, -1);
@@ -319,9 +320,7 @@ export class Pointer {
     }
     if (this.sheet.tools[this.sheet.hand]) {
       this.sheet.aimed = null;
-      await this.sheet.laying.guessAt(place, event.altKey);
-      const pick = this.sheet.guess && (await this.sheet.model.real(this.sheet.guess));
-      if (pick) await this.sheet.laying.click(pick);
+      await this.sheet.laying.clickAt(place, event.altKey);
       return;
     }
     if (['size', 'fix'].includes(this.sheet.hand)) hit ||= await this.sheet.model.at(...held.at);
