@@ -173,9 +173,8 @@ def test_no_click_of_a_quick_hand_is_lost(sheet: Sheet) -> None:
         sheet.page.mouse.click(*sheet.spot(*place))
         sheet.page.mouse.move(*sheet.spot(place[0] + 3, place[1] + 7), steps=3)
     sheet.page.wait_for_function("() => bench.sketcher.scene.entities.length === 2")
-    assert (
-        sheet.page.evaluate("Object.keys(bench.sketcher.scene.points).length") == 1 + 3
-    )  # the origin, and one corner in common
+    points = sheet.page.evaluate("Object.keys(bench.sketcher.scene.points).length")
+    assert points == 1 + 3  # the origin, and one corner in common
 
 
 def test_escape_takes_a_size_just_placed_away_and_leaves_one_that_was_there(sheet: Sheet) -> None:
