@@ -19,8 +19,8 @@ from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Error, 
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
     "--force-device-scale-factor=1", "--disable-background-networking", "--disable-component-update", "--no-first-run",
-    "--disable-gpu-compositing", "--disable-gpu-rasterization", "--webgl-antialiasing-mode=none",
 ]  # fmt: skip
+QUICK = [*FLAGS, "--disable-gpu-compositing", "--disable-gpu-rasterization", "--webgl-antialiasing-mode=none"]
 """Without a graphics card: pages are put together in software, and only the view itself is drawn by its stand-in, unsmoothed.
 That is four times less work a picture than all of it there.
 """
@@ -66,7 +66,7 @@ def _context(**more: Any) -> BrowserContext:
     for browser in _open:
         with contextlib.suppress(Error):
             return browser.new_context(**more)
-    _open[:] = [_driver().chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)]
+    _open[:] = [_driver().chromium.launch(executable_path="/usr/bin/chromium", args=QUICK)]
     return _open[0].new_context(**more)
 
 
