@@ -17,6 +17,7 @@ from supplecast.tooling.stock import Stock
 Role = Literal[
     "part", "block", "cavity", "core", "cavity insert", "core insert", "slide", "core slide", "insert", "ejector", "feed",
     "linked", "molded", "shot", "surface", "mesh", "neighbour", "fixed base", "moving base", "ejection", "core pin", "lifter",
+    "stripper",
 ]  # fmt: skip
 PARTS: tuple[Role, ...] = ("molded", "linked", "part")
 """What a tool molds: at its places, linked, or a part of its own."""
@@ -24,7 +25,7 @@ SLIDES: tuple[Role, ...] = ("slide", "core slide")
 """What leaves sideways: in the cavity half, and on the core half."""
 STEEL: tuple[Role, ...] = (
     "cavity", "core", "cavity insert", "core insert", "slide", "core slide", "insert", "ejector", "block",
-    "fixed base", "moving base", "ejection", "core pin", "lifter",
+    "fixed base", "moving base", "ejection", "core pin", "lifter", "stripper",
 )  # fmt: skip
 """What a tool is made of."""
 BESIDE: tuple[Role, ...] = ("mesh", "neighbour")

@@ -34,6 +34,7 @@ ROLE_COLOURS = {
     "core insert": "#57AAA1",
     "core pin": "#3F7F78",
     "lifter": "#A8607C",
+    "stripper": "#8C7AA6",
     "slide": "#B4527A",
     "core slide": "#B4527A",
     "insert": "#8A97A8",

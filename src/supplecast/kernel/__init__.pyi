@@ -45,6 +45,7 @@ from supplecast.kernel.molds import posts as posts
 from supplecast.kernel.molds import runner as runner
 from supplecast.kernel.molds import shutoff as shutoff
 from supplecast.kernel.molds import slide as slide
+from supplecast.kernel.molds import stripping as stripping
 from supplecast.kernel.shapes import apart as apart
 from supplecast.kernel.shapes import blob as blob
 from supplecast.kernel.shapes import face_key as face_key

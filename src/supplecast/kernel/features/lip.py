@@ -86,7 +86,7 @@ def rim(solid: Solid, face: int) -> Rim:
     holes = [wire for wire in rings if not wire.IsSame(outer)]
     if not holes:
         raise KernelError("This face does not run round a hollow.", "Pick the rim of a shelled body.", faces=(face,))
-    inner = max(holes, key=_length)
+    inner = max(holes, key=length)
     wall = BRepExtrema_DistShapeShape(outer, inner)
     return Rim(solid, face, outer, inner, float(wall.Value()), frame)
 
@@ -97,7 +97,7 @@ def ring(at: Rim, section: Section) -> Made:
     KernelError where it does not fit into the wall, or where the line at a distance closes or comes apart.
     """
     base, sense = (at.inner, 1.0) if section.where == "inner" else (at.outer, -1.0)
-    loops = [(_aside(at, base, sense * by), role) for by, role in ((section.near, "near"), (section.far, "far"))]
+    loops = [(aside(at, base, sense * by), role) for by, role in ((section.near, "near"), (section.far, "far"))]
     (outside, inside) = (loops[1], loops[0]) if section.where == "inner" else (loops[0], loops[1])
     face = BRepBuilderAPI_MakeFace(plane(at.frame), outside[0].wire)
     face.Add(TopoDS.Wire(inside[0].wire.Reversed()))
@@ -172,7 +172,7 @@ def apart(first: Solid, faces: Sequence[int], second: Solid, others: Sequence[in
     return float(measured.Value())
 
 
-def _ruled(at: Rim, section: Section, feet: Sequence[tuple[_Loop, str]]) -> Made:
+def _ruled(at: Rim, section: Section, feet: Sequence[tuple[Loop, str]]) -> Made:
     """A leant ring whose flanks are ruled between its loops at the foot and those at its top, sewn together."""
     inset = section.height * math.tan(section.draft)
     base, sense = (at.inner, 1.0) if section.where == "inner" else (at.outer, -1.0)
@@ -181,13 +181,13 @@ def _ruled(at: Rim, section: Section, feet: Sequence[tuple[_Loop, str]]) -> Made
     sides: list[tuple[Any, Origin]] = []
     caps: dict[str, list[Any]] = {"foot": [], "top": []}
     for (foot, role), by in zip(feet, (section.near + inset, section.far - inset), strict=True):
-        top = [(move.edge(edge, motion), source) for edge, source in _aside(at, base, sense * by).edges]
+        top = [(move.edge(edge, motion), source) for edge, source in aside(at, base, sense * by).edges]
         pairs = _paired(foot.edges, top)
         sides += [(BRepFill.Face_s(low, high), Origin(role, (source,))) for low, high, source in pairs]
         caps["foot"].append(_joined([low for low, _, _ in pairs]))
         caps["top"].append(_joined([high for _, high, _ in pairs]))
     for role, wires in caps.items():
-        long, short = sorted(wires, key=_length, reverse=True)
+        long, short = sorted(wires, key=length, reverse=True)
         maker = BRepBuilderAPI_MakeFace(long, True)
         maker.Add(TopoDS.Wire(short.Reversed()))
         fixed = ShapeFix_Face(maker.Face())
@@ -272,18 +272,18 @@ def _joined(parts: Sequence[Any]) -> Any:
 
 
 @dataclass(frozen=True)
-class _Loop:
+class Loop:
     wire: Any
     edges: tuple[_Drawn, ...]
 
 
-def _aside(at: Rim, wire: Any, by: float) -> _Loop:
+def aside(at: Rim, wire: Any, by: float) -> Loop:
     """A loop at a distance from one of the rim's, outwards if positive, with the edge of the body each of its edges follows."""
     held = mapped(wire, TopAbs_EDGE)
     own = [TopoDS.Edge(held.FindKey(number)) for number in range(1, int(held.Extent()) + 1)]
     sources = [EdgeOf(0, index) if (index := at.solid.find_edge(edge)) is not None else EdgeOf(0, 0) for edge in own]
     if abs(by) < 1e-9:
-        return _Loop(wire, tuple(zip(own, sources, strict=True)))
+        return Loop(wire, tuple(zip(own, sources, strict=True)))
     straight = all(edges.line(at.solid, source.edge) is not None for source in sources)
     maker = BRepOffsetAPI_MakeOffset()
     maker.Init(GeomAbs_JoinType.GeomAbs_Intersection if straight else GeomAbs_JoinType.GeomAbs_Arc, False)
@@ -304,10 +304,10 @@ def _aside(at: Rim, wire: Any, by: float) -> _Loop:
     pairs = [
         (TopoDS.Edge(made), source) for edge, source in zip(own, sources, strict=True) for made in each(maker.Generated(edge))
     ]
-    return _Loop(new, tuple(pairs))
+    return Loop(new, tuple(pairs))
 
 
-def _length(wire: Any) -> float:
+def length(wire: Any) -> float:
     measured = GProp_GProps()
     BRepGProp.LinearProperties_s(wire, measured)
     return float(measured.Mass())

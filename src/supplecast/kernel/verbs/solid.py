@@ -26,13 +26,16 @@ def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, dra
     `draft` rad leans every side inwards on the way (negative: outwards), measured at the frame's plane. Faces are made in
     the roles `side` (from their entity), `start` (on the plane) and `end`.
     """
+    return raised(profile(region, frame), length, up=up, draft=draft)
+
+
+def raised(flat: Profile, length: float, *, up: bool = True, draft: float = 0.0) -> Made:
+    """The same over a flat face that is there already."""
     if length <= 0:
         raise KernelError("The height must be greater than zero.")
-    flat = profile(region, frame)
-    sense = 1.0 if up else -1.0
-    direction = times(frame.normal, sense)
+    direction = times(flat.frame.normal, 1.0 if up else -1.0)
     prism = _prism(flat, direction, length)
-    return prism if draft == 0.0 else _drafted(prism, frame, direction, draft)
+    return prism if draft == 0.0 else _drafted(prism, flat.frame, direction, draft)
 
 
 def extrude_both(region: Region, frame: Frame, above: float, below: float, *, draft: float = 0.0) -> Made:

@@ -18,7 +18,7 @@ from supplecast.geometry import Bar, Frame, Point2, Vec, along, dot, times
 from supplecast.steps.tool.behind import Behind, behind
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
-from supplecast.steps.tool.pieces import coolant_bores, is_blade, is_sleeve, pieces, turned_pieces
+from supplecast.steps.tool.pieces import coolant_bores, is_blade, is_sleeve, pieces, stripped, turned_pieces
 from supplecast.steps.tool.places import Place, on_first, places
 from supplecast.steps.tool.sides import GROUPS
 from supplecast.steps.tool.steel import bored
@@ -161,12 +161,13 @@ class Ejectors(Step):
         skin = molding.judge.skin_of(first.part.body.solid).places
         top = float((skin.whole.corners.reshape(-1, 3) @ list(pair.pull)).max())
         spared = on_first(at, "seen", self.seen, first)
+        spared += stripped(at, first.part, pair.pull)
         apart = max(4 * radius, pin_head(2 * radius)[0] + 1.0) if base else 4 * radius
         room = molding.sticking.Room(radius, apart, top, spared, list(held.values()), self._beside(at, plane, apart / 2))
         wanted = self.count - len(held)
         proposed = at.kernel("count", molding.sticking.proposed, skin, pair.pull, room, wanted) if wanted else []
         if not proposed and not held:
-            if spared:
+            if self.seen:
                 at.fail(
                     "seen", "Beside the faces that are seen there is no flat place for a pin.", "Leave one of them to the pins."
                 )
@@ -276,7 +277,7 @@ class Ejectors(Step):
             return
         skin = molding.judge.skin_of(first.part.body.solid)
         whole = molding.release.force(skin, pair.pull, resin)
-        share = self._share(at, count * math.pi * radius**2)
+        share = self._share(at, first, pair, count * math.pi * radius**2)
         bears = molding.release.pushed(share * whole, count, 2 * radius, max(length - at.mm("guide"), 1.0))
         beside = "" if share == 1 else ", and what pushes beside them"
         at.note(f"Each part sticks with {brief(whole)} kN: {brief(bears.pressure)} MPa under its pins{beside}.")
@@ -294,16 +295,19 @@ class Ejectors(Step):
             words = f"{words} {brief(bears.each * bears.buckling)} (Euler), less than {molding.release.SAFE:g} times"
             at.caution("diameter", f"{words}. Use {at.no_less(wide)} {at.scope.unit}, or more pins.")
 
-    def _share(self, at: Builder, own: float) -> float:
-        """What pins of so many mm² on one part take of the force that pushes it off, where sleeves and blades push too."""
-        others = 0.0
+    def _share(self, at: Builder, first: Place, pair: Pair, own: float) -> float:
+        """What pins of so many mm² on one part take of the force that pushes it off, where sleeves, blades and strippers push
+        too.
+        """
+        part, others = first.part.body.solid, 0.0
         for stock in (e.stock for e in at.bodies() if e.stock and (is_sleeve(e) or is_blade(e))):
             if stock.form == "ring":
                 others += math.pi * (stock.sizes[0] ** 2 - stock.sizes[1] ** 2) / 4
             else:
                 others += math.prod(float(size) for size in stock.kind.removeprefix("Ejector blade ").split(" × "))
         parts = max(sum(e.role in PARTS for e in at.bodies()), 1)
-        return own / (own + others / parts)
+        rims = sum(kernel.measure.face_area(part, face) for face in stripped(at, first.part, pair.pull))
+        return own / (own + others / parts + rims)
 
     def _clearance(self, at: Builder, lying: Lying, pins: Sequence[_Pin], base: Behind | None) -> float:
         """The least distance between a pin and another, or what else runs through the core side and the plates behind it."""

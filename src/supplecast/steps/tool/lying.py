@@ -63,10 +63,17 @@ class Lying:
 
     def box(self, low: tuple[float, float, float], high: tuple[float, float, float]) -> Made:
         """A plate from corner to corner, each (u, v, level)."""
+        return kernel.solid.box(*self._corners(low, high))
+
+    def rounded(self, low: tuple[float, float, float], high: tuple[float, float, float], radius: float) -> Made:
+        """The same with its edges along the pull rounded."""
+        return kernel.solid.rounded_box(*self._corners(low, high), self.pair.axis, radius)
+
+    def _corners(self, low: tuple[float, float, float], high: tuple[float, float, float]) -> tuple[Vec, Vec]:
         a, b = self.point(low[:2], low[2]), self.point(high[:2], high[2])
         lows = [round(min(p, q), 6) for p, q in zip(a, b, strict=True)]
         highs = [round(max(p, q), 6) for p, q in zip(a, b, strict=True)]
-        return kernel.solid.box((lows[0], lows[1], lows[2]), (highs[0], highs[1], highs[2]))
+        return (lows[0], lows[1], lows[2]), (highs[0], highs[1], highs[2])
 
     def turned(self, at: Point2, outer: Outline, inner: Outline = (), cup: tuple[float, float, float] | None = None) -> Made:
         """A solid turned about the axis at (u, v) from outlines of (level, radius); `cup` is a round seat in its low end."""

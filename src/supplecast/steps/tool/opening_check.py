@@ -31,7 +31,7 @@ _SHORT = 1.0  # mm before the ejector plates come up against the support
 _PINS = ("[pin ", "[sleeve ")  # what tells the faces of pins from those of a plate they stand on
 _BESIDE = 0.1  # mm between bodies that touch
 _MANY = 50.0  # times as hard: as good as alone
-_PUSHING: tuple[Role, ...] = ("ejector", "ejection")
+_PUSHING: tuple[Role, ...] = ("ejector", "ejection", "stripper")
 
 
 @dataclass(frozen=True)
@@ -235,7 +235,7 @@ class OpeningCheck(Step):
     # --- where the parts stay ---------------------------------------------------------------------------------------
 
     def _stay(self, at: Builder, tool: _Tool) -> None:
-        pushed = bool(tool.of("ejector"))
+        pushed = bool(tool.of("ejector", "stripper"))
         if tool.held:
             words = f"{tool.held[0].name} is still in when the core side leaves, and keeps the parts in the cavity half"
             if pushed:

@@ -10,20 +10,22 @@ from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.state import Entry, Role
 from supplecast.document.steel_holes import holes_by
-from supplecast.geometry import Bar, dot
+from supplecast.geometry import Bar, Vec, along, dot
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair
 from supplecast.steps.tool.sides import ROLES
 from supplecast.tooling.base.places import Round
 
-_ROLES: tuple[Role, ...] = ("ejector", "core pin", "lifter", *ROLES.values())
+_MADE: tuple[Role, ...] = ("lifter", "stripper")  # for this tool, of plates
+_ROLES: tuple[Role, ...] = ("ejector", "core pin", *_MADE, *ROLES.values())
 _SAME = 1e-3  # mm
+_UNDER = 0.05  # mm behind a rim, where what it lies on is looked for
 _TOUCHES = 1e-6  # mm that two may be into each other
 
 
 def pieces(at: Builder) -> list[Entry]:
-    """Pins, sleeves, lifters, pillars, bushes, screws and drives, which run through plates and halves."""
-    return [e for e in at.bodies() if e.role in _ROLES and (e.role == "lifter" or e.stock is None or e.stock.form != "plate")]
+    """Pins, sleeves, lifters, strippers, pillars, bushes, screws and drives, which run through plates and halves."""
+    return [e for e in at.bodies() if e.role in _ROLES and (e.role in _MADE or e.stock is None or e.stock.form != "plate")]
 
 
 def turned_pieces(at: Builder, lying: Lying) -> list[tuple[Entry, tuple[Round, ...]]]:
@@ -60,6 +62,17 @@ def is_blade(entry: Entry) -> bool:
 def is_heeled(insert: Entry) -> bool:
     """Whether the plate behind an insert holds it by its heels."""
     return any("[heel" in tag for tags in insert.body.tags for tag in tags)
+
+
+def stripped(at: Builder, part: Entry, pull: Vec) -> list[int]:
+    """The rims of a part that lie on a stripper."""
+    strippers = [e.body.solid for e in at.bodies() if e.role == "stripper"]
+    found = []
+    for seat in kernel.stripping.seats(part.body.solid, pull) if strippers else []:
+        place = kernel.measure.point_inside(part.body.solid, seat.face)
+        if place and any(kernel.probing.covers(one, along(place, pull, _UNDER)) for one in strippers):
+            found.append(seat.face)
+    return found
 
 
 def coolant_bores(at: Builder, pair: Pair) -> list[Bar]:

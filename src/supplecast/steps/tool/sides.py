@@ -12,6 +12,7 @@ ROLES: Mapping[Side, Role] = {"fixed": "fixed base", "moving": "moving base", "e
 _OF_ROLE: Mapping[Role, Side] = {
     "cavity": "fixed", "cavity insert": "fixed", "slide": "fixed", "core": "moving", "core insert": "moving",
     "core slide": "moving", "core pin": "moving", "ejector": "ejection", "lifter": "ejection",
+    "stripper": "ejection",
 }  # fmt: skip
 GROUPS: Mapping[Side, str] = {"fixed": "Fixed side", "moving": "Moving side", "ejection": "Ejection"}
 

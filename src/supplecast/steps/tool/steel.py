@@ -10,7 +10,7 @@ from supplecast.document.state import Entry, Role
 from supplecast.errors import KernelError, MissedError
 from supplecast.naming import Body
 
-BOTH_SIDES: tuple[Role, ...] = ("cavity", "core", "cavity insert", "core insert")
+BOTH_SIDES: tuple[Role, ...] = ("cavity", "core", "cavity insert", "core insert", "stripper")
 
 
 def bored(at: Builder, field: str, steel: Iterable[Entry], tools: Sequence[Body]) -> None:

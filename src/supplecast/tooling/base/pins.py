@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from supplecast.geometry import Point2
 from supplecast.tooling.base.component import Component, stepped
 from supplecast.tooling.base.components import pin_head
+from supplecast.tooling.screws import SCREWS, Size
 from supplecast.tooling.stock import Stock, at_least
 
 SLEEVES = (3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0)
@@ -19,6 +20,8 @@ SLEEVE_WALL = 0.75
 """Mm of wall that a sleeve has at least (common practice, no source)."""
 _LOOSE, _HEAD = 0.5, 0.25  # mm a side in the support plate, and round pin and head in the retainer (common practice, no source)
 _RELIEF, _THIN = 0.5, 0.3  # mm a side that a sleeve is wider behind its guide, and of wall left there (no source)
+_SCREWED: tuple[Size, ...] = ("M10", "M8", "M6", "M5", "M4")
+_SHOULDER = 1.0  # mm a side that a rod is wider than its thread at least (common practice, no source)
 PLUG = 8.0
 """Mm of set screw behind a core pin's head (common practice, no source)."""
 _THREADS = (5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 24.0, 30.0, 36.0)  # mm (ISO 4026, from memory)
@@ -52,6 +55,19 @@ class Levels:
     rest: float
     clamp: float
     end: float
+
+
+def push_rod(name: str, at: Point2, back: float, wide: float, levels: Levels) -> Component:
+    """A rod from the retainer plate that carries a stripper, whose back is at a level: screwed into it, and held as an ejector
+    pin is.
+    """
+    pin = ejector_pin(name, at, back, wide, levels.back, levels.rest)
+    size = next(size for size in _SCREWED if SCREWS[size].nominal <= wide - 2 * _SHOULDER or size == _SCREWED[-1])
+    into = SCREWS[size].nominal
+    long = round(levels.rest - back + into, 2)
+    stock = Stock(f"Push rod {size}", "round", (wide, at_least(long)), pin.stock.material, "ISO 6751", long)
+    outer = (*stepped((back - into, back, SCREWS[size].nominal / 2)), *pin.outer)
+    return replace(pin, name="Push rod", stock=stock, outer=outer)
 
 
 def ejector_sleeve(name: str, at: Point2, tip: float, wide: float, bore: float, guide: float, levels: Levels) -> Component:

@@ -72,6 +72,7 @@ def picture(task: Task, asked: options.Draw) -> Picture:
             "core insert": 1.0,
             "core pin": 1.0,
             "lifter": -1.0,  # its way leads off the core
+            "stripper": 1.0,
             "ejector": 1.0,
             "moving base": 1.0,
             "ejection": 1.0,

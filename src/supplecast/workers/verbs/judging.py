@@ -162,7 +162,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     pull = next((e.pull for e in bodies if e.pull and e.role in ("core", "block", "linked")), (0.0, 0.0, 1.0))
     for entry in bodies:
         shelf.recall_mass(entry, Path(task.blobs))
-    forming = ("core", "cavity", "core insert", "cavity insert", "core pin", "lifter", *SLIDES)
+    forming = ("core", "cavity", "core insert", "cavity insert", "core pin", "lifter", "stripper", *SLIDES)
     steel = [_steel(e, pull) for e in bodies if e.role in forming]
     outer = [e.body.solid for e in bodies if e.role in ("core", "cavity", "block")]
     figures = {name: value for o in built.outcomes if o.status == "ok" for name, value in o.figures.items()}
@@ -208,7 +208,7 @@ def _rows(places: Sampled) -> Floats:
 def _steel(entry: Entry, pull: Vec) -> tool.Steel:
     """A body of the tool with the way it leaves."""
     forming = tuple(face for face, tags in enumerate(entry.body.tags) if forms_part(tags))
-    direction = pull if entry.role.startswith("core") else times(pull, -1.0)
+    direction = pull if entry.role.startswith(("core", "stripper")) else times(pull, -1.0)
     if entry.role in SLIDES:
         direction = entry.pull or pull
     elif entry.role == "lifter" and entry.pull:

@@ -21,6 +21,7 @@ const WHAT = {
   'core slide': 'slide on the core half',
   'core pin': 'core pin',
   lifter: 'lifter',
+  stripper: 'stripper',
   ejector: 'ejector',
   'fixed base': 'mold base, fixed side',
   'moving base': 'mold base, moving side',

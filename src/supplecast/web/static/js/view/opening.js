@@ -1,7 +1,7 @@
 // How far each body travels when the mold opens: the core side first, then the slides, then the parts are pushed off.
 
 export const STROKE = 160; // mm of the core side, at most
-const CORE = new Set(['core', 'core insert', 'core pin', 'ejector', 'lifter', 'moving base', 'ejection']);
+const CORE = new Set(['core', 'core insert', 'core pin', 'ejector', 'lifter', 'stripper', 'moving base', 'ejection']);
 export const SLIDES = new Set(['slide', 'core slide']);
 const PARTS = new Set(['shot', 'linked', 'molded', 'part', 'feed']);
 const SLIDES_AT = 0.2; // share of the stroke at which the slides begin, their wedges being clear
