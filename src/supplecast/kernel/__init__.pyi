@@ -10,6 +10,7 @@ from supplecast.kernel.features import lip as lip
 from supplecast.kernel.features import nest as nest
 from supplecast.kernel.features import rib as rib
 from supplecast.kernel.features import snap as snap
+from supplecast.kernel.features import stripping as stripping
 from supplecast.kernel.features import wrap as wrap
 from supplecast.kernel.formats import explained as explained
 from supplecast.kernel.formats import facets as facets
@@ -45,7 +46,6 @@ from supplecast.kernel.molds import posts as posts
 from supplecast.kernel.molds import runner as runner
 from supplecast.kernel.molds import shutoff as shutoff
 from supplecast.kernel.molds import slide as slide
-from supplecast.kernel.molds import stripping as stripping
 from supplecast.kernel.shapes import apart as apart
 from supplecast.kernel.shapes import blob as blob
 from supplecast.kernel.shapes import face_key as face_key

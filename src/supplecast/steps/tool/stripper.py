@@ -30,7 +30,7 @@ from supplecast.tooling.stock import Stock, at_least
 from supplecast.wording import brief, plural
 
 if TYPE_CHECKING:
-    from supplecast.kernel.molds.stripping import Seat
+    from supplecast.kernel.features.stripping import Seat
     from supplecast.kernel.shapes.history import Made
 
 _RODS = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0)  # mm (as ejector pins of ISO 6751, from memory)
