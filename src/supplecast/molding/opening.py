@@ -15,7 +15,7 @@ from functools import cached_property
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from manifold3d import Manifold, Mesh
+from manifold3d import Manifold, Mesh, OpType
 
 from supplecast import kernel
 from supplecast.geometry import Bools, Floats, Frame, Rows, Vec, unit, vec
@@ -52,6 +52,7 @@ class Meshed:
 
     solid: Solid
     shares: WeakKeyDictionary[Meshed, float] = field(default_factory=WeakKeyDictionary, repr=False)
+    """What is known of the space it shares with others: no less than that, if it may be made by facets alone."""
 
     @cached_property
     def mesh(self) -> kernel.mesh.Mesh:
@@ -113,6 +114,31 @@ def shared_at_most(a: Meshed, b: Meshed) -> float:
         if before <= allowed(a, b):
             return before
     return shared(a, b)
+
+
+def shared_by_most(one: Meshed, others: Sequence[Meshed]) -> list[float]:
+    """No less than what a body has in common with each of others, in mm³: those whose boxes are apart are asked at once, and
+    singly only where that is more than facets alone may make.
+    """
+    found: dict[Meshed, float] = {}
+    groups: list[list[Meshed]] = []
+    for other in others:
+        if other in one.shares or lineage.carried_and_cut(other.solid):
+            found[other] = shared_at_most(one, other)
+            continue
+        group = next((g for g in groups if not any(near(other, held) for held in g)), None)
+        if group is None:
+            groups.append([other])
+        else:
+            group.append(other)
+    for group in groups:
+        whole = Manifold.batch_boolean([other.manifold for other in group], OpType.Add)
+        most = abs(float((one.manifold ^ whole).volume()))
+        for other in group:
+            if most <= allowed(one, other):
+                one.shares[other] = most
+            found[other] = shared(one, other)
+    return [found[other] for other in others]
 
 
 def near(a: Meshed, b: Meshed) -> bool:

@@ -221,10 +221,10 @@ class OpeningCheck(Step):
         steel = [e for e in tool.bodies if e.is_own and e.role not in (*PARTS, "feed", "shot", "part")]
         meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*steel, *tool.parts)}
         for number, first in enumerate(steel):
-            for second in (*steel[number + 1 :], *tool.parts):
-                if not molding.opening.near(meshes[first.id], meshes[second.id]):
-                    continue
-                overlap = molding.opening.shared_at_most(meshes[first.id], meshes[second.id])
+            mine = meshes[first.id]
+            beside = [e for e in (*steel[number + 1 :], *tool.parts) if molding.opening.near(mine, meshes[e.id])]
+            overlaps = molding.opening.shared_by_most(mine, [meshes[e.id] for e in beside])
+            for second, overlap in zip(beside, overlaps, strict=True):
                 if overlap > molding.opening.allowed(meshes[first.id], meshes[second.id]):
                     at.fail(
                         "check", f"{first.name} and {second.name} share {overlap:.1f} mm³.", "Look at the step that made them."
