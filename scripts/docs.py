@@ -8,7 +8,6 @@ python -m scripts.docs --check   # says whether they are current
 from __future__ import annotations
 
 import json
-import re
 import sys
 import typing
 from collections.abc import Iterator
@@ -19,10 +18,11 @@ from pydantic import BaseModel
 
 from scripts import wire_types
 from supplecast import kernel
-from supplecast.document.fields import KIND_WORDS, AxisPick, FieldSpec, LinkPick, PlanePick, Profile, Spot, row_model, spec_in
+from supplecast.document.fields import AxisPick, LinkPick, PlanePick, Profile, Spot
 from supplecast.document.model import VERSION, Document
 from supplecast.document.step import Step, in_order, load_steps
 from supplecast.geometry import STANDARD_PLANES, Vec
+from supplecast.handbook.steps import about, default, example, kind_words, sentence
 from supplecast.naming import EdgeRef, FaceRef, Rule, tag
 from supplecast.naming.reference import Order
 from supplecast.naming.tag import ROLES
@@ -51,25 +51,12 @@ def pages() -> dict[Path, str]:
     return made
 
 
-def example(kind: type[Step]) -> dict[str, Any]:
-    """The example of a step's docstring as JSON."""
-    found = re.search(r"Example: (\{.*\})", kind.__doc__ or "", re.DOTALL)
-    if found is None:
-        raise ValueError(f"{kind.__name__} gives no example")
-    return dict(json.loads(" ".join(found.group(1).split()).replace("9f86d0…", "9" * 64)))
-
-
 def _folder(kind: type[Step]) -> str:
     return kind.__module__.split(".")[-2]
 
 
 def _file(name: str) -> str:
     return name.replace(" ", "-")
-
-
-def _about(kind: type[BaseModel]) -> str:
-    text = (kind.__doc__ or "").split("Example:")[0]
-    return "\n".join(line.strip() for line in text.strip().splitlines())
 
 
 def _index(kinds: list[tuple[str, type[Step]]]) -> str:
@@ -83,38 +70,22 @@ def _step(name: str, kind: type[Step]) -> str:
         if field in ("id", "type", "name", "skip"):
             continue
         spec = kind.spec(field)
-        rows.append(f"| `{field}` | {_kind_words(kind, field, spec)} | {_default(info)} |")
+        rows.append(f"| `{field}` | {kind_words(kind, field, spec)} | {_default(info)} |")
     module = "/".join(kind.__module__.split(".")[1:])
     text = json.dumps(example(kind), indent=1, ensure_ascii=False)
-    sentence = kind.model_validate(example(kind)).sentence()
     return (
-        f"{_MADE}# {kind.word}\n\n{_about(kind)}\n\nIn the sheet: {re.sub(r'[{}]', '`', sentence)}\n\n"
+        f"{_MADE}# {kind.word}\n\n{about(kind)}\n\nIn the sheet: {sentence(kind)}\n\n"
         f"| field | what may be given | left out |\n|---|---|---|\n" + "\n".join(rows) + "\n\n"
         "Every step also has `id` (a permanent short name), `type`, `name` (for people) and `skip`.\n\n"
         f"```json\n{text}\n```\n\nCode: `src/supplecast/{module}.py`\n"
     )
 
 
-def _kind_words(kind: type[BaseModel], field: str, spec: FieldSpec) -> str:
-    if spec.kind == "rows":
-        row = row_model(kind, field)
-        return "rows of " + ", ".join(f"`{name}` ({_kind_words(row, name, spec_in(row, name))})" for name in row.model_fields)
-    if spec.kind == "choice":
-        words = tuple(str(a) for a in typing.get_args(kind.model_fields[field].annotation))
-        if words and all(not word.startswith(("<", "supplecast", "typing", "dict", "list")) for word in words):
-            return " · ".join(f"`{word}`" for word in words)
-        return "see [the format](../format.md)"
-    least = {"positive": ", above zero", "zero": ", zero or more"}.get(spec.least, "")
-    return KIND_WORDS[spec.kind] + least
-
-
 def _default(info: Any) -> str:
     if info.is_required():
         return "must be given"
-    value = info.get_default(call_default_factory=True)
-    if isinstance(value, BaseModel):
-        value = value.model_dump(exclude_none=True, exclude_defaults=True)
-    return "nothing" if value in (None, (), [], {}, "") else f"`{json.dumps(value, ensure_ascii=False)}`"
+    value = default(info)
+    return "nothing" if value is None else f"`{json.dumps(value, ensure_ascii=False)}`"
 
 
 def _names() -> str:
@@ -180,17 +151,17 @@ def _format(kinds: list[tuple[str, type[Step]]]) -> str:
         "## Picks\n",
     ]
     for model in (FaceRef, EdgeRef, Order, Rule, PlanePick, AxisPick, Spot, Profile, LinkPick):
-        parts.append(f"### {model.__name__}\n\n{_about(model)}\n\n{_table(model)}")
+        parts.append(f"### {model.__name__}\n\n{about(model)}\n\n{_table(model)}")
     parts.append("## A drawing\n\nA sketch holds `points` (id: [x, y] in mm), `entities`, `constraints` and `figures` by id.\n")
     for model in (Line, Arc, Circle, Constraint, Figure, Size):
-        parts.append(f"### {model.__name__}\n\n{_about(model)}\n\n{_table(model)}")
+        parts.append(f"### {model.__name__}\n\n{about(model)}\n\n{_table(model)}")
     parts.append(
         "## Typed figures\n\n`draw` takes figures as one would type them; on reading they become points, entities and "
         "constraints.\n"
     )
     for model in (RectangleRequest, CircleRequest, PolygonRequest, SlotRequest):
-        about = f"{_about(model)}\n\n" if "__doc__" in vars(model) and model.__doc__ else ""
-        parts.append(f"### {model.__name__.removesuffix('Request')}\n\n{about}{_table(model)}")
+        words = f"{about(model)}\n\n" if "__doc__" in vars(model) and model.__doc__ else ""
+        parts.append(f"### {model.__name__.removesuffix('Request')}\n\n{words}{_table(model)}")
     return "\n".join(parts)
 
 

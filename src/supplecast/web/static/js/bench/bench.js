@@ -50,6 +50,7 @@ const state = () => ({
   placing: false,
   things: [],
   keysOpen: false,
+  helpOn: null,
   stale: false,
   sheetOpen: false,
   listOpen: { all: true, bodies: true },

@@ -26,7 +26,20 @@ export const keys = {
     return keyGroups(this.sk.on);
   },
 
+  // The page of the handbook on what is at hand: the tool drawn with, the open gauge, the open step.
+  get helpHere() {
+    if (this.sk.on) {
+      const hand = this.sketcher.tools[this.sketcher.hand] ? this.sketcher.hand : '';
+      return hand && { id: `drawing/${hand.replaceAll(' ', '-')}`, words: hand };
+    }
+    if (this.gaugePanel) return { id: `gauge/${this.gaugeOpen}`, words: this.gaugePanel.name };
+    const link = this.sheet.querySelector('.step.is-open .step-tools a');
+    return link && { href: link.href, words: link.closest('.step').dataset.label };
+  },
+
   showKeys() {
+    const here = this.helpHere;
+    this.helpOn = here && { words: here.words, href: here.href || `/handbook/${here.id}` };
     this.keysOpen = true;
     this.modes.enter('keys', () => this.closeKeys());
   },

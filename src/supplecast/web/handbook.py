@@ -1,0 +1,61 @@
+"""The handbook's pages: all of it by chapter with a search, one topic, and all of it in one piece to print."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from flask import Blueprint, abort, render_template, request, send_file
+from werkzeug.wrappers import Response
+
+from supplecast import handbook
+from supplecast.web import habits
+from supplecast.web.spoken import said
+
+book = Blueprint("handbook", __name__, url_prefix="/handbook")
+
+
+@book.get("")
+def contents() -> str:
+    """All chapters; `seek` is what is looked for at once."""
+    return render_template("handbook.html", chapters=_chapters(), topic=None, seek=request.args.get("seek", ""), spoken=_spoken)
+
+
+@book.get("/all")
+def whole() -> str:
+    return render_template("handbook_whole.html", chapters=_chapters(), spoken=_spoken)
+
+
+@book.get("/<path:topic_id>")
+def topic(topic_id: str) -> str:
+    found = handbook.topics().get(topic_id)
+    if found is None:
+        abort(404)
+    chapters = _chapters()
+    own = chapters[found.chapter]
+    at = own.index(found)
+    beside = (own[at - 1] if at else None, own[at + 1] if at + 1 < len(own) else None)
+    return render_template("handbook.html", chapters=chapters, topic=found, beside=beside, seek="", spoken=_spoken)
+
+
+@book.get("/pictures/<name>.png")
+def picture(name: str) -> Response:
+    """A picture of a step before or after, such as `shell-after`, from a build of the demo."""
+    content = handbook.pictures.picture(name)
+    if content is None:
+        abort(404)
+    return send_file(content, mimetype="image/png", max_age=3600)
+
+
+def _chapters() -> dict[str, list[handbook.Topic]]:
+    found: dict[str, list[handbook.Topic]] = {chapter: [] for chapter in handbook.CHAPTERS}
+    for one in handbook.topics().values():
+        found[one.chapter].append(one)
+    return found
+
+
+def _spoken(words: str) -> Iterator[tuple[str, bool]]:
+    """Words in the reader's unit, cut at backquotes: each piece, and whether it is the name of a field."""
+    for place, piece in enumerate(re.split("`", said(words, habits.voice()))):
+        if piece:
+            yield piece, place % 2 == 1
