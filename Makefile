@@ -1,4 +1,4 @@
-.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate tools looks docs shots css lock licences
+.PHONY: demo serve test quick lint bench fuzz chaos hostile load mutate tools looks handbook docs shots css lock licences
 
 demo:  ## set up and start with the demo project
 	@scripts/setup.sh run
@@ -59,6 +59,10 @@ mutate:  ## changes to MODULE that no test notices; TESTS=file, tests/test_formu
 looks:  ## refresh what is first shown of the demo, shipped with the program
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.demo_looks
+
+handbook:  ## refresh the handbook's pictures, from builds of the demo
+	@scripts/setup.sh dev
+	@.venv/bin/python -m scripts.handbook_pictures
 
 docs:  ## rewrite the pages that are made from the code
 	@scripts/setup.sh dev

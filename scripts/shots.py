@@ -178,18 +178,10 @@ def _compared(page: Page, keep: Callable[[str], None]) -> None:
 
 
 def _shaped(page: Page, keep: Callable[[str], None]) -> None:
-    """The knob with a distance being measured, and the horn with the list of steps that suit a picked face."""
-    page.goto("/documents/dusk-tuning-knob")
-    page.wait_for_selector("html[data-ready]", state="attached")
-    page.evaluate("atRest()")
-    page.evaluate("bench.viewer.look('oblique')")
-    page.keyboard.press("m")
-    for name in ("top", "rim"):
-        index = {"top": "max", "rim": "min"}[name]
-        spot = page.evaluate(_LEVEL_FACE, index)
-        page.mouse.click(spot["x"], spot["y"])
-        page.evaluate("atRest()")
-    keep("measure")
+    """A page of the handbook, and the horn with the list of steps that suit a picked face."""
+    page.goto("/handbook/step/shell")
+    page.wait_for_load_state("networkidle")
+    keep("handbook")
     page.goto("/documents/dusk-horn")
     page.wait_for_selector("html[data-ready]", state="attached")
     page.evaluate("atRest()")
@@ -198,17 +190,6 @@ def _shaped(page: Page, keep: Callable[[str], None]) -> None:
     page.locator("#add").click()
     page.evaluate("atRest()")
     keep("add-step")
-
-
-# The page's place of a visible flat-lying face: the highest, or another one.
-_LEVEL_FACE = """which => { const found = []; for (const [id, entry] of bench.viewer.bodies) {
-  const { read } = entry.geometry;
-  for (let face = 0; face < read.faceEnds.length; face += 1) {
-    const spot = bench.viewer.picker.project(id, 'face', face); const hit = bench.viewer.picker.at(spot.x, spot.y, 'faces');
-    const first = read.triangles[(face ? read.faceEnds[face - 1] : 0) * 3];
-    if (hit && hit.face === face) found.push({ ...spot, height: read.points[first * 3 + 2] });
-  } }
-  found.sort((a, b) => a.height - b.height); return which === 'max' ? found.at(-1) : found[0]; }"""
 
 
 def _sketched(page: Page) -> None:

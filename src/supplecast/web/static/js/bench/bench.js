@@ -25,7 +25,7 @@ import { listenToSheet } from './sheet.js';
 
 const state = () => ({
   lead: 'Ready:',
-  say: 'click a number to change it, or / to add a step; ? shows the keys',
+  say: 'click a number to change it, or / to add a step; ? shows keys and help',
   tone: '',
   offer: '',
   onOffer: null,

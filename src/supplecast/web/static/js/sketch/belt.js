@@ -141,7 +141,7 @@ export const shortOf = (hand) => SHORT[hand] || hand;
 export const HANDS = {
   choose: {
     lead: 'Sketch:',
-    say: 'take a tool by its number, or click what is to be fixed, sized or dragged; ? shows the keys',
+    say: 'take a tool by its number, or click what is to be fixed, sized or dragged; ? shows keys and help',
   },
   fix: { lead: 'Fix:', say: 'click what belongs together, then take a constraint by its letter' },
   size: { lead: 'Size:', say: 'click a line, a round, or two things, then where the label is to stand' },
