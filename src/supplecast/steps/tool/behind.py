@@ -37,6 +37,15 @@ _KINDS = {
 }  # fmt: skip
 
 
+def needed(at: Builder, lying: Lying, field: str, words: str, otherwise: str = "") -> Behind:
+    """The plates. Refused with `words` where there is no mold base yet; `otherwise` is what else would do."""
+    base = behind(at, lying)
+    if base is None:
+        wayout = "Move this step below the mold base" if at.ahead("mold base") else "Add a mold base before this step"
+        at.fail(field, words, f"{wayout}{otherwise}.")
+    return base
+
+
 def behind(at: Builder, lying: Lying) -> Behind | None:
     """The plates, if there is a mold base."""
     by_kind = {e.stock.kind: e for e in at.bodies() if e.role in ("moving base", "ejection") and e.stock}

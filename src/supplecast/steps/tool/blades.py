@@ -16,7 +16,7 @@ from supplecast.document.state import SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Bar, Point2, Vec, along, cross, dot, subtract, times, unit
 from supplecast.naming import Body
-from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.behind import Behind, needed
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.pieces import coolant_bores, pieces
@@ -81,9 +81,7 @@ class Blades(Step):
         pair = both(at)
         plane = pair.plane
         lying = Lying.of(pair)
-        base = behind(at, lying)
-        if base is None:
-            at.fail("count", "Blades stand in the retainer plate of a mold base.", "Add a mold base before this step.")
+        base = needed(at, lying, "count", "Blades stand in the retainer plate of a mold base.")
         cavities = places(at, plane)
         first = cavities[0]
         stroke = self._stroke(lying, base)

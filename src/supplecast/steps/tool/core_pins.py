@@ -14,7 +14,7 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Bar, Frame, Vec, along
 from supplecast.naming import Body
-from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.behind import Behind, needed
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.marks import parted_as
 from supplecast.steps.tool.pair import both
@@ -114,10 +114,8 @@ class CorePins(Step):
         plane = pair.plane
         lying, cavities = Lying.of(pair), places(at, plane)
         sleeved = self.pushed == "with sleeves"
-        base = behind(at, lying) if sleeved else None
-        if sleeved and base is None:
-            words = "Sleeves stand on ejector plates, and there are none yet."
-            at.fail("pushed", words, "Add a mold base before this step, or do without sleeves.")
+        words = "Sleeves stand on ejector plates, and there are none yet."
+        base = needed(at, lying, "pushed", words, ", or do without sleeves") if sleeved else None
         fits = [self._fit(at, post) for post in self._posts(at, cavities[0])]
         site = _Site(lying, plane, cavities[0], base)
         made = []

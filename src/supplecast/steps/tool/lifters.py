@@ -15,7 +15,7 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Frame, Point2, Vec, cross, times, unit, vec
 from supplecast.naming import Body
-from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.behind import Behind, needed
 from supplecast.steps.tool.inner_undercuts import Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.marks import forms_part, parted_as
@@ -126,10 +126,7 @@ class Lifters(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         lying = Lying.of(pair)
-        base = behind(at, lying)
-        if base is None:
-            words = "Lifters stand on ejector plates, and there are none yet."
-            at.fail("angle", words, "Add a mold base before this step.")
+        base = needed(at, lying, "angle", "Lifters stand on ejector plates, and there are none yet.")
         plane = pair.plane
         cavities = places(at, plane)
         marks = self._marks(at, cavities[0])

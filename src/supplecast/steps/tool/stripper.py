@@ -14,7 +14,7 @@ from supplecast.document.state import Entry
 from supplecast.document.step import Before, Step
 from supplecast.geometry import Bar, Point2, Vec
 from supplecast.naming import Body
-from supplecast.steps.tool.behind import Behind, behind
+from supplecast.steps.tool.behind import Behind, needed
 from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import both
 from supplecast.steps.tool.pieces import coolant_bores, pieces
@@ -117,10 +117,7 @@ class Stripper(Step):
     def build(self, at: Builder) -> None:
         pair = both(at)
         lying = Lying.of(pair)
-        base = behind(at, lying)
-        if base is None:
-            words = "A stripper stands on the ejector plates of a mold base, and there are none yet."
-            at.fail("shape", words, "Add a mold base before this step.")
+        base = needed(at, lying, "shape", "A stripper stands on the ejector plates of a mold base, and there are none yet.")
         lean = at.radians("lean", *_LEANS)
         cavities = places(at, pair.plane)
         rims = self._rims(at, lying, cavities)
