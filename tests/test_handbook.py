@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import re
 from collections.abc import Iterable
 from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from pypdf import PdfReader
 
 from supplecast.document.step import Step
 from supplecast.handbook import pictures, topics
@@ -27,13 +29,25 @@ def test_there_is_a_page_for_each_step_and_drawing_tool_and_every_page_opens(des
         page = answer.get_data(as_text=True)
         assert answer.status_code == 200 and topic.title in page and topic.purpose and topic.paragraphs, topic.id
         assert not re.search(
-            r"[{}]|\bf\"|None\b", " ".join([topic.sentence, *topic.cautions, *(r.words for r in topic.refusals)])
+            r"[{}]|\bf\"|None\b", " ".join([topic.sentence, *topic.told.cautions, *(r.words for r in topic.told.refusals)])
         )
     assert (
         desk.client.get("/handbook/step/none").status_code == desk.client.get("/handbook/pictures/none.png").status_code == 404
     )
     whole = desk.client.get("/handbook/all").get_data(as_text=True)
     assert all(f'id="{topic.id.replace("/", "-")}"' in whole for topic in known.values())
+
+
+def test_all_of_it_is_one_pdf_with_its_contents_as_bookmarks(desk: Desk) -> None:
+    answer = desk.client.get("/handbook/handbook.pdf")
+    book = PdfReader(io.BytesIO(answer.data))
+    chapters = [one for one in book.outline if not isinstance(one, list)]
+    titles = [one.title for rows in book.outline if isinstance(rows, list) for one in rows]
+    assert len(chapters) == len({topic.chapter for topic in topics().values()}) and titles == [
+        t.title for t in topics().values()
+    ]
+    text = " ".join(page.extract_text() for page in book.pages)
+    assert "Hollow a body inwards" in text and "What goes wrong" in text
 
 
 def test_its_pictures_are_of_steps_that_there_are_and_two_by_two(desk: Desk) -> None:
@@ -44,7 +58,7 @@ def test_its_pictures_are_of_steps_that_there_are_and_two_by_two(desk: Desk) -> 
 
 def told(topic: Topic) -> Iterable[tuple[str, str]]:
     """What a page says goes wrong and what would do, as patterns."""
-    for one in topic.refusals:
+    for one in topic.told.refusals:
         words, mend = (".+?".join(map(re.escape, text.split("…"))) for text in (one.words, one.mend))
         yield words, mend
 
@@ -79,8 +93,15 @@ def test_help_is_two_acts_away_and_what_is_typed_finds_it(page: Page) -> None:
     link = page.locator("#keys").get_by_role("link", name="Extrude")
     assert str(link.get_attribute("href")).endswith("/handbook/step/extrude")
     page.keyboard.press("Escape")
-    for gauge in page.evaluate("bench.gauges.list ? bench.gauges.list.map((g) => g.id) : []"):
-        assert f"gauge/{gauge}" in topics()
+    page.wait_for_function("() => bench.strip.length > 4")
+    assert {f"gauge/{gauge}" for gauge in page.evaluate("bench.strip.map((one) => one.id)")} <= topics().keys()
+    page.locator('[data-gauge="wall"]').click()
+    expect(page.locator("#gauge-help")).to_have_attribute("href", "/handbook/gauge/wall")
+    page.keyboard.press("Escape")
+    page.locator("#add").fill("hollow")
+    expect(page.locator("#look-up")).to_have_attribute("href", "/handbook?seek=hollow")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
     hands.type(raised, "distance", "-4 mm")
     why = page.locator(f'[data-line="{raised}"] .fault a')
     with page.context.expect_page() as opening:

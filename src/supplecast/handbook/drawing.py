@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 from supplecast.handbook.told import told
-from supplecast.handbook.topic import Field, Refusal, Topic
-from supplecast.sketch.tools import Tool, tools
+from supplecast.handbook.topic import Field, Topic
+from supplecast.sketch.tools import tools
 
 
 def drawing_topics() -> Iterator[Topic]:
@@ -26,9 +27,5 @@ def drawing_topics() -> Iterator[Topic]:
             tuple(part for part in (clicks, typed, about) if part),
             tool.family,
             fields=tuple(Field(size, "a number with its unit, or a formula", "as the pointer lies") for size in tool.sizes),
-            refusals=_refusals(tool),
+            read=partial(told, Path(module.__file__ or "")),
         )
-
-
-def _refusals(tool: Tool) -> tuple[Refusal, ...]:
-    return told(Path(sys.modules[tool.lay.__module__].__file__ or "")).refusals

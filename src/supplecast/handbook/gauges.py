@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator, Sequence
+from functools import partial
 from pathlib import Path
 
-from supplecast.handbook.told import ROOT, imported, told
-from supplecast.handbook.topic import Rule, Topic
+from supplecast.handbook.told import ROOT, imported, parsed, told
+from supplecast.handbook.topic import Rule, Told, Topic
 
 _BEHIND = ("molding", "tooling")
 
@@ -18,7 +19,7 @@ def gauge_topics() -> Iterator[Topic]:
     """
     found: dict[str, Topic] = {}
     for path in sorted((ROOT / "molding" / "gauges").glob("[a-z]*.py")):
-        tree = ast.parse(path.read_text(encoding="utf-8"))
+        tree = parsed(path)
         for function in (node for node in tree.body if isinstance(node, ast.FunctionDef)):
             for name, title in _gauges(function):
                 about = ast.get_docstring(function) or ast.get_docstring(tree) or ""
@@ -28,11 +29,16 @@ def gauge_topics() -> Iterator[Topic]:
 
 
 def _topic(path: Path, name: str, title: str, about: str, module: str, figures: Sequence[Rule]) -> Topic:
-    others = dict.fromkeys(other for package in _BEHIND for other in imported(path, package))
-    rules = [*figures, *told(path).rules, *(rule for other in others for rule in told(other).rules)]
     paragraphs = tuple(" ".join(part.split()) for part in about.split("\n\n"))
     purpose = " ".join(module.split("\n\n")[0].split()).rstrip(".")
-    return Topic(f"gauge/{name}", "Gauges", title, purpose, paragraphs, rules=tuple(dict.fromkeys(rules)))
+    return Topic(f"gauge/{name}", "Gauges", title, purpose, paragraphs, read=partial(_told, path, tuple(figures)))
+
+
+def _told(path: Path, figures: Sequence[Rule]) -> Told:
+    """The figures behind a gauge, and the rules it goes by."""
+    others = dict.fromkeys(other for package in _BEHIND for other in imported(path, package))
+    rules = [*figures, *told(path).rules, *(rule for other in others for rule in told(other).rules)]
+    return Told(rules=tuple(dict.fromkeys(rules)))
 
 
 def _figures(function: ast.FunctionDef) -> list[Rule]:

@@ -7,6 +7,7 @@ import re
 import sys
 import typing
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,7 @@ from pydantic import BaseModel
 from supplecast.document.fields import KIND_WORDS, FieldSpec, row_model, spec_in
 from supplecast.document.step import Step, in_order, load_steps
 from supplecast.handbook.told import imported, told, used
-from supplecast.handbook.topic import Field, Topic
+from supplecast.handbook.topic import Field, Told, Topic
 
 _CHAPTERS = {"part": "Steps of a part", "tool": "Steps of a tool", "assembly": "Steps of an assembly"}
 _TYPED = ("length", "angle", "percent", "factor", "list", "count", "choice", "text", "file", "words")
@@ -27,8 +28,6 @@ def step_topics() -> Iterator[Topic]:
     load_steps()
     for name, kind in in_order():
         path = Path(sys.modules[kind.__module__].__file__ or "")
-        own = told(path)
-        rules = [*own.rules, *(rule for other in dict.fromkeys(imported(path, "tooling")) for rule in told(other).rules)]
         yield Topic(
             f"step/{name.replace(' ', '-')}",
             _CHAPTERS["part" if "part" in kind.document_kinds else kind.document_kinds[0]],
@@ -38,12 +37,18 @@ def step_topics() -> Iterator[Topic]:
             kind.search,
             _said(kind),
             tuple(_fields(kind)),
-            tuple(dict.fromkeys(rules)),
-            tuple(dict.fromkeys([*own.refusals, *(row for other in _called(path) for row in told(other).refusals)])),
-            own.cautions,
             name,
             kind.picture,
+            partial(_told, path),
         )
+
+
+def _told(path: Path) -> Told:
+    """What a step's module tells, with the refusals of the kernel that it calls and the rules of the trade it goes by."""
+    own = told(path)
+    rules = [*own.rules, *(rule for other in dict.fromkeys(imported(path, "tooling")) for rule in told(other).rules)]
+    refusals = [*own.refusals, *(row for other in _called(path) for row in told(other).refusals)]
+    return Told(tuple(dict.fromkeys(refusals)), own.cautions, tuple(dict.fromkeys(rules)))
 
 
 def _called(path: Path) -> list[Path]:

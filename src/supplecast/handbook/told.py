@@ -6,12 +6,11 @@ import ast
 import re
 import tokenize
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cache
 from io import StringIO
 from pathlib import Path
 
-from supplecast.handbook.topic import Refusal, Rule
+from supplecast.handbook.topic import Refusal, Rule, Told
 
 ROOT = Path(__file__).parents[1]
 """The folder of the program's own modules."""
@@ -20,20 +19,16 @@ _LONGEST = 60  # characters of a value that is shown: tables are left to the cod
 _VARIES = "…"
 
 
-@dataclass(frozen=True)
-class Told:
-    """Of a module: what it refuses, what it cautions of, and the rules it holds."""
-
-    refusals: tuple[Refusal, ...]
-    cautions: tuple[str, ...]
-    rules: tuple[Rule, ...]
+@cache
+def parsed(path: Path) -> ast.Module:
+    """The syntax of a module."""
+    return ast.parse(path.read_text(encoding="utf-8"))
 
 
 @cache
 def told(path: Path) -> Told:
     """What a module's source tells."""
-    text = path.read_text(encoding="utf-8")
-    tree = ast.parse(text)
+    text, tree = path.read_text(encoding="utf-8"), parsed(path)
     refusals: dict[str, Refusal] = {}
     cautions: dict[str, None] = {}
     for function in (node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)):
@@ -51,7 +46,7 @@ def told(path: Path) -> Told:
 def imported(path: Path, package: str) -> Iterator[Path]:
     """The modules of a package of ours, such as `tooling`, from which a module takes something."""
     start = f"supplecast.{package}"
-    for node in ast.parse(path.read_text(encoding="utf-8")).body:
+    for node in parsed(path).body:
         if isinstance(node, ast.ImportFrom) and node.module and (node.module == start or node.module.startswith(f"{start}.")):
             of = ROOT / Path(*node.module.split(".")[1:])
             yield from (p for p in (of.with_suffix(".py"), *(of / f"{name.name}.py" for name in node.names)) if p.is_file())
@@ -59,7 +54,7 @@ def imported(path: Path, package: str) -> Iterator[Path]:
 
 def used(path: Path, package: str) -> Iterator[Path]:
     """The modules of a package of rooms, such as `kernel`, that a module calls by their own name."""
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(parsed(path)):
         if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id == package:
             yield from (ROOT / package).glob(f"*/{node.attr}.py")
 
@@ -92,15 +87,20 @@ def _text(function: ast.FunctionDef, node: ast.expr, line: int) -> str:
     return _VARIES
 
 
+@cache
+def _assignments(function: ast.FunctionDef) -> dict[str, list[ast.Assign]]:
+    """What is assigned in a function, by the name."""
+    found: dict[str, list[ast.Assign]] = {}
+    for node in (node for node in ast.walk(function) if isinstance(node, ast.Assign)):
+        for target in node.targets:
+            if isinstance(target, ast.Name):
+                found.setdefault(target.id, []).append(node)
+    return found
+
+
 def _assigned(function: ast.FunctionDef, name: str, line: int) -> str:
     """What a name stood for just before a line of its function, if that is a text."""
-    before = [
-        node
-        for node in ast.walk(function)
-        if isinstance(node, ast.Assign)
-        and node.lineno < line
-        and any(isinstance(target, ast.Name) and target.id == name for target in node.targets)
-    ]
+    before = [node for node in _assignments(function).get(name, ()) if node.lineno < line]
     if not before:
         return _VARIES
     last = max(before, key=lambda node: node.lineno)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,15 @@ class Rule:
 
 
 @dataclass(frozen=True)
+class Told:
+    """What modules tell: what they refuse, what they warn of, and the rules they hold."""
+
+    refusals: tuple[Refusal, ...] = ()
+    cautions: tuple[str, ...] = ()
+    rules: tuple[Rule, ...] = ()
+
+
+@dataclass(frozen=True)
 class Topic:
     """A page: its id, title, what it is for in a line, paragraphs, and what else is known. `sentence` is how the sheet says it,
     `search` further words by which one may look for it, `steps` the type of the step that it is about.
@@ -44,11 +55,15 @@ class Topic:
     search: str = ""
     sentence: str = ""
     fields: tuple[Field, ...] = ()
-    rules: tuple[Rule, ...] = ()
-    refusals: tuple[Refusal, ...] = ()
-    cautions: tuple[str, ...] = ()
     step: str = ""
     picture: tuple[str, str] = ("", "")
+    read: Callable[[], Told] = Told
+    """Reads what its modules tell, which takes a moment: only the page that is opened asks."""
+
+    @cached_property
+    def told(self) -> Told:
+        """What goes wrong with it, what it warns of, and the rules behind it."""
+        return self.read()
 
     @property
     def words(self) -> str:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cache
 
 from flask import Blueprint, abort, render_template, request, send_file
 from werkzeug.wrappers import Response
 
 from supplecast import handbook
 from supplecast.web import habits
-from supplecast.web.spoken import said
+from supplecast.web.spoken import Voice, said
 
 book = Blueprint("handbook", __name__, url_prefix="/handbook")
 
@@ -24,6 +25,19 @@ def contents() -> str:
 @book.get("/all")
 def whole() -> str:
     return render_template("handbook_whole.html", chapters=_chapters(), spoken=_spoken)
+
+
+@book.get("/handbook.pdf")
+def pdf() -> Response:
+    headers = {"Content-Disposition": 'inline; filename="supple-cast-handbook.pdf"'}
+    return Response(_pdf(habits.voice()), mimetype="application/pdf", headers=headers)
+
+
+@cache
+def _pdf(voice: Voice) -> bytes:
+    from supplecast.exchange.handbook_pdf import write_handbook  # the PDF library would add 0.2 s to every start of the web
+
+    return write_handbook(lambda words: said(words, voice))
 
 
 @book.get("/<path:topic_id>")

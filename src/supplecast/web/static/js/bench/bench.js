@@ -50,7 +50,7 @@ const state = () => ({
   placing: false,
   things: [],
   keysOpen: false,
-  helpOn: null,
+  helpOn: { words: '', href: '' },
   stale: false,
   sheetOpen: false,
   listOpen: { all: true, bodies: true },

@@ -28,18 +28,24 @@ export const keys = {
 
   // The page of the handbook on what is at hand: the tool drawn with, the open gauge, the open step.
   get helpHere() {
-    if (this.sk.on) {
-      const hand = this.sketcher.tools[this.sketcher.hand] ? this.sketcher.hand : '';
-      return hand && { id: `drawing/${hand.replaceAll(' ', '-')}`, words: hand };
-    }
-    if (this.gaugePanel) return { id: `gauge/${this.gaugeOpen}`, words: this.gaugePanel.name };
+    const { hand, tools } = this.sketcher;
+    if (this.sk.on) return tools[hand] ? { href: `/handbook/drawing/${hand.replaceAll(' ', '-')}`, words: hand } : null;
+    if (this.gaugePanel) return { href: this.gaugeHelp, words: this.gaugePanel.name };
     const link = this.sheet.querySelector('.step.is-open .step-tools a');
     return link && { href: link.href, words: link.closest('.step').dataset.label };
   },
 
+  get gaugeHelp() {
+    return `/handbook/gauge/${this.gaugeOpen}`;
+  },
+
+  get seekHref() {
+    return `/handbook?seek=${encodeURIComponent(this.addText.trim())}`;
+  },
+
   showKeys() {
     const here = this.helpHere;
-    this.helpOn = here && { words: here.words, href: here.href || `/handbook/${here.id}` };
+    this.helpOn = here ? { href: here.href, words: `help on ${here.words}` } : { href: '', words: '' };
     this.keysOpen = true;
     this.modes.enter('keys', () => this.closeKeys());
   },
