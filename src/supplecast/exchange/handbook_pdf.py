@@ -51,7 +51,7 @@ def _contents(page: FPDF, outline: Iterable[OutlineSection]) -> None:
 
 
 def _topic(page: FPDF, topic: Topic, said: Callable[[str], str]) -> None:
-    pair = pictures.of(topic.step) if topic.step else None
+    pair = pictures.of(topic.step) if topic.step else ()
     if page.get_y() > (190 if pair else 235):
         page.add_page()
     page.ln(4)
@@ -60,18 +60,15 @@ def _topic(page: FPDF, topic: Topic, said: Callable[[str], str]) -> None:
     _words(page, topic.purpose, 9, "", SOFT)
     if pair:
         top = page.get_y() + 1
-        for place, name in enumerate(pair):
-            content = pictures.picture(name)
-            if content is not None:
-                page.image(content, MARGIN + place * (_PICTURE + 4), top, _PICTURE)
+        for place, content in enumerate(filter(None, map(pictures.picture, pair))):
+            page.image(content, MARGIN + place * (_PICTURE + 4), top, _PICTURE)
         page.set_xy(MARGIN, top + _PICTURE * 0.72)
     for words in topic.paragraphs:
         _words(page, said(words), 9.5)
     if topic.sentence:
         _words(page, f"In the sheet: {said(topic.sentence)}", 9.5)
-    _rows(
-        page, "What can be typed or picked", (f"{one.name}: {one.takes}; a new one has {one.left_out}" for one in topic.fields)
-    )
+    fields = (f"{one.name}: {one.takes}{one.left_out and f'; a new one has {one.left_out}'}" for one in topic.fields)
+    _rows(page, "What can be typed or picked", fields)
     _rows(page, "What goes wrong, and what would do", (said(f"{one.words} {one.mend}") for one in topic.told.refusals))
     _rows(page, "What it warns of", map(said, topic.told.cautions))
     _rows(page, "Rules and figures behind it, with their source", (said(f"{r.value} {r.words}") for r in topic.told.rules))
@@ -90,7 +87,7 @@ def _rows(page: FPDF, title: str, rows: Iterable[str]) -> None:
 def _words(page: FPDF, words: str, size: float, style: str = "", ink: tuple[int, int, int] = INK, wide: float = WIDTH) -> None:
     page.set_font("Sheet", style, size)
     page.set_text_color(*ink)
-    plain = words.replace("`", "").replace("see [the format](../format.md)", "see its choices in the sheet")
+    plain = words.replace("`", "")
     left = page.get_x()
     for line in _lines(page, plain.replace("μ", "µ"), wide, (style, size)):
         page.set_x(left)

@@ -28,7 +28,7 @@ def picture(name: str) -> BytesIO | None:
         return BytesIO(file.read(f"{name}.png"))
 
 
-def of(step: str) -> tuple[str, str] | None:
-    """The names of both pictures of a type of step, if there are any."""
-    pair = f"{step.replace(' ', '-')}-before", f"{step.replace(' ', '-')}-after"
-    return pair if pair[1] in names() else None
+def of(step: str) -> tuple[str, ...]:
+    """The names of the pictures of a type of step: before, where there was something, and after; none if there are none."""
+    pair = (f"{step.replace(' ', '-')}-before", f"{step.replace(' ', '-')}-after")
+    return tuple(name for name in pair if name in names())

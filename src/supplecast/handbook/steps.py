@@ -20,6 +20,7 @@ from supplecast.handbook.topic import Field, Told, Topic
 
 _CHAPTERS = {"part": "Steps of a part", "tool": "Steps of a tool", "assembly": "Steps of an assembly"}
 _TYPED = ("length", "angle", "percent", "factor", "list", "count", "choice", "text", "file", "words")
+IN_THE_FORMAT = "see [the format](../format.md)"
 _OWN = ("id", "type", "name", "skip")
 
 
@@ -97,8 +98,9 @@ def _said(kind: type[Step]) -> str:
 
 def _fields(kind: type[Step]) -> Iterator[Field]:
     for name, info in kind.model_fields.items():
-        if name not in _OWN:
-            yield Field(name.replace("_", " "), kind_words(kind, name, kind.spec(name)), _plain(info))
+        takes = kind_words(kind, name, kind.spec(name))
+        if name not in _OWN and takes != IN_THE_FORMAT:  # what is drawn, not typed, is left to the drawing sheet
+            yield Field(name.replace("_", " "), takes.replace("`", ""), _plain(info))
 
 
 def kind_words(kind: type[BaseModel], field: str, spec: FieldSpec) -> str:
@@ -110,7 +112,7 @@ def kind_words(kind: type[BaseModel], field: str, spec: FieldSpec) -> str:
         words = tuple(str(a) for a in typing.get_args(kind.model_fields[field].annotation))
         if words and all(not word.startswith(("<", "supplecast", "typing", "dict", "list")) for word in words):
             return " · ".join(f"`{word}`" for word in words)
-        return "see [the format](../format.md)"
+        return IN_THE_FORMAT
     least = {"positive": ", above zero", "zero": ", zero or more"}.get(spec.least, "")
     return KIND_WORDS[spec.kind] + least
 
@@ -124,7 +126,5 @@ def default(info: Any) -> Any:
 
 
 def _plain(info: Any) -> str:
-    if info.is_required():
-        return "must be given"
-    value = default(info)
-    return "by rule, or nothing" if value is None else str(value) if isinstance(value, str | int | float) else "as usual"
+    value = None if info.is_required() else default(info)
+    return str(value) if isinstance(value, str | int | float) else ""

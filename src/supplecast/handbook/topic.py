@@ -9,7 +9,7 @@ from functools import cached_property
 
 @dataclass(frozen=True)
 class Field:
-    """A number or choice of a step: its name, what may be given, and what it is when left out; blank for nothing."""
+    """A number or choice of a step: its name, what may be given, and what a new one has, if that is a number or a word."""
 
     name: str
     takes: str
