@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING, Any, Literal, NoReturn
 
 from supplecast import kernel, molding
@@ -150,13 +151,12 @@ class Stripper(Step):
             own = kernel.stripping.seats(place.part.body.solid, pull)
             for seat in chosen:
                 goal = place.at(first, self._flat(lying, first, seat))
-                found.append(
-                    (
-                        place,
-                        min(own, key=lambda s: (abs(s.area - seat.area) > _SAME, math.dist(self._flat(lying, place, s), goal))),
-                    )
-                )
+                found.append((place, min(own, key=partial(self._unlike, lying, place, seat, goal))))
         return found
+
+    def _unlike(self, lying: Lying, place: Place, seat: Seat, goal: Point2, own: Seat) -> tuple[bool, float]:
+        """How little a rim of another part is that of the first one: in its area, and in how far off its place it lies."""
+        return abs(own.area - seat.area) > _SAME, math.dist(self._flat(lying, place, own), goal)
 
     def _flat(self, lying: Lying, place: Place, seat: Seat) -> Point2:
         return lying.pair.plane.flat(kernel.measure.face_box(place.part.body.solid, seat.face).centre)
@@ -247,10 +247,12 @@ class Stripper(Step):
         for entry in steel:
             for made in at.kernel("thick", kernel.boolean.common, entry.body.solid, [cutter.solid]):
                 named.append(at.named(made, entry.body, cutter))
+        if not named:
+            at.fail("rims", "The core side has no steel round that rim.", "Pick another rim.")
         body = named[0]
         if len(named) > 1:  # with what lies between inserts and their pockets
-            feeds = [entry.body for entry in at.bodies() if entry.role == "feed"]
-            others = [*named, *feeds]
+            beside = (e for e in at.bodies() if e not in steel and kernel.nearness.boxes_apart(e.body.solid, cutter.solid) <= 0)
+            others = [*named, *(entry.body for entry in beside if entry.is_solid)]
             gaps = at.kernel("rims", kernel.boolean.cut, cutter.solid, [one.solid for one in others], pieces=None)
             named += [at.named(gap, cutter, *others).labelled(f"gap{k}") for k, gap in enumerate(gaps, 1)]
             whole = at.kernel("rims", kernel.boolean.fuse, body.solid, [one.solid for one in named[1:]])
