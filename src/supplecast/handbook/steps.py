@@ -47,8 +47,10 @@ def step_topics() -> Iterator[Topic]:
 def _told(path: Path) -> Told:
     """What a step's module tells, with the refusals of the kernel that it calls and the rules of the trade it goes by."""
     own = told(path)
-    rules = [*own.rules, *(rule for other in dict.fromkeys(imported(path, "tooling")) for rule in told(other).rules)]
-    refusals = [*own.refusals, *(row for other in _called(path) for row in told(other).refusals)]
+    trade = [told(other) for other in dict.fromkeys(imported(path, "tooling"))]
+    rules = [*own.rules, *(rule for other in trade for rule in other.rules)]
+    others = [*trade, *map(told, _called(path))]
+    refusals = [*own.refusals, *(row for other in others for row in other.refusals)]
     return Told(tuple(dict.fromkeys(refusals)), own.cautions, tuple(dict.fromkeys(rules)))
 
 

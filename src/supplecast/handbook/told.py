@@ -34,9 +34,9 @@ def told(path: Path) -> Told:
     for function in (node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)):
         for call in (node for node in ast.walk(function) if isinstance(node, ast.Call)):
             verb = call.func.attr if isinstance(call.func, ast.Attribute) else getattr(call.func, "id", "")
-            is_error = verb in ("KernelError", "SketchError")
+            is_error = verb in ("KernelError", "SketchError")  # `fail` and NoRoomError begin with the field
             args = [_words(function, arg, call.lineno) for arg in call.args[0 if is_error else 1 : 2 if is_error else 3]]
-            if (verb == "fail" or is_error) and args and _says(args[0]):
+            if (verb in ("fail", "NoRoomError") or is_error) and args and _says(args[0]):
                 refusals.setdefault(args[0], Refusal(args[0], args[1] if len(args) > 1 else ""))
             elif verb == "caution" and args and _says(args[0]):
                 cautions.setdefault(args[0])

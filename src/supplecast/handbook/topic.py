@@ -44,7 +44,7 @@ class Told:
 @dataclass(frozen=True)
 class Topic:
     """A page: its id, title, what it is for in a line, paragraphs, and what else is known. `sentence` is how the sheet says it,
-    `search` further words by which one may look for it, `steps` the type of the step that it is about.
+    `search` further words by which one may look for it, `step` the type of the step that it is about.
     """
 
     id: str

@@ -17,7 +17,6 @@ from supplecast.document.step import load_steps
 from supplecast.errors import BusyError, ConflictError, SketchError, StoreError, SuppleError
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.expressions import LENGTH_UNITS
-from supplecast.handbook import pictures
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.store.opening import SECRET
@@ -57,7 +56,6 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
     app.teardown_request(lambda _: budget.end())
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
-    app.context_processor(lambda: {"handbook_pictures": pictures.of})
     app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
     app.add_url_rule("/token", "token", lambda: jsonify(token=_token()))
     app.register_blueprint(pages.pages)

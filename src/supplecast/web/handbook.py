@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from functools import cache
 
@@ -19,12 +18,12 @@ book = Blueprint("handbook", __name__, url_prefix="/handbook")
 @book.get("")
 def contents() -> str:
     """All chapters; `seek` is what is looked for at once."""
-    return render_template("handbook.html", chapters=_chapters(), topic=None, seek=request.args.get("seek", ""), spoken=_spoken)
+    return _page("handbook.html", topic=None, seek=request.args.get("seek", ""))
 
 
 @book.get("/all")
 def whole() -> str:
-    return render_template("handbook_whole.html", chapters=_chapters(), spoken=_spoken)
+    return _page("handbook_whole.html")
 
 
 @book.get("/handbook.pdf")
@@ -45,11 +44,10 @@ def topic(topic_id: str) -> str:
     found = handbook.topics().get(topic_id)
     if found is None:
         abort(404)
-    chapters = _chapters()
-    own = chapters[found.chapter]
+    own = _chapters()[found.chapter]
     at = own.index(found)
     beside = (own[at - 1] if at else None, own[at + 1] if at + 1 < len(own) else None)
-    return render_template("handbook.html", chapters=chapters, topic=found, beside=beside, seek="", spoken=_spoken)
+    return _page("handbook.html", topic=found, beside=beside, seek="")
 
 
 @book.get("/pictures/<name>.png")
@@ -61,6 +59,10 @@ def picture(name: str) -> Response:
     return send_file(content, mimetype="image/png", max_age=3600)
 
 
+def _page(template: str, **more: object) -> str:
+    return render_template(template, chapters=_chapters(), spoken=_spoken, pictures_of=handbook.pictures.of, **more)
+
+
 def _chapters() -> dict[str, list[handbook.Topic]]:
     found: dict[str, list[handbook.Topic]] = {chapter: [] for chapter in handbook.CHAPTERS}
     for one in handbook.topics().values():
@@ -70,6 +72,6 @@ def _chapters() -> dict[str, list[handbook.Topic]]:
 
 def _spoken(words: str) -> Iterator[tuple[str, bool]]:
     """Words in the reader's unit, cut at backquotes: each piece, and whether it is the name of a field."""
-    for place, piece in enumerate(re.split("`", said(words, habits.voice()))):
+    for place, piece in enumerate(said(words, habits.voice()).split("`")):
         if piece:
             yield piece, place % 2 == 1

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
+from itertools import combinations
 from typing import TYPE_CHECKING, Any, Literal, NoReturn
 
 from supplecast import kernel, molding
@@ -122,11 +123,16 @@ class Stripper(Step):
         lean = at.radians("lean", *_LEANS)
         cavities = places(at, pair.plane)
         rims = self._rims(at, lying, cavities)
-        rods = self._rods(at)
-        made: list[Entry] = []
-        for ring in self._rings(at, lying, cavities, rims):
-            made += self._one(at, lying, base, ring, lean, rods)
-        self._tell(at, lying, base, cavities[0], [seat for _, seat in rims[: len(rims) // len(cavities)]], rods, len(made))
+        taken = max(0.0, at.mm("aside") + at.mm("thick") * math.tan(lean) - min(seat.wall for _, seat in rims))
+        rods = self._rods(at, taken)
+        rings = self._rings(at, lying, rims)
+        holes: dict[str, tuple[Entry, list[Body]]] = {}
+        for ring in rings:
+            self._one(at, lying, base, ring, lean, rods, at.mm("wide") - taken, holes)
+        for entry, tools in holes.values():
+            bored(at, "wide", [entry], tools)
+        own = [seat for place, seat in rims if place is cavities[0]]
+        self._tell(at, lying, cavities[0], own, rods, len(rings))
 
     # --- where ------------------------------------------------------------------------------------------------------
 
@@ -161,17 +167,23 @@ class Stripper(Step):
     def _flat(self, lying: Lying, place: Place, seat: Seat) -> Point2:
         return lying.pair.plane.flat(kernel.measure.face_box(place.part.body.solid, seat.face).centre)
 
-    def _rods(self, at: Builder) -> float:
-        """Their diameter: by rule as wide as the band lets them be."""
-        most = at.mm("wide") - 2 * WALL
+    def _rods(self, at: Builder, taken: float) -> float:
+        """Their diameter: by rule as wide as the band lets them be, of which the leaning core has `taken` some mm."""
+        unit, most = at.scope.unit, at.mm("wide") - taken - 2 * WALL
         wide = at.length("rods", self.rods, "positive") if self.rods else max((d for d in _RODS if d <= most), default=0.0)
         if wide == 0.0 or wide > most + 1e-9:
-            need = at.no_less((wide or _RODS[0]) + 2 * WALL)
-            words = f"A band of {at.in_unit(at.mm('wide'))} {at.scope.unit} has no room for rods"
-            at.fail("wide", f"{words}{f' of {at.in_unit(wide)}' if wide else ''}.", f"Use {need} or more beside the rim.")
+            need = at.no_less((wide or _RODS[0]) + 2 * WALL + taken)
+            words = f"A band of {at.in_unit(at.mm('wide'))} {unit}"
+            words = f"{words}, of which the lean takes {at.in_unit(round(taken, 2))} at its back," if taken else words
+            thinner = f"thinner rods, {at.no_more(most)} or less, or " if wide and most >= _RODS[0] else ""
+            at.fail(
+                "rods" if wide else "wide",
+                f"{words} has no room for rods{f' of {at.in_unit(wide)}' if wide else ''}.",
+                f"Use {thinner}{need} or more beside the rim.",
+            )
         return wide
 
-    def _rings(self, at: Builder, lying: Lying, cavities: Sequence[Place], rims: Sequence[tuple[Place, Seat]]) -> list[_Ring]:
+    def _rings(self, at: Builder, lying: Lying, rims: Sequence[tuple[Place, Seat]]) -> list[_Ring]:
         """A ring for each rim, or one plate over all of them."""
         wide = at.mm("wide")
         rings = []
@@ -182,6 +194,7 @@ class Stripper(Step):
             radius = seat.radius + wide if seat.radius is not None else None
             rings.append(_Ring(f"{number}" if len(rims) > 1 else "", block, radius, [(place, seat)]))
         if self.shape == "a ring for each part" or len(rings) == 1:
+            self._apart(at, rings)
             return rings
         levels = {round(ring.block.low, 4) for ring in rings}
         if len(levels) > 1:
@@ -191,10 +204,24 @@ class Stripper(Step):
         high = (max(p[0] for p in ends), max(p[1] for p in ends))
         return [_Ring("", Block(low, high, rings[0].block.low, rings[0].block.high), None, rims)]
 
+    def _apart(self, at: Builder, rings: Sequence[_Ring]) -> None:
+        """Steel stays between rings."""
+        for one, other in combinations(rings, 2):
+            gaps = [max(b.start[k] - a.end[k], a.start[k] - b.end[k]) for a, b in [(one.block, other.block)] for k in (0, 1)]
+            if max(gaps) < WALL:
+                most = at.mm("wide") + (max(gaps) - WALL) / 2
+                narrower = f"Use {at.no_more(most)} {at.scope.unit} or less beside the rim, or" if most > 0 else "Use"
+                words = "Two rings leave too little steel between them"
+                words = "Two rings would run into each other" if max(gaps) < 0 else words
+                at.fail("wide", f"{words}.", f"{narrower} one plate for all.")
+
     # --- one of them --------------------------------------------------------------------------------------------------
 
-    def _one(self, at: Builder, lying: Lying, base: Behind, ring: _Ring, lean: float, rods: float) -> list[Entry]:
-        """A stripper cut out of the core side, with its rods; what it needs of steel and plates is taken out of them."""
+    def _one(
+        self, at: Builder, lying: Lying, base: Behind, ring: _Ring, lean: float, rods: float, band: float,
+        holes: dict[str, tuple[Entry, list[Body]]],
+    ) -> None:  # fmt: skip
+        """A stripper cut out of the core side, with its rods; what it needs of steel and plates is added to `holes`."""
         steel = list(dict.fromkeys(entry for place, _ in ring.rims for entry in place.core))
         pull, block = lying.pair.pull, ring.block
         for entry in steel:
@@ -203,12 +230,17 @@ class Stripper(Step):
                 enumerate(ring.rims, 1)]  # fmt: skip
         cutter, pocket = (self._shell(at, lying, ring, feet, grown) for grown in (0.0, at.mm("gap")))
         body = self._formed(at, steel, cutter)
-        bored(at, "thick", steel, [pocket])
+        for entry in steel:
+            holes.setdefault(entry.id, (entry, []))[1].append(pocket)
         around = pin_head(rods)[0] / 2
         reach = (base.reach[0] - around, base.reach[1] - around)
         rod_parts = [push_rod(f"rod{ring.name}{k}", spot, block.high, rods, base.levels) for k, spot in
-                     enumerate(ring.rods(at.mm("wide"), reach), 1)]  # fmt: skip
+                     enumerate(ring.rods(band, reach), 1)]  # fmt: skip
         self._reach(at, reach, rod_parts)
+        into = block.high - rod_parts[0].outer[0][0]
+        if at.mm("thick") < into + WALL:
+            words = f"The rods are screwed {at.in_unit(into)} {at.scope.unit} deep into the stripper"
+            at.fail("thick", f"{words}.", f"Use {at.no_less(into + WALL)} or more, or thinner rods.")
         threads = [at.named(lying.turned(one.at, one.outer[:2])).labelled(f"{one.id} thread") for one in rod_parts]
         (tapped,) = at.kernel("rods", kernel.boolean.cut, body.solid, [thread.solid for thread in threads])
         body = at.named(tapped, body, *threads)
@@ -223,8 +255,7 @@ class Stripper(Step):
             at.new(
                 at.named(lying.body(one)).labelled(one.id), "ejection", one.name, one.id, pull, (GROUPS["ejection"],), one.stock
             )
-            self._bore(at, lying, base, steel, one, block.high, rods)
-        return [stripper]
+            self._bore(at, lying, base, steel, one, block.high, rods, holes)
 
     def _fits(self, at: Builder, steel: Entry, room: Block, block: Block) -> None:
         """A stripper stays within the core side, and leaves no thin wall of an insert beside it."""
@@ -235,11 +266,13 @@ class Stripper(Step):
             words = f"The stripper comes within {at.in_unit(round(left, 2))} {unit} of the side of {steel.name}"
             words = words if left >= 0 else f"The stripper goes {at.in_unit(round(-left, 2))} {unit} past {steel.name}"
             most = at.mm("wide") + left - WALL
-            narrower = f"Use {at.no_more(most)} or less" if most >= _RODS[0] + 2 * WALL else ""
-            at.fail("wide", f"{words}.", f"{narrower or 'Give the block more room round the part'}.")
+            ways = [f"{at.no_more(most)} or less"] if most >= _RODS[0] + 2 * WALL else []
+            ways += [f"{at.no_less(at.mm('wide') + left)} or more"] if steel.role != "core" else []
+            at.fail("wide", f"{words}.", f"Use {', or '.join(ways)}." if ways else "Give the block more room round the part.")
         if room.high - block.high < WALL:
+            most = room.high - block.low - WALL
             words = f"{steel.name} ends {at.in_unit(round(room.high - block.low, 2))} {unit} behind the rim"
-            at.fail("thick", f"{words}.", f"Use {at.no_more(room.high - block.low - WALL)} or less.")
+            at.fail("thick", f"{words}.", f"Use {at.no_more(most)} or less." if most > WALL else "Make the core side thicker.")
 
     def _formed(self, at: Builder, steel: Sequence[Entry], cutter: Body) -> Body:
         """What the core side has where the stripper comes, as one piece."""
@@ -284,8 +317,9 @@ class Stripper(Step):
             at.fail("rods", f"{words}.", "Use narrower spacers in the mold base, or less beside the rim.")
 
     def _bore(
-        self, at: Builder, lying: Lying, base: Behind, steel: Sequence[Entry], one: Component, back: float, wide: float
-    ) -> None:
+        self, at: Builder, lying: Lying, base: Behind, steel: Sequence[Entry], one: Component, back: float, wide: float,
+        holes: dict[str, tuple[Entry, list[Body]]],
+    ) -> None:  # fmt: skip
         """The bore of a rod: guided behind the stripper, loose from there on."""
         last = max(kernel.measure.span(e.body.solid, lying.pair.pull)[1] for e in steel) - lying.pair.parting
         snug, end = wide / 2 + at.mm("gap"), min(back + _GUIDED * wide, last)
@@ -294,9 +328,10 @@ class Stripper(Step):
             if end < last - _SAME
             else stepped((back, end, snug))
         )
-        bored(at, "rods", steel, [at.named(lying.turned(one.at, bore)).labelled(f"{one.id} bore")])
-        hole = at.named(lying.hole(one)).labelled(f"{one.id} hole")
-        bored(at, "rods", (base.support, base.retainer), [hole])
+        inside = at.named(lying.turned(one.at, bore)).labelled(f"{one.id} bore")
+        behind = at.named(lying.hole(one)).labelled(f"{one.id} hole")
+        for entry, hole in (*((entry, inside) for entry in steel), (base.support, behind), (base.retainer, behind)):
+            holes.setdefault(entry.id, (entry, []))[1].append(hole)
 
     def _clear(self, at: Builder, lying: Lying, stripper: Entry, rods: Sequence[Component], base: Behind) -> None:
         """Neither a stripper nor a rod of it may run into what is there."""
@@ -323,9 +358,7 @@ class Stripper(Step):
 
     # --- what came of it ------------------------------------------------------------------------------------------------
 
-    def _tell(
-        self, at: Builder, lying: Lying, base: Behind, first: Place, seats: Sequence[Seat], rods: float, count: int
-    ) -> None:
+    def _tell(self, at: Builder, lying: Lying, first: Place, seats: Sequence[Seat], rods: float, count: int) -> None:
         unit = at.scope.unit
         pushing = sum(max(seat.area - seat.inner * at.mm("aside"), 0.0) for seat in seats)
         kind = "ring" if self.shape == "a ring for each part" else "plate"
