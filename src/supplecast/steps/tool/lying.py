@@ -82,7 +82,13 @@ class Lying:
         arcs: dict[tuple[Point2, Point2], Curve2] = {}
         corners = [(radius, level) for level, radius in outer]
         low, high = corners[0][1], corners[-1][1]
-        if inner:
+        if inner and cup:
+            level, ball, deep = cup
+            mouth, bore = math.sqrt(2 * ball * deep - deep**2), inner[0][1]
+            met = (bore, level + deep - ball + math.sqrt(ball**2 - bore**2))
+            corners += [*((radius, height) for height, radius in inner[:0:-1]), met, (mouth, level)]
+            arcs[met, (mouth, level)] = Arc2("cup", (0.0, level + deep - ball), met, (mouth, level), False)
+        elif inner:
             corners += [(radius, level) for level, radius in inner[::-1]]
             if inner[0][0] > low + 1e-9:
                 corners += [(0.0, inner[0][0]), (0.0, low)]

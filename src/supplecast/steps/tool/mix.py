@@ -9,6 +9,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.fields import Count, Percent
 from supplecast.document.state import PARTS
 from supplecast.document.step import Step
+from supplecast.steps.tool.drops import feeds_ahead
 from supplecast.steps.tool.weighing import Ratio, weighed
 
 
@@ -37,7 +38,7 @@ class Mix(Step):
         bodies = [e for e in at.bodies() if e.role in (*PARTS, "feed")]
         if not any(e.role != "feed" for e in bodies):
             at.fail("castings", "There is no part yet.", "Link a part first.")
-        later = sum(at.ahead(kind) for kind in ("feed", "runners", "parting feed"))
+        later = feeds_ahead(at)
         if later:
             words = "A feed is made below this step, and what it holds is not in the mix"
             at.caution("castings", f"{words}. Move this step below it.")

@@ -15,16 +15,18 @@ from supplecast.document.step import Step
 from supplecast.geometry import AXES, Point2, Vec, along, cross, dot, vec
 from supplecast.naming import Body
 from supplecast.naming.tag import maker
+from supplecast.steps.tool.between import between, inlet, third
+from supplecast.steps.tool.drops import feeds_ahead
 from supplecast.steps.tool.inner_undercuts import LEAN, Inner, groups, inner
 from supplecast.steps.tool.lying import Lying
-from supplecast.steps.tool.pair import Pair, both, core_stands
+from supplecast.steps.tool.pair import both, core_stands
 from supplecast.steps.tool.pieces import is_heeled
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.steel import bored
 from supplecast.steps.tool.weighing import known
 from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
-from supplecast.tooling.base.mouth import Sprue
+from supplecast.tooling.base.mouth import Inlet, Sprue
 from supplecast.tooling.base.places import Block
 from supplecast.tooling.base.stack import GIVE, OFF, Asked, PlateId
 from supplecast.tooling.stock import DENSITY, WIDE, at_least
@@ -92,7 +94,7 @@ class MoldBase(Step):
             layout = laid_out(self._asked(at, lying, around, undercut), around, guiding)
         except NoRoomError as fault:
             at.fail(fault.field if fault.field in type(self).model_fields else "pillar", fault.message, fault.hint)
-        self._make(at, lying, layout, around.sprue)
+        self._make(at, lying, layout, None if isinstance(around.sprue, Inlet) else around.sprue)
         self._tell(at, lying, layout, around)
 
     def _typed(self, at: Builder, field: str) -> float | None:
@@ -114,12 +116,14 @@ class MoldBase(Step):
         blocks = blocks or [lying.block(box(e.body.solid), e.id, _WALL) for e in parts]
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
-        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values()]  # drives of slides
+        # Drives of slides, nozzles and manifold.
+        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values() and e != between(at)]
         blocks += [self._lifter(lying, part, one) for part, one in undercut]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6
         heeled = frozenset(e.id for e in bodies if e.role in plates and is_heeled(e))
-        return Surroundings(blocks, shadows, inserts, self._sprue(at, lying), mass, self._pins(at, lying), heeled)
+        sprue = inlet(at, lying) or self._sprue(at, lying)
+        return Surroundings(blocks, shadows, inserts, sprue, mass, self._pins(at, lying), heeled, third(at, lying))
 
     def _undercut(self, at: Builder, pull: Vec) -> list[tuple[Entry, Inner]]:
         """The undercuts inside of the parts, which will need lifters."""
@@ -169,7 +173,7 @@ class MoldBase(Step):
             -fixed,
             moving,
             core_stands(at, pair),
-            self._force(at, pair),
+            self._force(at, lying),
             max(moving - max(behind), 0.0),
             2 * max(max(abs(s.start[1]), abs(s.end[1])) for s in around.shadows),
             at.mm("edge"),
@@ -181,7 +185,15 @@ class MoldBase(Step):
             rail=self._typed(at, "rail"),
             retainer=self._typed(at, "retainer"),
             ejector=self._typed(at, "ejector"),
+            between=fixed - self._behind(at, lying),
         )
+
+    def _behind(self, at: Builder, lying: Lying) -> float:
+        """How far behind the parting plane the fixed clamping plate begins, as level: after the cavity plate, and what a feed
+        has put behind that.
+        """
+        plate = between(at) or lying.pair.cavity
+        return lying.levels(kernel.measure.corner_box(plate.body.solid))[0]
 
     def _for_lifters(self, lifted: float, undercut: Sequence[tuple[Entry, Inner]]) -> float | None:
         """The stroke in mm over which lifters get out of the deepest undercut; None where the part needs no less."""
@@ -192,23 +204,27 @@ class MoldBase(Step):
         """How far a part must be pushed before it is off the highest core, mm."""
         return core_stands(at, lying.pair) + max(0.0, *(s.high for s in around.shadows))
 
-    def _force(self, at: Builder, pair: Pair) -> float:
+    def _reaches(self, lying: Lying, feed: Entry) -> bool:
+        """Whether a feed lies in the parting plane, and pushes the core plate back."""
+        return lying.levels(kernel.measure.loose_box(feed.body.solid))[1] > -_NEAR
+
+    def _force(self, at: Builder, lying: Lying) -> float:
         """N with which what is molded pushes the core plate back: the pressure in the cavity over its shadow along the pull."""
         alike: dict[float, list[Entry]] = {}
         for entry in at.bodies():
-            if entry.role in (*PARTS, "feed"):
+            if entry.role in PARTS or (entry.role == "feed" and self._reaches(lying, entry)):
                 alike.setdefault(round(kernel.measure.volume(entry.body.solid), 3), []).append(entry)
         area = 0.0
         for entries in alike.values():  # copies of a part cast the same shadow
             mesh = kernel.mesh.tessellate(entries[0].body.solid, _COARSE, 0.5, edges=False).welded()
-            area += len(entries) * molding.estimates.projected_area([mesh], pair.pull)
+            area += len(entries) * molding.estimates.projected_area([mesh], lying.pair.pull)
         resin = known(at)
         return area * (molding.estimates.pressure(resin.injection) if resin and resin.injection else _PRESSURE)
 
     def _sprue(self, at: Builder, lying: Lying) -> Sprue | None:
         """The sprue by the face with which a feed ends on the back of the cavity plate; the widest, if there are several."""
         pair = lying.pair
-        back = lying.levels(kernel.measure.corner_box(pair.cavity.body.solid))[0]
+        back = self._behind(at, lying)
         found: list[tuple[float, Entry, Vec]] = []
         for entry in (e for e in at.bodies() if e.role == "feed"):
             solid = entry.body.solid
@@ -239,13 +255,15 @@ class MoldBase(Step):
             edge = layout.stack[eye.plate].high[1]
             bar = kernel.solid.cylinder(lying.point((eye.u, edge + 1.0), eye.level), lying.inwards, eye.radius, eye.depth + 1.0)
             holes.setdefault(eye.plate, []).append(at.named(bar).labelled(f"{eye.plate} eye"))
-        feed = self._led_on(at, lying, layout, sprue)
+        feed, sucking = self._led_on(at, lying, layout, sprue), list[Body]()
         for one in layout.components:
             body = at.named(lying.body(one)).labelled(one.id)
             if one.id == "spruebush" and feed is not None:
                 (cut,) = at.kernel("ring", kernel.boolean.cut, body.solid, [feed.solid])
                 body = at.named(cut, body, feed)
             body = self._opened(at, body, holes.get(one.id, []))
+            if one.name == "Sucker pin":
+                sucking.append(body)
             role: Role = "ejector" if one.name == "Ejector pin" else ROLES[one.side]
             at.new(body, role, one.name, one.id, lying.pair.pull, (GROUPS[one.side],), one.stock)
         for plate in layout.stack.plates.values():
@@ -253,9 +271,13 @@ class MoldBase(Step):
                 body = self._opened(at, at.named(lying.box(plate.low, plate.high)).labelled(plate.id), holes.get(plate.id, []))
                 at.new(body, ROLES[plate.side], plate.name, plate.id, lying.pair.pull, (GROUPS[plate.side],), plate.stock)
         pair = lying.pair
-        for entry, name in ((pair.cavity, "cavity"), (pair.core, "core"), *((e, e.id) for e in at.bodies())):
+        fed = between(at)
+        held = ((pair.cavity, "cavity"), (pair.core, "core"), *([(fed, "between")] if fed else []))
+        for entry, name in (*held, *((e, e.id) for e in at.bodies())):
             if name in holes:
                 bored(at, "pillar", [entry], holes[name])
+        if sprue is not None and sucking:
+            bored(at, "ring", [at.target(sprue.feed)], sucking)
         for entry in at.bodies():
             if entry.role == "ejector":
                 at.remove(entry)
@@ -297,7 +319,8 @@ class MoldBase(Step):
         at.note(f"The support gives way {mm(stack.gives)} {unit}{props}; ejector plates go {mm(stack.stroke)} {unit}.")
         ring = next(one.stock.sizes[0] for one in layout.components if one.id == "ring")
         bush = next((one.stock.sizes[0] for one in layout.components if one.id == "spruebush"), None)
-        led = f"sprue bush Ø{mm(bush)} {unit}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
+        kind = "heated" if isinstance(around.sprue, Inlet) else "sprue"
+        led = f"{kind} bush Ø{mm(bush)} {unit}" if bush else "no sprue bush, since no sprue comes out of the cavity plate"
         at.note(
             f"Pillars Ø{mm(layout.pillar)} {unit}, locating ring Ø{mm(ring)} {unit}, {led}; {len(layout.components)} parts."
         )
@@ -337,6 +360,5 @@ class MoldBase(Step):
         if at.ahead("register pins") or any(maker(tag) in registering for tags in core.body.tags for tag in tags):
             words = "Register pins guide the same halves as the pillars, and two that do not agree bind"
             at.caution("pillar", f"{words}. Leave out the register pins.")
-        later = sum(at.ahead(kind) for kind in ("feed", "runners"))
-        if later:
+        if feeds_ahead(at):
             at.caution("ring", "A feed is made below this step, and gets no sprue bush. Move this step below it.")

@@ -18,10 +18,12 @@ from supplecast.document.state import PARTS, SLIDES, Entry, Role
 from supplecast.document.step import Step
 from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
+from supplecast.steps.tool.between import RUNNER_PLATE
 from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
 from supplecast.steps.tool.pair import PLANES
 from supplecast.steps.tool.sides import sideways
 from supplecast.steps.tool.slide_ways import stroke_to_stop
+from supplecast.tooling.base.third import STRIPS, opens_for
 from supplecast.wording import brief, plural
 
 _CORE: tuple[Role, ...] = ("core", "core insert", "core pin")
@@ -101,6 +103,38 @@ class _Tool:
         return next((e for e in pins if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) <= 0), None)
 
     @cached_property
+    def runner_plate(self) -> Entry | None:
+        """The plate that runners behind the cavity plate lie on, where a mold base lets them open."""
+        based = any(e.stock and e.stock.kind == "Puller bolt" for e in self.of("fixed base"))
+        plates = (e for e in self.of("fixed base") if e.stock and e.stock.kind == RUNNER_PLATE)
+        return next(plates, None) if based else None
+
+    def level(self, bodies: Sequence[Entry]) -> tuple[float, float]:
+        """From where to where some bodies reach along the pull."""
+        spans = [kernel.measure.span(e.body.solid, self.pull) for e in bodies]
+        return min(low for low, _ in spans), max(high for _, high in spans)
+
+    @property
+    def feed_end(self) -> float:
+        return self.level(self.of("feed"))[1]
+
+    def hanging(self, plate: Entry) -> tuple[list[Entry], list[Entry], list[Entry]]:
+        """What of the fixed side goes with the cavity plate as a third plate opens, what with the runner plate, and what stays
+        with the clamping plate.
+        """
+        low, high = self.level(self.cavity)
+        floats, goes, stays = list[Entry](), list[Entry](), list[Entry]()
+        for entry in self.of("fixed base"):
+            ends = self.level([entry])
+            if entry == plate or (entry.stock and entry.stock.kind in ("Puller bolt", "Distance bolt")):
+                goes.append(entry)
+            elif low - _BESIDE < ends[0] and ends[1] < high + _BESIDE:
+                floats.append(entry)
+            else:
+                stays.append(entry)
+        return floats, goes, stays
+
+    @cached_property
     def pull(self) -> Vec:
         return self.core[0].pull or (0.0, 0.0, 1.0)
 
@@ -114,7 +148,9 @@ class _Tool:
 
 
 class OpeningCheck(Step):
-    """Slides without a wedge are drawn first, by cylinders. Those that ride on the core half leave the cavity half with it and
+    """Where runners lie behind the cavity plate, the tool opens there first, and the runner plate is drawn on.
+
+    Slides without a wedge are drawn first, by cylinders. Those that ride on the core half leave the cavity half with it and
     the part, and then sideways; those that its wedges hold in the cavity half leave once it is gone. For each, the faces that
     form the part must look against the way it takes, and rays from its faces that lead must meet nothing. What is caught is
     shown. Then the ejectors go their stroke.
@@ -153,7 +189,8 @@ class OpeningCheck(Step):
     def _moves(self, tool: _Tool) -> list[_Move]:
         core, cavity, parts = tool.core, tool.cavity, tool.parts
         fixed, moving = tool.of("fixed base"), tool.of("moving base", *_PUSHING)
-        moves = [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
+        moves = self._behind(tool)
+        moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
         moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
         moves.append(_Move("lifters", tool.lifters, tool.pull, [*cavity, *fixed, *tool.held], forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
@@ -181,12 +218,29 @@ class OpeningCheck(Step):
                 moves.append(_Move(lifter.name, [lifter], sideways(axis, tool.pull), parts, aside))
         return moves
 
+    def _behind(self, tool: _Tool) -> list[_Move]:
+        """How a third plate opens: all that is before the runners leaves them, then their plate goes on from the clamping
+        plate, which pushes them off their pins.
+        """
+        plate = tool.runner_plate
+        if plate is None:
+            return []
+        floats, goes, stays = tool.hanging(plate)
+        before = [*tool.core, *tool.of("moving base", *_PUSHING), *tool.cavity, *tool.of(*SLIDES), *floats]
+        far = opens_for(tool.feed_end - tool.level(tool.cavity)[0])
+        feeds = tool.of("feed")
+        return [
+            _Move("cavity side", before, tool.pull, [*goes, *stays, *feeds], far - _SHORT, forming=False),
+            _Move("runner plate", goes, tool.pull, stays, STRIPS - _AT_STOP, forming=False),
+        ]
+
     def _order(self, tool: _Tool) -> str:
         slides = [f"{plural(len(tool.riding), 'slide')} on it"] if tool.riding else []
         slides += [plural(len(tool.held), "slide")] if tool.held else []
         order = ", ".join(["core side", *slides, "cavity side"] if not tool.riding else ["core side with the parts", *slides])
         order = f"{plural(len(tool.drawn), 'slide')} by cylinders, {order}" if tool.drawn else order
         pushing = "ejectors and lifters" if tool.lifters else "ejectors"
+        order = f"cavity side off the runners, runner plate, {order}" if tool.runner_plate else order
         return f"{order}, {pushing}" if tool.of(*_PUSHING) else order
 
     def _clear(self, at: Builder, move: _Move) -> None:

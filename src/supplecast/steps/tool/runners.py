@@ -14,6 +14,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import Frame, Point2, along, subtract
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
+from supplecast.steps.tool.drops import ways
 from supplecast.steps.tool.pair import Pair, both
 from supplecast.steps.tool.steel import BOTH_SIDES, bored
 from supplecast.tooling import runners, snaps
@@ -234,13 +235,7 @@ class Runners(Step):
 
     def _tell(self, at: Builder, net: runners.Net, size: Size, gate: GateSize, feed: Body, flow: float) -> None:
         unit = at.scope.unit
-        short, long = (at.in_unit(round(f(net.lengths), 2)) for f in (min, max))
-        directions = (
-            f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
-        )
-        at.note(f"Runners {at.in_unit(size.width)} {unit} wide, {directions}.")
-        if net.balance < 0.9:
-            at.caution("gate", f"The ways are not equally long, {short} to {long} {unit}: parts far off fill later.")
+        at.note(f"Runners {at.in_unit(size.width)} {unit} wide, {ways(at, 'gate', net)}.")
         at.note(
             f"Gates {at.in_unit(round(gate.width, 2))} × {at.in_unit(round(gate.depth, 2))} {unit}, "
             f"{kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."

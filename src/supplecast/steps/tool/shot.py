@@ -9,6 +9,7 @@ from supplecast.document.builder import Builder
 from supplecast.document.state import PARTS
 from supplecast.document.step import Step
 from supplecast.molding.mass import grams
+from supplecast.steps.tool.drops import feeds_ahead
 from supplecast.wording import show
 
 
@@ -35,7 +36,7 @@ class TrialShot(Step):
             at.fail("part", "There is no part yet.", "Link a part first.")
         feeds = [entry for entry in at.bodies() if entry.role == "feed"]
         if not feeds:
-            if any(at.ahead(kind) for kind in ("feed", "runners", "parting feed")):
+            if feeds_ahead(at):
                 at.fail("feed", "The feed is made below this step.", "Move this step below it.")
             at.fail("feed", "There is no feed yet.", "Add a feed before the trial shot.")
         solids = [feed.body.solid for feed in feeds]

@@ -77,7 +77,7 @@ def guided(stack: Stack, plan: Plan, wanted: Wanted) -> tuple[list[Component], f
 
 def _reach(stack: Stack, wide: float, wanted: Wanted) -> float:
     """How far a pillar goes into the fixed side, mm: past the highest core, to the next 5 mm, as far as the plates allow."""
-    most = stack["cavity"].thick + stack["fixedclamp"].thick - WALL
+    most = stack["fixedclamp"].thick - stack["fixedclamp"].high[2] - WALL
     return min(5.0 * math.ceil(max(wanted.stands + guides.LEAD * wide, guides.LEAST * wide) / 5.0), most)
 
 
@@ -102,7 +102,7 @@ def _bush(stack: Stack, wide: float, wanted: Wanted) -> Component:
     tip = -_reach(stack, wide, wanted)
     if tip < back + WALL:  # it comes out behind the bush
         hole = stepped((tip - WALL, back, wide / 2 + 1.0), (back, back + high, outer + 3.25), (back + high, 0.0, outer))
-        through = ("cavity", "fixedclamp")
+        through = ("cavity", "between", "fixedclamp")
     stock = Stock("Guide bush", "ring", (2 * outer, wide, -back), _HARD, "ISO 8018")
     return Component(
         "bush", "Guide bush", "fixed", (0.0, 0.0), body, stock, inner=stepped((back, 0.0, bore)), hole=hole, through=through
@@ -155,9 +155,9 @@ def pushed_back(stack: Stack, plan: Plan, pillar: float) -> list[Component]:
     return _copies(places, pin, button)
 
 
-def screwed(stack: Stack, plan: Plan, pillar: float) -> list[Component]:
+def screwed(stack: Stack, plan: Plan, pillar: float, *, floats: bool = False) -> list[Component]:
     """Socket screws: the moving side from its clamping plate through the spacers into the core plate, the fixed side from its
-    clamping plate into the cavity plate, and the ejector plates to each other.
+    clamping plate into the cavity plate, unless that floats, and the ejector plates to each other.
     """
     size = _SCREWS[min(PILLARS, key=lambda d: abs(d - pillar))]
     smaller = _smaller(size)
@@ -179,14 +179,14 @@ def screwed(stack: Stack, plan: Plan, pillar: float) -> list[Component]:
         stack["fixedclamp"].low[2],
         stack["cavity"].low[2],
         1,
-        ("fixedclamp", "cavity"),
+        ("fixedclamp", "between", "cavity"),
     )
     ejector = socket_screw(
         "ejectorscrew", "ejector plates", smaller, "ejection", stack["ejectorplate"].high[2], stack["ejectorplate"].low[2], -1,
         ("ejectorplate", "retainer"), stack["retainer"].thick)  # fmt: skip
     for one, vs, what in (
         (moving, near, "moving side"),
-        (fixed, downwards(plan.width / 2 - inset, 0.0), "fixed side"),
+        *([] if floats else [(fixed, downwards(plan.width / 2 - inset, 0.0), "fixed side")]),
         (ejector, downwards(stack["retainer"].high[1] - inset, 0.0), "ejector plates"),
     ):
         sets = [outermost, [u for u in outermost if u <= plan.length / 6]] if long and one is not ejector else [outermost]

@@ -10,10 +10,11 @@ from supplecast.tooling.base import components
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.fastening import Eye, eyes, insert_screws
-from supplecast.tooling.base.mouth import Mouth, Sprue, mouth
+from supplecast.tooling.base.mouth import Inlet, Mouth, Sprue, mouth
 from supplecast.tooling.base.pins import ejector_pin
 from supplecast.tooling.base.places import Block, Plan, Round
 from supplecast.tooling.base.stack import RESERVE, Asked, PlateId, Stack, stack
+from supplecast.tooling.base.third import Third, clamp_for, third_plate
 from supplecast.tooling.stock import WIDE, at_least
 
 _PULLER = 6.0  # mm round the sprue that stay free for what pulls it (common practice, no source)
@@ -29,11 +30,12 @@ class Surroundings:
     blocks: Sequence[Block]
     shadows: Sequence[Block]
     inserts: Mapping[str, tuple[PlateId, Block]]
-    sprue: Sprue | None
+    sprue: Sprue | Inlet | None
     mass: float
     pins: Sequence[tuple[Point2, float, float]] = ()
     heeled: frozenset[str] = frozenset()
     """Inserts that the plate behind holds by their heels."""
+    third: Third | None = None
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,9 @@ class Layout:
 
 def laid_out(asked: Asked, around: Surroundings, guiding: Guiding) -> Layout:
     """The base for what is asked, in what there is. NoRoomError where something finds no place."""
+    third = around.third
+    if third:
+        asked = replace(asked, clamp_least=clamp_for(asked.width))
     made, plan, props = _stacked(asked, around, guiding.props)
     if made.room < made.stroke + RESERVE - 1e-6:
         height, least = made["spacer1"].thick, made["spacer1"].thick + made.stroke + RESERVE - made.room
@@ -73,8 +78,9 @@ def laid_out(asked: Asked, around: Surroundings, guiding: Guiding) -> Layout:
         *_pins(made, around),
         *opening.components,
         *guided,
+        *(third_plate(made, plan, third, wide, opening.components) if third else []),
         *components.pushed_back(made, plan, wide),
-        *components.screwed(made, plan, wide),
+        *components.screwed(made, plan, wide, floats=third is not None),
     ]
     lifted = eyes(made, plan, around.mass)
     unheld = []

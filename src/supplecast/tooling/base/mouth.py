@@ -23,6 +23,7 @@ _DEEP = 2.5  # mm of the seat
 _SEAT, _RING_HIGH = 4.0, 12.0  # mm of the ring in the plate, and in all
 _RIM = 2.0  # mm of the ring beside the heads of its screws (common practice, no source)
 _ROUND_SPRUE = 2.5  # mm of steel round the sprue at least (common practice, no source)
+_HEATED, _AIR = 4.0, 3.0  # mm of steel and heater round a heated bore, and of air round that (common practice, no source)
 _THINNEST = 2.0  # mm: a narrower sprue freezes in the nozzle (common practice, no source)
 
 
@@ -43,6 +44,15 @@ class Sprue:
 
 
 @dataclass(frozen=True)
+class Inlet:
+    """Where the press's nozzle feeds what is hot: the place, the level, and the radius of the bore there, mm."""
+
+    at: Point2
+    level: float
+    radius: float
+
+
+@dataclass(frozen=True)
 class Mouth:
     """The ring, its screws, and the bush where there is one; `cone` is what it adds to the feed: level, radius of each end."""
 
@@ -51,17 +61,19 @@ class Mouth:
     whole: bool = False
 
 
-def mouth(stack: Stack, plan: Plan, sprue: Sprue | None, wide: float | None) -> Mouth:
+def mouth(stack: Stack, plan: Plan, sprue: Sprue | Inlet | None, wide: float | None) -> Mouth:
     """The ring and, where there is a sprue, its bush: through the cavity plate to the parting plane if the sprue goes there and
-    there is room, else to the cavity plate's back.
+    there is room, else to the clamping plate's back. What is hot is fed by a heated bush.
     """
-    clamp, back = stack["fixedclamp"], stack["cavity"].low[2]
+    clamp, back = stack["fixedclamp"], stack["fixedclamp"].high[2]
     at = sprue.at if sprue else (0.0, 0.0)
     ring = wide or max((r for r in RINGS if r <= 0.6 * plan.width), default=RINGS[0])
     if ring / 2 + abs(at[1]) > plan.width / 2 or ring / 2 + abs(at[0]) > plan.length / 2:
         raise NoRoomError("ring", f"A locating ring of {ring:g} mm goes over the edge of its plate.", "Use a smaller one.")
     if not sprue:
         return Mouth(tuple(_ring(stack, at, ring, 0.35 * ring)))
+    if isinstance(sprue, Inlet):
+        return _heated(stack, plan, sprue, ring)
     through = sprue.end > -1e-6
     widest = sprue.radius_at(0.0 if through else back, back)
     shank, head, high = next((s for s in SHANKS if s[0] / 2 >= widest + _ROUND_SPRUE), SHANKS[-1])
@@ -100,6 +112,34 @@ def mouth(stack: Stack, plan: Plan, sprue: Sprue | None, wide: float | None) -> 
     )
     plan.take(bush.rounds)
     return Mouth((*_ring(stack, at, ring, head / 2 - 3.0), bush), (cup, nozzle, back, sprue.radius), through)
+
+
+def _heated(stack: Stack, plan: Plan, inlet: Inlet, ring: float) -> Mouth:
+    """The bush through which the press's nozzle feeds what is hot, with air round it."""
+    clamp = stack["fixedclamp"]
+    shank, head, high = next((s for s in SHANKS if s[0] / 2 >= inlet.radius + _HEATED), SHANKS[-1])
+    seat = clamp.low[2] + _SEAT
+    if high + _SEAT > clamp.thick - 1.0:
+        words = f"The heated bush's head is {high:g} mm high, too much for the clamping plate."
+        raise NoRoomError("clamp", words, "Use a thicker one.")
+    if head + 8.0 > ring:
+        raise NoRoomError("ring", f"The bush's head of {head:g} mm does not fit under the ring.", "Use a larger ring.")
+    body = stepped((seat, seat + high, head / 2), (seat + high, inlet.level, shank / 2))
+    long = inlet.level - seat
+    bush = Component(
+        "spruebush",
+        "Heated bush",
+        "fixed",
+        inlet.at,
+        body,
+        Stock("Heated bush", "ring", (shank, 2 * inlet.radius, round(long, 2)), "X37CrMoV5-1"),
+        inner=stepped((seat, inlet.level, inlet.radius)),
+        hole=stepped((seat, seat + high, head / 2), (seat + high, clamp.high[2], shank / 2 + _AIR)),
+        through=("fixedclamp",),
+        cup=(seat, CUP, _DEEP),
+    )
+    plan.take(bush.rounds)
+    return Mouth((*_ring(stack, inlet.at, ring, head / 2 - 3.0), bush))
 
 
 def _ring(stack: Stack, at: Point2, wide: float, bore: float) -> list[Component]:

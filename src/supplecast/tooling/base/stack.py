@@ -49,6 +49,10 @@ class Asked:
     retainer: float | None = None
     ejector: float | None = None
     propped: bool = False
+    between: float = 0.0
+    """How thick a plate of the feed is that lies between cavity and clamping plate."""
+    clamp_least: float = 0.0
+    """Of the fixed clamping plate."""
 
 
 @dataclass(frozen=True)
@@ -104,6 +108,7 @@ def stack(asked: Asked) -> Stack:
     """The plates for what is asked."""
     width = asked.width
     clamp = asked.clamp or at_least(max(_CLAMP * width, _THIN))
+    fixed = asked.clamp or max(clamp, at_least(asked.clamp_least))
     rail = asked.rail or _rail(asked)
     span = width - 2 * rail
     needed = _stiff_enough(asked, span)
@@ -114,7 +119,7 @@ def stack(asked: Asked) -> Stack:
     spacer = asked.spacer or at_least(BUTTON + ejector + retainer + stroke + RESERVE, WIDE)
     half, edge, inside = width / 2, width / 2 + asked.edge, span / 2 - _AIR
     back = asked.core + support
-    base = back + spacer
+    base, front = back + spacer, -asked.cavity - asked.between
     rest = base - BUTTON  # where the ejector plates lie while the tool is shut
 
     def plate(id: PlateId, name: str, side: Side, v: tuple[float, float], levels: tuple[float, float]) -> Plate:
@@ -122,7 +127,7 @@ def stack(asked: Asked) -> Stack:
         return Plate(id, name, side, (-across, v[0], levels[0]), (across, v[1], levels[1]))
 
     plates = (
-        plate("fixedclamp", "Fixed clamping plate", "fixed", (-edge, edge), (-asked.cavity - clamp, -asked.cavity)),
+        plate("fixedclamp", "Fixed clamping plate", "fixed", (-edge, edge), (front - fixed, front)),
         plate("cavity", "Cavity plate", "fixed", (-half, half), (-asked.cavity, 0.0)),
         plate("core", "Core plate", "moving", (-half, half), (0.0, asked.core)),
         plate("support", "Support plate", "moving", (-half, half), (asked.core, back)),
