@@ -92,10 +92,10 @@ def test_requests_that_build_on_each_other_meet_no_fault_of_ours(tmp_path: Path)
     """A short form of `python -m scripts.api`, which sends 5,000."""
     engine = Engine(slots=1)
     try:
-        rounds = api.run(tmp_path, engine, 300, 3)
+        rounds = api.run(tmp_path, engine, 160, 3)
     finally:
         engine.close()
-    assert rounds.faults == [] and rounds.answers[422] > 30 and sum(kind > 0 for kind in rounds.accepted.values()) > 20
+    assert rounds.faults == [] and rounds.answers[422] > 15 and sum(kind > 0 for kind in rounds.accepted.values()) > 12
 
 
 def test_every_route_is_described(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from typing import Any
 
@@ -84,15 +85,19 @@ LOFT: STEPS = [
 ]
 
 
+@functools.cache
+def _finely_meshed() -> list[tuple[Solid, mesh.Mesh]]:
+    steps = [rectangle("s", "40", "30"), extrude("e", "s", "20", draft="4"), rounded({"rule": "every"}, "5")]
+    return [(solid, mesh.tessellate(solid, 0.01, 0.03)) for solid in (solid_of(steps), solid_of(LOFT))]
+
+
 @pytest.mark.slow
 @settings(max_examples=12, deadline=None)
 @given(st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: math.hypot(*v) > 0.1))
 def test_draft_is_no_narrower_than_any_place_of_the_face(pull: tuple[float, float, float]) -> None:
     """Against thousands of normals on every face of parts with rounds, cones and free faces; and reached to 0.05°."""
-    steps = [rectangle("s", "40", "30"), extrude("e", "s", "20", draft="4"), rounded({"rule": "every"}, "5")]
-    for solid in (solid_of(steps), solid_of(LOFT)):
+    for solid, fine in _finely_meshed():
         found = np.degrees(facing.drafts(solid, unit(pull)))
-        fine = mesh.tessellate(solid, 0.01, 0.03)
         start = 0
         for face, end in enumerate(fine.face_ends):
             nodes = np.unique(fine.triangles[start:end])

@@ -41,6 +41,11 @@ class Compared:
     sound: bool
 
     @property
+    def is_same(self) -> bool:
+        """Whether nothing was found that one has and the other has not."""
+        return not (self.faces or self.only_first or self.only_second) and self.sound
+
+    @property
     def words(self) -> str:
         """The difference in a sentence."""
         moved = [change for change in self.faces if change.kind == "moved"]

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 from PIL import Image
 
+from supplecast.exchange.raster import fill
 from supplecast.exchange.triangles import Part
 from supplecast.geometry import Floats
 
@@ -32,8 +33,8 @@ def draw(parts: Sequence[Part], width: int = 320, height: int = 200, yaw: float 
             [(cloud[:, 0] - middle[0]) * scale + w / 2, h / 2 - (cloud[:, 1] - middle[1]) * scale, cloud[:, 2]]
         )
         light = np.clip(part.mesh.normals @ (axes.T @ np.array([-0.35, 0.55, 0.75])), 0, None) * 0.5 + 0.52
-        for corners, shade in zip(flat[part.mesh.triangles], light[part.mesh.triangles].mean(axis=1), strict=True):
-            _fill(image, depth, corners, np.append(np.clip(colour * shade, 0, 1), 1.0))
+        shades = np.clip(colour * light[part.mesh.triangles].mean(axis=1)[:, None], 0, 1)
+        fill(image, depth, flat[part.mesh.triangles], np.column_stack([shades, np.ones(len(shades))]))
     small = image.reshape(height, _FINER, width, _FINER, 4).mean(axis=(1, 3))
     small[..., :3] = np.divide(small[..., :3], small[..., 3:], where=small[..., 3:] > 0, out=np.zeros_like(small[..., :3]))
     stream = io.BytesIO()
@@ -46,23 +47,3 @@ def _axes(yaw: float, pitch: float) -> Floats:
     direction = np.array([c * math.sin(yaw), -c * math.cos(yaw), math.sin(pitch)])
     right = np.array([math.cos(yaw), math.sin(yaw), 0.0])
     return np.array([right, np.cross(direction, right), direction])
-
-
-def _fill(image: Floats, depth: Floats, corners: Floats, colour: Floats) -> None:
-    (x0, y0, _), (x1, y1, _), (x2, y2, _) = corners
-    area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
-    if area >= 0:  # seen from behind (rows run downwards)
-        return
-    left, right = max(int(min(x0, x1, x2)), 0), min(math.ceil(max(x0, x1, x2)) + 1, image.shape[1])
-    top, bottom = max(int(min(y0, y1, y2)), 0), min(math.ceil(max(y0, y1, y2)) + 1, image.shape[0])
-    if left >= right or top >= bottom:
-        return
-    x = np.arange(left, right) + 0.5
-    y = (np.arange(top, bottom) + 0.5)[:, None]
-    a = ((x1 - x) * (y2 - y) - (x2 - x) * (y1 - y)) / area
-    b = ((x2 - x) * (y0 - y) - (x0 - x) * (y2 - y)) / area
-    z = a * corners[0, 2] + b * corners[1, 2] + (1 - a - b) * corners[2, 2]
-    patch = depth[top:bottom, left:right]
-    seen = (a >= -1e-9) & (b >= -1e-9) & (a + b <= 1 + 1e-9) & (z > patch)
-    patch[seen] = z[seen]
-    image[top:bottom, left:right][seen] = colour

@@ -24,7 +24,6 @@ from supplecast.kernel.measuring import forms as forms
 from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
-from supplecast.kernel.measuring import nearness as nearness
 from supplecast.kernel.measuring import openings as openings
 from supplecast.kernel.measuring import probing as probing
 from supplecast.kernel.measuring import quadrature as quadrature
@@ -33,6 +32,7 @@ from supplecast.kernel.meshing import check as check
 from supplecast.kernel.meshing import face_samples as face_samples
 from supplecast.kernel.meshing import mending as mending
 from supplecast.kernel.meshing import mesh as mesh
+from supplecast.kernel.meshing import nearness as nearness
 from supplecast.kernel.meshing import rectangle as rectangle
 from supplecast.kernel.meshing import regions as regions
 from supplecast.kernel.meshing import triangulation as triangulation

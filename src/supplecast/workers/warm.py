@@ -2,10 +2,12 @@
 
 from supplecast import kernel, search
 from supplecast.document.step import load_steps
+from supplecast.exchange import raster
 from supplecast.workers import registry
 
 load_steps()
 kernel.preload()
 registry.load()
 search.warm()
+raster.warm()
 kernel.triangulation_turned.warm()

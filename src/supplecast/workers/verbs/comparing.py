@@ -75,10 +75,19 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
     for axis, name in enumerate(("wide", "deep", "high")):
         sizes = [max(kernel.measure.box(one.body.solid).size[axis] for one in side) for side in _both(compared)]
         rows.append((f"{name} ({'xyz'[axis]})", "mm", sizes, 5))
-    masses = [[kernel.measure.mass(one.body.solid) for one in side] for side in _both(compared)]
+    firsts = [kernel.measure.mass(one.first.body.solid) for one in compared]
+    # Of what is the same in both, the exact figures are worked out once.
+    seconds = [
+        m if one.is_same else kernel.measure.mass(one.second.body.solid) for one, m in zip(compared, firsts, strict=True)
+    ]
+    masses = [firsts, seconds]
     rows.append(("volume", "cm³", [sum(m.volume for m in side) / 1000 for side in masses], 6))
     rows.append(("surface", "cm²", [sum(m.area for m in side) / 100 for side in masses], 6))
-    molded, steel = ([_weighed(side, kind) for side in _both(compared)] for kind in (False, True))
+    of_steel = [one.first.role in STEEL for one in compared]
+    molded, steel = (
+        [sum(m.volume for m, is_steel in zip(side, of_steel, strict=True) if is_steel == kind) for side in masses]
+        for kind in (False, True)
+    )
     resins = [document.material for document in documents]
     if resins[0] and resins[1] and any(molded):
         weights = [grams(volume, resin) for volume, resin in zip(molded, resins, strict=True) if resin]
@@ -87,11 +96,6 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
         rows.append(("steel", "kg", [volume / 1e6 * DENSITY for volume in steel], 5))
     rows.append(("faces", "", [float(sum(one.body.solid.face_count for one in side)) for side in _both(compared)], 6))
     return [ComparedFigure(name, unit, brief(a, n), brief(b, n), _signed(b - a)) for name, unit, (a, b), n in rows]
-
-
-def _weighed(side: list[Entry], of_steel: bool) -> float:
-    """The volume of the bodies of one side that are of steel, or of those that are not, mm³."""
-    return sum(kernel.measure.volume(entry.body.solid) for entry in side if (entry.role in STEEL) == of_steel)
 
 
 def _signed(value: float) -> str:

@@ -1,7 +1,8 @@
 """How near bodies come to each other: face by face, those whose boxes are nearest first.
 
-The kernel's own distance between whole bodies looks at all pairs of faces; a box for each face leaves most of them out. A pair
-of cylinders takes it longest, so that round bars are told by their axis, less their radius.
+The kernel's own distance between whole bodies looks at all pairs of faces; a box for each face leaves most of them out, and of
+many faces their triangles tell which of them can come nearest at all. A pair of cylinders takes it longest, so that round bars
+are told by their axis, less their radius.
 """
 
 from __future__ import annotations
@@ -15,13 +16,21 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.gp import gp_Pnt
 
-from supplecast.geometry import Bar, Box, Floats, Vec, vec
+from supplecast.errors import KernelError
+from supplecast.geometry import Bar, Box, Floats, Rows, Vec, vec
 from supplecast.kernel.measuring import measure, probing
+from supplecast.kernel.meshing import mesh
 from supplecast.kernel.shapes.memo import Memo
+from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid, xyz
+from supplecast.search import Triangles
 
 _MET = 1e-7  # mm
+_MANY = 3  # pairs of faces that are asked before their triangles are
+_DEFLECTION, _ANGLE = 0.1, 0.5  # mm and rad of the triangles
+_FINE, _LEVELS, _MOST = 0.3, 9, 30_000  # mm, times and triangles to which they are parted
 _BOXES: Memo[Floats] = Memo("boxes of the faces")
+_TRIANGLES: Memo[tuple[Triangles, Rows] | None] = Memo("triangles for distances, with their faces")
 
 
 def between(a: Solid, b: Solid) -> float:
@@ -114,12 +123,68 @@ def _flat(box: Box) -> tuple[float, ...]:
 
 def _nearest(a: Solid, b: Solid) -> tuple[float, Vec, Vec]:
     best: tuple[float, Vec, Vec] = (math.inf, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0))
+    near, asked = None, 0
     for gap, i, j in _pairs(_boxes(a), _boxes(b)):
         if gap >= best[0] or best[0] <= _MET:
             break
+        if asked == _MANY:
+            near = _faces_near(a, b)
+        asked += 1
+        if near is not None and not (near[0][i] and near[1][j]):
+            continue
         found = between_faces(a, i, b, j)
         best = found if found[0] < best[0] else best
     return best
+
+
+def _faces_near(a: Solid, b: Solid) -> tuple[Rows, Rows] | None:
+    """Which faces of either body can be those that come nearest to the other, each as a row of yes and no; None if that is not
+    known.
+    """
+    first, second = _triangles(a), _triangles(b)
+    if first is None or second is None:
+        return None
+    least, mine = _survivors(*first, second[0], math.inf)
+    _, others = _survivors(*second, first[0], least)
+    found = np.zeros(a.face_count, dtype=bool), np.zeros(b.face_count, dtype=bool)
+    found[0][mine], found[1][others] = True, True
+    return found
+
+
+def _triangles(solid: Solid) -> tuple[Triangles, Rows] | None:
+    def made() -> tuple[Triangles, Rows] | None:
+        if isinstance(solid, MeshBody):
+            return None
+        try:
+            laid = mesh.tessellate(solid, _DEFLECTION, _ANGLE, edges=False)
+        except KernelError:
+            return None
+        return Triangles(laid.points[laid.triangles]), laid.faces
+
+    return _TRIANGLES.of(solid, made)
+
+
+def _survivors(triangles: Triangles, faces: Rows, others: Triangles, least: float) -> tuple[float, Rows]:
+    """The least distance found between some triangles and others, and the faces whose triangles may come as near: parted into
+    ever smaller ones, of which none has a place farther from its middle than its corners are.
+    """
+    corners, slack = triangles.corners, 4 * _DEFLECTION
+    for _ in range(_LEVELS):
+        middles = corners.mean(axis=1)
+        reach = np.linalg.norm(corners - middles[:, None], axis=2).max(axis=1)
+        away = others.nearest(middles).away
+        least = min(least, float(away.min()))
+        keep = away - reach <= least + slack
+        corners, faces, reach = corners[keep], faces[keep], reach[keep]
+        large = reach > _FINE
+        if not large.any() or len(corners) + 3 * int(large.sum()) > _MOST:
+            break
+        p, q, r = (corners[large][:, k] for k in range(3))
+        pq, qr, rp = (p + q) / 2, (q + r) / 2, (r + p) / 2
+        parted = [np.stack(three, axis=1) for three in ((p, pq, rp), (pq, q, qr), (rp, qr, r), (pq, qr, rp))]
+        corners = np.concatenate([corners[~large], *parted])
+        faces = np.concatenate([faces[~large], *([faces[large]] * 4)])
+    return least, np.unique(faces)
 
 
 def _pairs(first: Floats, second: Floats) -> Iterator[tuple[float, int, int]]:
