@@ -60,9 +60,10 @@ looks:  ## refresh what is first shown of the demo, shipped with the program
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.demo_looks
 
-handbook:  ## refresh the handbook's pictures, from builds of the demo
+handbook:  ## refresh the pictures of handbook and lessons, from builds of the demo and of the lessons
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.handbook_pictures
+	@.venv/bin/python -m scripts.lesson_pictures
 
 docs:  ## rewrite the pages that are made from the code
 	@scripts/setup.sh dev

@@ -451,6 +451,21 @@ declare namespace Wire {
     place: [number, number];
   };
 
+  type LessonAnswer = {
+    title: string;
+    tasks: Array<LessonTask>;
+    lights: Array<string>;
+    edit: Record<string, any> | null;
+    ends: string;
+    all: string;
+  };
+
+  type LessonTask = {
+    do: string;
+    why: string;
+    done: boolean;
+  };
+
   type LinkPick = {
     document: string;
     body?: string | null;

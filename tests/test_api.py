@@ -47,6 +47,7 @@ ROUTES = [
     "POST /api/documents/{document_id}/catch-up", "POST /api/documents/{document_id}/in-place",
     "POST /api/documents/{document_id}/exports", "GET /api/documents/{document_id}/file",
     "GET /api/documents/{document_id}/history", "POST /api/documents/{document_id}/imports",
+    "GET /api/documents/{document_id}/lesson",
     "GET /api/documents/{document_id}/look",
     "POST /api/documents/{document_id}/milestones",
     "POST /api/documents/{document_id}/measures", "POST /api/documents/{document_id}/units",

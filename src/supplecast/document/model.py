@@ -65,14 +65,15 @@ class Cut(BaseModel):
     normal: tuple[float, float, float]
 
 
-_SPARE = ("looks", "muted", "pull", "texture", "gate", "grade", "cuts")  # left out of the JSON while they say nothing
+_SPARE = ("looks", "muted", "pull", "texture", "gate", "grade", "cuts", "lesson")  # left out of the JSON while they say nothing
 
 
 class Document(BaseModel):
     """A part or a tool: named values, an ordered list of steps, and the looks of bodies by their id.
 
     `pull` is the direction in which the core half leaves the part, `texture` how deep its surface is etched, and `gate` the
-    place where the resin enters, in mm: what the part is judged by. `grade` holds the figures of a resin not of the table.
+    place where the resin enters, in mm: what the part is judged by. `grade` holds the figures of a resin not of the table,
+    `lesson` names the lesson that is worked on in it.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -90,6 +91,7 @@ class Document(BaseModel):
     gate: tuple[float, float, float] | None = None
     grade: Grade | None = None
     cuts: list[Cut] = Field(default_factory=list, max_length=100)
+    lesson: Annotated[str, StringConstraints(pattern=r"^[a-z]{0,40}$")] = ""
     muted: list[Annotated[str, StringConstraints(max_length=80)]] = Field(default_factory=list, max_length=2000)
     steps: list[SerializeAsAny[Step]] = Field(default_factory=list, max_length=2000)
 

@@ -106,6 +106,29 @@ class LookAnswer:
 
 
 @dataclass(frozen=True)
+class LessonTask:
+    """A task of a lesson: what to do and why, and whether it is done."""
+
+    do: str
+    why: str
+    done: bool
+
+
+@dataclass(frozen=True)
+class LessonAnswer:
+    """How far the lesson of a document is: its tasks, where the next one is done on the screen, as CSS selectors, the edit that
+    would do it, and the address of the lessons. `ends` is what is said when all is done.
+    """
+
+    title: str
+    tasks: Sequence[LessonTask]
+    lights: Sequence[str]
+    edit: Mapping[str, Any] | None
+    ends: str
+    all: str
+
+
+@dataclass(frozen=True)
 class Named:
     name: str
 

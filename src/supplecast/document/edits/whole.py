@@ -48,13 +48,15 @@ class SetDocument(Edit):
     pull: tuple[float, float, float] | None = None
     texture: str | None = Field(default=None, max_length=400)
     gate: tuple[float, float, float] | Literal["no gate"] | None = None
+    lesson: Literal[""] | None = None
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         changes = {name: value for name in type(self).model_fields if (value := getattr(self, name)) is not None}
         del changes["op"], changes["keeps"]
         if self.texture is not None:  # kept in mm, so that a change of the unit leaves it alone
             changes["texture"] = f"{show(_depth(document, self.texture), 4)} mm"
-        words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items() if key != "grade")
+        words = ", ".join(f"{key} {_said(value)}" for key, value in changes.items() if key not in ("grade", "lesson"))
+        words = words or "leave the lesson"
         if self.unit is not None and self.unit != document.unit:
             if self.keeps == "size":
                 document = relabelled(document, self.unit)

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from flask import Response, current_app, jsonify
+from flask import Response, current_app, jsonify, url_for
 
+from supplecast import lessons
 from supplecast.exchange.handoff import file_name
 from supplecast.store import looks
 from supplecast.web import context, habits
-from supplecast.web.answers import DocumentAnswer, LookAnswer
+from supplecast.web.answers import DocumentAnswer, LessonAnswer, LessonTask, LookAnswer
 from supplecast.web.openapi import describe
 from supplecast.web.routing import api
-from supplecast.web.spoken import spoken
+from supplecast.web.spoken import said, spoken
 from supplecast.wire.results import BuildResult, Gauges, JudgedSkin
 
 
@@ -39,6 +40,30 @@ def look(document_id: str) -> LookAnswer:
         there = [skin for skin in gauges.skins if all((context.library().blobs / n).exists() for n in _blobs(skin))]
         gauges = replace(gauges, skins=there)
     return spoken(LookAnswer(build, gauges), habits.voice(head.unit))
+
+
+@api.get("/documents/<document_id>/lesson")
+def lesson(document_id: str) -> LessonAnswer | None:
+    """How far the lesson is that the document is worked on in, by what was last built of it; nothing where there is none."""
+    head = context.library().head(document_id).document
+    followed = lessons.lessons().get(head.lesson)
+    if followed is None:
+        return None
+    task = context.task(head)
+    done = lessons.done(followed, head, looks.kept(task, BuildResult), looks.kept(task, Gauges))
+    following = next((one for one, is_done in zip(followed.tasks, done, strict=True) if not is_done), None)
+    voice = habits.voice(head.unit)
+    return LessonAnswer(
+        followed.title,
+        [
+            LessonTask(said(one.do, voice), said(one.why, voice), is_done)
+            for one, is_done in zip(followed.tasks, done, strict=True)
+        ],
+        lessons.lights(following, head) if following else [],
+        lessons.meant(head, following.edit) if following else None,
+        said(followed.ends, voice),
+        url_for("lessons.contents"),
+    )
 
 
 def _blobs(skin: JudgedSkin) -> list[str]:

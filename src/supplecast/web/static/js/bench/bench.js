@@ -16,6 +16,7 @@ import { viewPanel } from './view_panel.js';
 import { wayPanel } from './way_panel.js';
 import { sketchPanel } from './sketch_panel.js';
 import { keys } from './keys.js';
+import { lessonPanel, noLesson } from './lesson.js';
 import { compose } from './compose.js';
 import { Cutting } from './cutting.js';
 import { Gauges } from './gauges.js';
@@ -75,6 +76,7 @@ const state = () => ({
   pullWay: '',
   figureOpen: '',
   gating: false,
+  lesson: noLesson(),
   unitAsk: {
     on: false,
     unit: '',
@@ -133,6 +135,7 @@ const opening = {
     this.undoCount = Number(data.undo);
     this.canRedo = data.redo === 'yes';
     this.standing = data.at || null;
+    this.hasLesson = Boolean(data.lesson);
     this.serial = 0;
     this.kept = 0; // edits begun on this page
     this.chosen = [];
@@ -171,6 +174,7 @@ const opening = {
     if (sketch && this.sheet.querySelector(`[data-line="${CSS.escape(sketch)}"] [data-draw]`))
       this.sketcher.open(sketch);
     else this.begin();
+    this.readLesson();
   },
 };
 
@@ -189,6 +193,7 @@ Alpine.data('bench', () =>
     viewPanel,
     wayPanel,
     sketchPanel,
+    lessonPanel,
     keys,
   ),
 );

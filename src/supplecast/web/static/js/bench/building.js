@@ -248,6 +248,7 @@ export const building = {
       this.sheet.querySelector(`[data-line="${CSS.escape(bad.id)}"]`)?.scrollIntoView({ block: 'nearest' });
     document.documentElement.dataset.ready = String(serial);
     if (sheet && this.picking) await this.lightPicks();
+    if (sheet) await this.readLesson();
     return result;
   },
 

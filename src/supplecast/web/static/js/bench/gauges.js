@@ -45,6 +45,7 @@ export class Gauges {
       this.result = job.result;
       bench.judged = { old: false, why: job.result.why };
       this._strip();
+      await bench.readLesson();
       if (bench.gaugeOpen) await this.open(bench.gaugeOpen, true);
     } catch (problem) {
       bench.fail(problem);

@@ -1,0 +1,58 @@
+"""Pictures of what the lessons end with, from real builds: `make handbook` writes them into the package."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from supplecast import kernel, lessons
+from supplecast.document.fields import LinkPick
+from supplecast.document.model import Document
+from supplecast.document.project import Project
+from supplecast.document.rebuild import Memory, rebuild
+from supplecast.document.state import Entry
+from supplecast.document.step import load_steps
+from supplecast.exchange.picture import draw
+from supplecast.exchange.triangles import Part
+
+TO = Path(lessons.__file__).parent
+_FINE = 0.02  # mm
+_APART = 22.0  # mm that halves are drawn apart
+_WIDE, _HIGH = 300, 285
+
+
+def ended(name: str) -> tuple[Document, dict[str, Document]]:
+    """The document that a lesson ends with, and those that it links, by id."""
+    lesson = lessons.lessons()[name]
+    document = Document(id=name, kind=lesson.kind, name=lesson.title, resin=lesson.resin)
+    linked = {}
+    if lesson.of:
+        linked = {lesson.of: ended(lesson.of)[0]}
+    parts = [LinkPick(document=other) for other in linked]
+    for edit in (*lesson.begin, *(task.edit for task in lesson.tasks)):
+        document = lessons.worked(document, edit, parts)
+    return document, linked
+
+
+def _part(entry: Entry) -> Part:
+    mesh = kernel.mesh.tessellate(entry.body.solid, _FINE, 0.2)
+    up = _APART if entry.role == "core" else _APART / 2 if entry.role == "linked" else 0.0
+    pull = np.array(entry.pull or (0.0, 0.0, 1.0))
+    return Part(entry.name, entry.role, replace(mesh, points=mesh.points + up * pull))
+
+
+def main() -> None:
+    load_steps()
+    for name in lessons.ORDER:
+        document, linked = ended(name)
+        outside = Project({(document.id, None): document, **{(other, None): d for other, d in linked.items()}})
+        built = rebuild(document, Memory(), outside=outside)
+        assert built.ok, [(o.step, o.message) for o in built.outcomes if o.status != "ok"]
+        shown = [entry for entry in built.state.bodies.values() if entry.role != "feed"]
+        (TO / f"{name}.png").write_bytes(draw([_part(entry) for entry in shown], _WIDE, _HIGH))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,115 @@
+"""The lessons: each is walked on the real screens, task by task, and tells by the document alone how far one is."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from supplecast import lessons
+from supplecast.document.model import Document
+from supplecast.document.step import Step
+from supplecast.handbook import topics
+from tests.referee.browser import Shop
+from tests.referee.desk import Desk
+
+TOLD = "() => document.getElementById('lesson-count').innerText"
+
+
+def begun(page: Page, name: str) -> Shop:
+    page.set_default_timeout(30_000)
+    hands = Shop(page)
+    page.goto("/lessons")
+    page.locator(f'[data-lesson="{name}"]').get_by_role("button", name="Begin").click()
+    hands.ready()
+    expect(page.locator("#lesson-count")).to_have_text(f"1 of {len(lessons.lessons()[name].tasks)}")
+    return hands
+
+
+def worked(page: Page, hands: Shop, name: str, done: int) -> None:
+    """Let the program do what is left: with each task it is one further, not more, and the place of the next one is lit."""
+    tasks = lessons.lessons()[name].tasks
+    for number in range(done + 1, len(tasks) + 1):
+        expect(page.locator("#lesson-count")).to_have_text(f"{number} of {len(tasks)}")
+        expect(page.locator("#lesson-do")).to_contain_text(tasks[number - 1].do[:12])
+        page.locator("#lesson-show").click()
+        hands.settle()
+        expect(page.locator("#lesson-count")).to_have_text(f"{number + 1} of {len(tasks)}" if number < len(tasks) else "done")
+    assert page.evaluate("bench.result.ok"), page.locator("#sheet").inner_text()
+
+
+@pytest.mark.parametrize("name", [name for name in lessons.ORDER if name != "knob"])
+def test_a_lesson_leads_from_its_beginning_to_its_end(page: Page, name: str) -> None:
+    hands = begun(page, name)
+    worked(page, hands, name, 0)
+    expect(page.locator("#lesson-do")).to_have_text(lessons.lessons()[name].ends)
+    page.goto("/lessons")
+    expect(page.locator(f'[data-lesson="{name}"]')).to_contain_text(f"{len(lessons.lessons()[name].tasks)} of")
+
+
+def test_the_first_one_by_hand_kept_over_a_reload_and_left(page: Page) -> None:
+    """Undo takes a task back; another outline than the one that is told does as well; left, the document stays."""
+    hands = begun(page, "knob")
+    assert "#add" in page.evaluate(
+        "() => document.adoptedStyleSheets.flatMap((s) => [...s.cssRules]).map((r) => r.selectorText).join()"
+    )
+    hands.chain("front", (0, 0), (13, 0), (11.5, 14), (0, 14), (0, 0))
+    expect(page.locator("#lesson-count")).to_have_text("2 of 6")
+    for _ in range(page.evaluate("bench.undoCount")):
+        page.keyboard.press("Control+z")
+        hands.settle()
+    expect(page.locator("#lesson-count")).to_have_text("1 of 6")
+    hands.figure("rectangle", "front", width="13 mm", height="14 mm", x="6.5 mm", y="7 mm")
+    expect(page.locator("#lesson-count")).to_have_text("2 of 6")
+    revolve = hands.add("revolve")
+    hands.settle()
+    expect(page.locator("#lesson-count")).to_have_text("3 of 6")
+    page.reload()
+    hands.ready()
+    expect(page.locator("#lesson-count")).to_have_text("3 of 6")
+    page.get_by_role("button", name="leave", exact=True).click()
+    hands.settle()
+    expect(page.locator("#lesson")).to_be_hidden()
+    assert page.locator(f'[data-line="{revolve}"]').is_visible() and page.evaluate("bench.result.ok")
+
+
+def named(value: Any) -> list[str]:
+    """Types of steps that an edit means by `@`."""
+    if isinstance(value, dict):
+        return [found for one in value.values() for found in named(one)]
+    if isinstance(value, (list, tuple)):
+        return [found for one in value for found in named(one)]
+    return [piece.split("!")[0] for piece in value.split("@")[1:]] if isinstance(value, str) else []
+
+
+@pytest.mark.parametrize("name", lessons.ORDER)
+def test_a_lesson_names_what_there_is(name: str) -> None:
+    """Steps, fields and gauges that it speaks of or points at are there; its steps are called as the list calls them."""
+    lesson = lessons.lessons()[name]
+    gauges = {topic.id.removeprefix("gauge/") for topic in topics().values() if topic.id.startswith("gauge/")}
+    for task in lesson.tasks:
+        for place in task.at:
+            what, _, rest = place.partition(" ")
+            kind, _, field = rest.partition(".")
+            if what in ("add", "field", "draw"):
+                assert kind in Step.registry and (not field or field in Step.registry[kind].model_fields), place
+            elif what == "gauge":
+                assert kind in gauges, place
+        for one in task.done:
+            assert set(one.steps) <= set(Step.registry) and (not one.gauge or one.gauge in gauges)
+        if task.edit["op"] == "add":
+            word = Step.registry[task.edit["type"]].word
+            assert word in task.do, (word, task.do)
+        assert all(kind.replace("_", " ") in Step.registry for kind in named(task.edit))
+    assert 4 <= lesson.minutes <= 12 and len(lesson.tasks) >= 5
+
+
+def test_a_document_without_a_lesson_has_none_and_an_unknown_one_is_not_begun(desk: Desk) -> None:
+    project = desk.library.create_project("P")
+    card = desk.library.add_document(project.id, Document(name="Plain"))
+    assert desk.client.get(f"/api/documents/{card.id}/lesson").get_json() is None
+    strange = desk.library.add_document(project.id, Document(name="From elsewhere", lesson="welding"))
+    assert desk.client.get(f"/api/documents/{strange.id}/lesson").get_json() is None
+    assert desk.client.post("/lessons/welding", data={"token": desk.token}).status_code == 404
+    assert desk.client.get("/lessons/welding.png").status_code == 404
