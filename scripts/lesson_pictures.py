@@ -19,7 +19,8 @@ from supplecast.exchange.triangles import Part
 
 TO = Path(lessons.__file__).parent
 _FINE = 0.02  # mm
-_APART = 22.0  # mm that halves are drawn apart
+_APART = 0.45  # of its height that a tool is drawn open
+_MOVING = ("core", "core insert", "core pin", "ejector", "moving base", "ejection")
 _WIDE, _HIGH = 300, 285
 
 
@@ -36,9 +37,9 @@ def ended(name: str) -> tuple[Document, dict[str, Document]]:
     return document, linked
 
 
-def _part(entry: Entry) -> Part:
+def _part(entry: Entry, apart: float) -> Part:
     mesh = kernel.mesh.tessellate(entry.body.solid, _FINE, 0.2)
-    up = _APART if entry.role == "core" else _APART / 2 if entry.role == "linked" else 0.0
+    up = apart if entry.role in _MOVING else apart / 2 if entry.role in ("linked", "molded") else 0.0
     pull = np.array(entry.pull or (0.0, 0.0, 1.0))
     return Part(entry.name, entry.role, replace(mesh, points=mesh.points + up * pull))
 
@@ -51,7 +52,9 @@ def main() -> None:
         built = rebuild(document, Memory(), outside=outside)
         assert built.ok, [(o.step, o.message) for o in built.outcomes if o.status != "ok"]
         shown = [entry for entry in built.state.bodies.values() if entry.role != "feed"]
-        (TO / f"{name}.png").write_bytes(draw([_part(entry) for entry in shown], _WIDE, _HIGH))
+        spans = [kernel.measure.loose_box(entry.body.solid) for entry in shown]
+        high = max(span.high[2] for span in spans) - min(span.low[2] for span in spans)
+        (TO / f"{name}.png").write_bytes(draw([_part(entry, _APART * high) for entry in shown], _WIDE, _HIGH))
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from importlib import resources
 from supplecast.lessons.lesson import Lesson
 from supplecast.lessons.progress import done, lights, meant, worked
 
-ORDER = ("knob", "mending", "door", "casting")
+ORDER = ("knob", "mending", "door", "backshell", "bracket", "casting", "production")
 """The lessons, in the order in which they are offered."""
 
 

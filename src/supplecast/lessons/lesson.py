@@ -19,7 +19,8 @@ class Condition(_Read):
 
     `steps` are types of which `least` steps are used and built; `curves` are drawn in one sketch, which is `across` by its
     longest side, mm, least and most; a `field`, such as `shell.wall`, lies `between` two numbers, mm or degrees; the bodies
-    have so many mm³ of `volume` together; a `gauge` is good; the resin is one of `resins`; so many values are `named`.
+    have so many mm³ of `volume` together; a `gauge` is good; the resin is one of `resins`; so many values are `named`; the
+    named `value` lies `between` two numbers, mm.
     """
 
     steps: tuple[str, ...] = ()
@@ -32,11 +33,13 @@ class Condition(_Read):
     gauge: str = ""
     resins: tuple[str, ...] = ()
     named: int = 0
+    value: str = ""
 
 
 class Task(_Read):
     """One thing to do: in words, with its reason; where to look, such as `add shell`, `field shell.wall`, `gauge draft` or
-    `tool line`; the conditions by which it is done; and the edit that does it. In that, `@shell` is the last shell.
+    `tool line`; the conditions by which it is done; and the edit that does it. In that, `@shell!` is the last shell, `@1shell!`
+    the first.
     """
 
     do: str

@@ -33,14 +33,16 @@ def worked(document: Document, edit: dict[str, Any], parts: Sequence[LinkPick] =
 
 
 def meant(document: Document, edit: Any) -> Any:
-    """An edit with the last step of a type wherever it says `@` and the type."""
+    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type."""
     if isinstance(edit, dict):
         return {name: meant(document, value) for name, value in edit.items()}
     if isinstance(edit, list):
         return [meant(document, value) for value in edit]
     if isinstance(edit, str) and "@" in edit:
         for step in document.steps:
-            edit = edit.replace(f"@{step.type.replace(' ', '_')}!", _last(document, step.type) or "")
+            word = f"{step.type.replace(' ', '_')}!"
+            first = next(one.id for one in document.steps if one.type == step.type)
+            edit = edit.replace(f"@1{word}", first).replace(f"@{word}", _last(document, step.type) or "")
     return edit
 
 
@@ -71,6 +73,8 @@ def _last(document: Document, kind: str) -> str | None:
 def _holds(one: Condition, document: Document, build: BuildResult | None, gauges: Gauges | None) -> bool:
     if (one.resins and document.resin not in one.resins) or len(document.values) < one.named:
         return False
+    if one.value and not _lies(one, document, document.values.get(one.value, "")):
+        return False
     if one.field and not any(_within(one, document, step.held) for step in document.steps if _of(one, step.type)):
         return False
     if one.gauge and not any(g.id == one.gauge and g.state == "good" for g in (gauges.gauges if gauges else ())):
@@ -99,11 +103,16 @@ def _of(one: Condition, kind: str) -> bool:
 
 def _within(one: Condition, document: Document, held: Any) -> bool:
     name = one.field.partition(".")[2]
+    try:
+        return _lies(one, document, held(name), is_angle=name in _ANGLES)
+    except AttributeError:
+        return False
+
+
+def _lies(one: Condition, document: Document, text: str, *, is_angle: bool = False) -> bool:
     low, high = one.between or (-math.inf, math.inf)
     try:
-        text = held(name)
-        if name in _ANGLES:
-            return low <= math.degrees(document.scope.evaluate(text, "angle")) <= high
-        return low <= document.scope.evaluate(text, "length") <= high
-    except (SuppleError, AttributeError):
+        value = document.scope.evaluate(text, "angle" if is_angle else "length")
+    except SuppleError:
         return False
+    return low <= (math.degrees(value) if is_angle else value) <= high

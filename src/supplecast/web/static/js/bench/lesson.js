@@ -22,7 +22,8 @@ document.adoptedStyleSheets = [...document.adoptedStyleSheets, lit];
 
 function light(places) {
   // A gauge ends at the edge of the window: its frame lies inside.
-  const rule = (place) => `outline: 2px solid var(--color-amber); outline-offset: ${place.includes('gauge') ? -3 : 2}px`;
+  const rule = (place) =>
+    `outline: 2px solid var(--color-amber); outline-offset: ${place.includes('gauge') ? -3 : 2}px`;
   lit.replaceSync(places.map((place) => `${place} { ${rule(place)}; border-radius: 3px }`).join('\n'));
 }
 
