@@ -92,6 +92,7 @@ def _take(page: Page) -> None:
     page.get_by_text("is “First sample”").wait_for()
     keep("history")
     _shaped(page, keep)
+    _taught(page, keep)
     _compared(page, keep)
     _tooled(page, keep)
     page.goto("/documents/dusk-back-shell-tool/handoff")
@@ -155,7 +156,7 @@ def _assembled(page: Page, keep: Callable[[str], None]) -> None:
 
 
 def _compared(page: Page, keep: Callable[[str], None]) -> None:
-    """The back shell against itself with a thicker wall, the resins, and the report."""
+    """The back shell against itself with a thicker wall, and the report."""
     page.goto("/documents/dusk-back-shell")
     page.wait_for_function("() => bench.strip.length && !bench.judged.old")
     wall = page.locator('input[data-value="wall"]')
@@ -172,9 +173,20 @@ def _compared(page: Page, keep: Callable[[str], None]) -> None:
     page.wait_for_selector("html[data-ready]", state="attached", timeout=120_000)
     page.evaluate("atRest()")
     keep("report")
-    page.goto("/resins?like=ABS")
+
+
+def _taught(page: Page, keep: Callable[[str], None]) -> None:
+    """A lesson on its third task."""
+    page.goto("/lessons")
+    page.locator('[data-lesson="mending"] button').first.click()
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=200_000)
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    for number in (2, 3):
+        page.locator("#lesson-show").click()
+        page.wait_for_function(f"() => document.getElementById('lesson-count').innerText.startsWith('{number} of')")
+    page.wait_for_function("() => !bench.judged.old")
     page.evaluate("atRest()")
-    keep("resins")
+    keep("lesson")
 
 
 def _shaped(page: Page, keep: Callable[[str], None]) -> None:

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 from scripts.lesson_pictures import ended
 
-from supplecast import lessons
+from supplecast import guide, lessons
 from supplecast.document.model import Document
 from supplecast.document.step import Step
 from supplecast.handbook import topics
@@ -115,6 +115,22 @@ def test_a_lesson_names_what_there_is(name: str) -> None:
             assert word in task.do, (word, task.do)
         assert all(kind.replace("_", " ") in Step.registry for kind in named(task.edit))
     assert 4 <= lesson.minutes <= 12 and len(lesson.tasks) >= 5
+
+
+def test_each_rule_of_the_guide_is_seen_in_a_part_and_watched_by_something(desk: Desk) -> None:
+    """What a rule points at is there, its two sections differ, and its part opens standing where the rule is seen."""
+    found = guide.rules()
+    page = desk.client.get("/guide").get_data(as_text=True)
+    assert len(found) == 20 and page.count("guide-section") == 40
+    kinds = {name: {step.type for step in ended(name)[0].steps} for name in {rule.lesson for rule in found.values()}}
+    for rule in found.values():
+        assert set(rule.watched) <= set(topics()) and rule.at in kinds[rule.lesson] and rule.bad != rule.good, rule.id
+        assert f'id="{rule.id}"' in page and rule.source
+    for name in ("rib-thick", "shrinkage"):
+        answer = desk.client.post(f"/guide/{name}", data={"token": desk.token})
+        document, _, standing = answer.headers["Location"].rpartition("/")[2].partition("?at=")
+        assert answer.status_code == 302 and desk.library.head(document).document.step(standing).type == found[name].at
+    assert desk.client.post("/guide/none", data={"token": desk.token}).status_code == 404
 
 
 def test_a_document_without_a_lesson_has_none_and_an_unknown_one_is_not_begun(desk: Desk) -> None:

@@ -23,6 +23,7 @@ from supplecast.store.opening import SECRET
 from supplecast.web import context, habits, pages
 from supplecast.web.api import api
 from supplecast.web.entry import LockedError
+from supplecast.web.guide import guide
 from supplecast.web.handbook import book
 from supplecast.web.lessons import lessons
 from supplecast.web.spoken import MASS_UNITS, said
@@ -62,6 +63,7 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
     app.register_blueprint(pages.pages)
     app.register_blueprint(book)
     app.register_blueprint(lessons)
+    app.register_blueprint(guide)
     app.register_blueprint(api)
     app.register_error_handler(SuppleError, _refused)
     app.register_error_handler(OSError, _unwritten)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from importlib import resources
 
@@ -13,6 +14,7 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
 from supplecast.lessons import Lesson
 from supplecast.store import looks
+from supplecast.store.library import DocumentCard
 from supplecast.web import context, habits
 from supplecast.web.spoken import said
 from supplecast.wire.results import BuildResult, Gauges
@@ -53,29 +55,36 @@ def begin(name: str) -> Response:
     lesson = school.lessons().get(name)
     if lesson is None:
         abort(404)
-    library = context.library()
-    project = library.create_project(f"Lesson: {lesson.title}")
+    card, _ = made(name, f"Lesson: {lesson.title}")
+    return redirect(url_for("pages.document", document_id=card.id))
+
+
+def made(name: str, project_name: str, *, whole: bool = False) -> tuple[DocumentCard, Document]:
+    """A project for a lesson: with the document that it begins with, or the whole of what it ends with."""
+    library, lesson = context.library(), school.lessons()[name]
+    project = library.create_project(project_name)
     parts = []
     if lesson.of:
-        source = school.lessons()[lesson.of]
-        card = library.add_document(project.id, _whole(source), "Lesson")
-        parts = [LinkPick(document=card.id, revision=card.head)]
-    document = _empty(lesson, name)
-    for edit in lesson.begin:
-        document = school.worked(document, edit, parts)
-    card = library.add_document(project.id, document, "Lesson")
-    return redirect(url_for("pages.document", document_id=card.id))
+        source = library.add_document(project.id, _worked(_empty(school.lessons()[lesson.of], ""), lesson.of, ()), "Lesson")
+        parts = [LinkPick(document=source.id, revision=source.head)]
+    document = _empty(lesson, "" if whole else name)
+    if whole:
+        document = _worked(document, name, parts)
+    else:
+        for edit in lesson.begin:
+            document = school.worked(document, edit, parts)
+    return library.add_document(project.id, document, "Lesson"), document
 
 
 def _empty(lesson: Lesson, name: str) -> Document:
     return Document(kind=lesson.kind, name=lesson.title[:120], resin=lesson.resin, lesson=name)
 
 
-def _whole(lesson: Lesson) -> Document:
-    """What a lesson ends with."""
-    document = _empty(lesson, "")
+def _worked(document: Document, name: str, parts: Sequence[LinkPick]) -> Document:
+    """A document with all that a lesson does in it."""
+    lesson = school.lessons()[name]
     for edit in (*lesson.begin, *(task.edit for task in lesson.tasks)):
-        document = school.worked(document, edit)
+        document = school.worked(document, edit, parts)
     return document
 
 

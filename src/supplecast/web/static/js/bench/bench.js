@@ -136,6 +136,7 @@ const opening = {
     this.canRedo = data.redo === 'yes';
     this.standing = data.at || null;
     this.hasLesson = Boolean(data.lesson);
+    document.querySelector('.standing')?.scrollIntoView({ block: 'center' });
     this.serial = 0;
     this.kept = 0; // edits begun on this page
     this.chosen = [];

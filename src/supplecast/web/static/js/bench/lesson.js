@@ -44,8 +44,8 @@ export const lessonPanel = {
 
   showLesson(told) {
     const done = told.tasks.filter((task) => task.done).length;
-    // What hangs on a gauge is not known before that is judged: until then it stands as it stood.
-    if (done < this.lesson.done && this.judged.old) return;
+    // What hangs on a gauge is not known before that is judged, nor what comes below where one stands.
+    if (done < this.lesson.done && (this.judged.old || this.standing)) return;
     const next = told.tasks[done];
     const look = (k) => (k < done ? 'bg-petrol' : k === done ? 'bg-amber' : 'bg-line');
     this.lesson = {
