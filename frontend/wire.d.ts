@@ -48,6 +48,11 @@ declare namespace Wire {
     at: number;
   };
 
+  type BeginningRequest = {
+    base: number;
+    like: string;
+  };
+
   type BodyContact = {
     bodies: [string, string];
     names: [string, string];

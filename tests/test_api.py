@@ -44,6 +44,7 @@ def signed(described: Any) -> dict[str, dict[str, str]]:
 ROUTES = [
     "GET /api/blobs/{name}", "GET /api/documents/{document_id}", "POST /api/documents/{document_id}/advice",
     "POST /api/documents/{document_id}/build", "POST /api/documents/{document_id}/edits",
+    "POST /api/documents/{document_id}/beginning",
     "POST /api/documents/{document_id}/catch-up", "POST /api/documents/{document_id}/in-place",
     "POST /api/documents/{document_id}/exports", "GET /api/documents/{document_id}/file",
     "GET /api/documents/{document_id}/history", "POST /api/documents/{document_id}/imports",

@@ -20,7 +20,7 @@ from supplecast.expressions import LENGTH_UNITS
 from supplecast.sketch.work import Clash
 from supplecast.store.library import Library
 from supplecast.store.opening import SECRET
-from supplecast.web import context, habits, pages
+from supplecast.web import context, demo, habits, pages
 from supplecast.web.api import api
 from supplecast.web.entry import LockedError
 from supplecast.web.guide import guide
@@ -58,6 +58,7 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
     app.teardown_request(lambda _: budget.end())
     app.after_request(_harden)
     app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
+    app.jinja_env.globals["demo_parts"] = demo.parts
     app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
     app.add_url_rule("/token", "token", lambda: jsonify(token=_token()))
     app.register_blueprint(pages.pages)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+from functools import cache
 from importlib import resources
 
 from supplecast.atomic import write_atomically
@@ -29,6 +30,12 @@ LOOKS = "looks.zip"
 def documents() -> list[Document]:
     folder = resources.files("supplecast.demo")
     return [parse_document((folder / name).read_bytes()) for name in FILES]
+
+
+@cache
+def parts() -> dict[str, Document]:
+    """The demo's parts by id, that a new part can begin as a copy of."""
+    return {document.id: document for document in documents() if document.kind == "part"}
 
 
 def add(library: Library) -> ProjectCard:

@@ -88,6 +88,13 @@ class EditRequest(UpTo):
     instead: bool = False
 
 
+class BeginningRequest(Request):
+    """What an empty part begins with, from revision `base`."""
+
+    base: Whole
+    like: Annotated[str, Field(min_length=1, max_length=80)]
+
+
 class PreviewRequest(UpTo):
     edit: EditField
 

@@ -6,14 +6,15 @@ from contextlib import suppress
 
 from flask import request
 
+from supplecast.document.beginnings import box, copied
 from supplecast.document.edits import Edit, apply, read_edit
 from supplecast.document.edits.whole import CatchUp, SetDocument, StandBeside
 from supplecast.errors import BusyError, DocumentError, SuppleError
 from supplecast.store.library import Revision
 from supplecast.tooling.resins import RESINS
-from supplecast.web import context, sheet
+from supplecast.web import context, demo, sheet
 from supplecast.web.answers import InPlaceAnswer, PreviewStarted, RevisionAnswer
-from supplecast.web.requests import BuildRequest, EditRequest, InPlaceRequest, PreviewRequest, UpTo
+from supplecast.web.requests import BeginningRequest, BuildRequest, EditRequest, InPlaceRequest, PreviewRequest, UpTo
 from supplecast.web.routing import api
 from supplecast.wire import options
 from supplecast.wire.results import BuildResult
@@ -40,6 +41,18 @@ def edits(document_id: str, asked: EditRequest) -> RevisionAnswer[BuildResult]:
     changed, words = apply(head.document, edit, context.parts_beside(head.document))
     kept = context.library().commit(document_id, asked.base, changed, words, instead=asked.instead)
     return built(kept, asked.upto)
+
+
+@api.post("/documents/<document_id>/beginning")
+def beginning(document_id: str, asked: BeginningRequest) -> RevisionAnswer[BuildResult]:
+    """Begin an empty part with a `box`, or as a copy of a part of the demo, by its id; one revision, which is being built."""
+    head = context.library().head(document_id)
+    source = demo.parts().get(asked.like)
+    if asked.like != "box" and source is None:
+        raise DocumentError("There is no such beginning.", "Reload the page.")
+    changed = copied(head.document, source) if source else box(head.document)
+    words = f"Begin as a copy of {source.name}" if source else "Begin with a box"
+    return built(context.library().commit(document_id, asked.base, changed, words))
 
 
 @api.post("/documents/<document_id>/catch-up")

@@ -14,6 +14,18 @@ for (const input of document.querySelectorAll('[data-sends]')) {
   });
 }
 
+// A file that is dropped on a project is imported into it; beside them, into the first.
+document.addEventListener('dragover', (event) => event.preventDefault());
+document.addEventListener('drop', (event) => {
+  event.preventDefault();
+  const over = event.target instanceof Element ? event.target.closest('section') : null;
+  /** @type {HTMLInputElement | null} */
+  const input = (over || document).querySelector('[data-sends]');
+  if (!input || !event.dataTransfer.files.length) return;
+  input.files = event.dataTransfer.files;
+  input.dispatchEvent(new Event('change'));
+});
+
 // One after another, so that the list does not keep both workers from whoever opens a document.
 (async () => {
   for (const picture of document.querySelectorAll('[data-picture]')) {

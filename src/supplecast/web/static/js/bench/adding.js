@@ -115,10 +115,23 @@ export const adding = {
     return before;
   },
 
-  async importFile(input) {
+  importFile(input) {
     const [file] = input.files;
+    const read = file && this.bringIn(file);
     input.value = '';
+    return read;
+  },
+
+  // A file that is dropped anywhere on the page of a part.
+  dropFile(event) {
+    const [file] = event.dataTransfer.files;
     if (!file) return;
+    event.preventDefault();
+    if (this.kind === 'part' && !this.sk.on) this.bringIn(file);
+    else this.tell('Not done:', 'Bodies of a file are brought into a part: open one, and drop it there.', 'fault');
+  },
+
+  async bringIn(file) {
     if (file.size > 64 * 2 ** 20) {
       this.tell('Not done:', `${file.name} is larger than 64 MB. Save it smaller.`, 'fault');
       return;

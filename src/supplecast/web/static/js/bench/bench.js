@@ -163,6 +163,8 @@ const opening = {
       if (this.picking && target instanceof Element && target.closest('#view, #things, #pickbar'))
         event.preventDefault();
     });
+    document.addEventListener('dragover', (event) => event.preventDefault());
+    document.addEventListener('drop', (event) => this.dropFile(event));
     listenToSheet(this.sheet, this);
     this.listen();
     this.sketcher = new Sketcher(this);

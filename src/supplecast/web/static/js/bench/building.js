@@ -96,6 +96,26 @@ export const building = {
     return this.chain;
   },
 
+  // Begin an empty part: with the list's own sketch or import, else with what the server makes of it.
+  beginWith(what) {
+    if (what === 'sketch' || what === 'import') {
+      this.add(what);
+      return this.chain;
+    }
+    this.chain = this.chain.then(async () => {
+      try {
+        /** @type {Wire.RevisionAnswer_BuildResult} */
+        const answer = await post(this.path('beginning'), { base: this.revision, like: what });
+        this.take(answer);
+        await this.follow(answer.job, { sheet: true, change: answer.change });
+        this.fit();
+      } catch (problem) {
+        this.fail(problem);
+      }
+    });
+    return this.chain;
+  },
+
   // Take up what has moved on in all documents that this one builds on, one after another.
   catchUp() {
     this.chain = this.chain.then(async () => {

@@ -207,6 +207,7 @@ export function listenToSheet(sheet, bench) {
         value: Number(button.dataset.revision),
       });
     } else if (button.dataset.catch !== undefined) bench.catchUp();
+    else if (button.dataset.begin) bench.beginWith(button.dataset.begin);
     else if (button.dataset.update) {
       bench.edit({
         op: 'set',
