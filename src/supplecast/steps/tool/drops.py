@@ -17,8 +17,9 @@ from supplecast.steps.tool.lying import Lying
 from supplecast.steps.tool.pair import Pair
 from supplecast.steps.tool.places import Place, places
 from supplecast.steps.tool.steel import bored
+from supplecast.tooling import hot
 from supplecast.tooling.base.component import Outline
-from supplecast.tooling.runners import Net
+from supplecast.tooling.runners import SHEAR, Net
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.shape import Solid
@@ -32,6 +33,7 @@ _INTO, _OUT = 0.5, 1e-3  # mm that a gate reaches past the part's skin, so that 
 _BACK = 5.0  # mm behind the cavity plate from which is looked
 _TURNS = 48  # places round a bore
 _EVEN = 0.9  # the shortest way over the longest: less even, and parts fill one after the other (common practice, no source)
+_ROUNDED = 1.02  # of the usual shear: sizes are rounded
 _RIM = 8  # places round a drop at which the skin must be there too
 
 
@@ -179,6 +181,16 @@ def ways(at: Builder, field: str, net: Net) -> str:
     if net.balance < _EVEN:
         at.caution(field, f"The ways are not equally long, {short} to {long} {unit}: parts far off fill later.")
     return f"every way {long} {unit} long: balanced" if net.balance > 1 - 1e-9 else f"ways from {short} to {long} {unit}"
+
+
+def sheared(at: Builder, found: Sequence[Drop], gate: float) -> str:
+    """How hard the melt is sheared in round gates so many mm wide, in words; a caution where that is more than is usual."""
+    flow = max(kernel.measure.volume(drop.part.body.solid) for drop in found) / molding.estimates.FILL
+    rate = hot.shear_rate(flow, gate)
+    if rate > SHEAR * _ROUNDED:
+        need = at.no_less(hot.gate(flow))
+        at.caution("gate", f"That is more than the usual {SHEAR:,.0f} 1/s. Use {need} {at.scope.unit} or more.")
+    return f"filled in {molding.estimates.FILL:g} s, they shear the melt at {rate:,.0f} 1/s"
 
 
 def approach(found: Sequence[Drop]) -> int:

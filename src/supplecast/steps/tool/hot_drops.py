@@ -24,6 +24,7 @@ from supplecast.steps.tool.drops import (
     gated,
     middle,
     opened,
+    sheared,
     steel_left,
     typed_place,
     ways,
@@ -264,16 +265,9 @@ class HotDrops(Step):
 
     def _tell(self, at: Builder, made: _Hot, net: runners.Net, inlet: Point2, kept: float) -> None:
         unit, volumes = at.scope.unit, [kernel.measure.volume(drop.part.body.solid) for drop in made.drops]
-        rate = hot.shear_rate(max(volumes) / molding.estimates.FILL, made.gate)
         where = place_words(made.drops[0].skin)
         at.note(f"{plural(len(made.drops), 'nozzle')} Ø{at.in_unit(made.nozzle.shank)} {unit}, the first {where}.")
-        at.note(
-            f"Gates Ø{at.in_unit(made.gate)} {unit}: filled in {molding.estimates.FILL:g} s, they shear the melt at "
-            f"{rate:,.0f} 1/s."
-        )
-        if rate > runners.SHEAR * 1.02:  # sizes are rounded
-            need = at.no_less(hot.gate(max(volumes) / molding.estimates.FILL))
-            at.caution("gate", f"That is more than the usual {runners.SHEAR:,.0f} 1/s. Use {need} or more.")
+        at.note(f"Gates Ø{at.in_unit(made.gate)} {unit}: {sheared(at, made.drops, made.gate)}.")
         shots = kept / sum(volumes)
         if net.runs:
             at.note(f"Manifold, {ways(at, 'x', net)}; {kept / 1000:.1f} cm³ of melt are kept hot, {shots:.1f} shots.")

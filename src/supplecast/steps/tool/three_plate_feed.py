@@ -24,6 +24,7 @@ from supplecast.steps.tool.drops import (
     gated,
     middle,
     opened,
+    sheared,
     steel_left,
     typed_place,
     ways,
@@ -194,17 +195,12 @@ class ThreePlateFeed(Step):
 
     def _tell(self, at: Builder, found: Sequence[Drop], net: runners.Net, size: _Sized, feed: Body) -> None:
         unit = at.scope.unit
-        rate = hot.shear_rate(
-            max(kernel.measure.volume(drop.part.body.solid) for drop in found) / molding.estimates.FILL, size.gate
-        )
         at.note(f"Runners {at.in_unit(size.runner)} {unit} wide, {ways(at, 'sprue_x', net)}.")
         at.note(
             f"{plural(len(found), 'drop')} {at.in_unit(size.top)} to {at.in_unit(size.tip)} {unit} wide, gates "
-            f"Ø{at.in_unit(size.gate)}; {kernel.measure.volume(feed.solid) / 1000:.2f} cm³ of feed."
+            f"Ø{at.in_unit(size.gate)}: {sheared(at, found, size.gate)}. {kernel.measure.volume(feed.solid) / 1000:.2f} "
+            "cm³ of feed."
         )
-        at.note(f"Filled in {molding.estimates.FILL:g} s, the gate shears the melt at {rate:,.0f} 1/s.")
-        if rate > runners.SHEAR * 1.02:  # sizes are rounded
-            at.caution("gate", f"That is more than the usual {runners.SHEAR:,.0f} 1/s: widen the gates.")
         if not any(e.stock and e.stock.kind == "Support plate" for e in at.bodies()) and not at.ahead("mold base"):
             at.note("A mold base below this step gives it the pillars, bolts and pins by which it opens.")
         at.figure("runner_mm", size.runner)
