@@ -160,7 +160,7 @@ OTHER = st.one_of(
 
 
 @pytest.mark.slow
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @example(
     [
         {"op": "value", "name": "r", "text": ""},

@@ -8,6 +8,7 @@ import math
 import os
 import random
 import signal
+import sys
 import time
 from collections.abc import Iterator
 from dataclasses import replace
@@ -27,7 +28,7 @@ from supplecast.wire.options import AtStep, Build, Nothing
 from supplecast.wire.results import BuildResult
 from supplecast.wire.task import Progress, Task
 from supplecast.wire.verbs import ADVISE, BUILD, SHELVE
-from supplecast.workers import glimpse
+from supplecast.workers import glimpse, opened
 from supplecast.workers.engine import Engine, Job
 from supplecast.workers.failure_memory import FailureMemory
 from supplecast.workers.verbs import building
@@ -179,12 +180,15 @@ def test_a_worker_may_not_take_more_memory_than_the_ceiling(engine: Engine, tmp_
     assert ended(engine, engine.submit(BUILD, document.id, task(document, tmp_path), Build())).state == "done"
 
 
+EDITS = 50  # `make chaos` has more of them
+
+
 @pytest.mark.slow
-def test_a_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_path: Path) -> None:
+def test_edits_survive_workers_killed_at_random(engine: Engine, tmp_path: Path) -> None:
     library = Library(tmp_path)
     card = library.add_document(library.create_project("Chaos").id, part(TRAY))
     rng, head, begun = random.Random(11), 1, []
-    for number in range(100):
+    for number in range(EDITS):
         step, field, low, high = rng.choice(
             [("shl", "wall", 1.0, 4.0), ("upr", "radius", 6.0, 12.0), ("ext", "distance", 20.0, 30.0)]
         )
@@ -204,7 +208,7 @@ def test_a_hundred_edits_survive_workers_killed_at_random(engine: Engine, tmp_pa
     last = ended(engine, begun[-1])
     if last.state == "died":  # killed twice over the same build: the page builds once more
         last = ended(engine, engine.submit(BUILD, card.id, replace(begun[-1].task, stuck={}), Build()))
-    assert len(library.history(card.id, 300)) == 101
+    assert len(library.history(card.id, 300)) == EDITS + 1
     final = library.head(card.id).document
     assert result_of(last).bodies[0].volume == pytest.approx(measure.volume(bodies(final)["ext"].body.solid), rel=1e-9)
     assert {job.state for job in begun} <= {"done", "cancelled", "died"}
@@ -228,8 +232,9 @@ def test_memory_without_a_shelf_is_empty(tmp_path: Path) -> None:
     assert shelf.recall("nothing", tmp_path) == Memory()
 
 
-def test_what_a_build_has_come_to_is_seen_on_the_way(tmp_path: Path) -> None:
+def test_what_a_build_has_come_to_is_seen_on_the_way(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """The first that is seen is the part as it stands after the step that was changed; of the last step, nothing."""
+    monkeypatch.setattr(opened, "_MOST_RESIDENT", sys.maxsize)  # what other tests hold in this process must not count
     edit = {"op": "set", "step": "upr", "field": "radius", "value": "9 mm"}
     changed, _ = apply(part(TRAY, id="way"), read_edit(edit))
     asked = task(changed, tmp_path)
