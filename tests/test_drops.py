@@ -151,7 +151,7 @@ def test_a_third_plate_opens_stops_and_strips(monkeypatch: pytest.MonkeyPatch) -
         ([HOT, {**HOT, "id": "hox"}], "x", "fed from behind the cavity plate already"),
         ([BASE, HOT], "x", "Move this step above the mold base"),
         ([places(2), {**HOT, "plate": "30 mm"}], "plate", "Use 41"),
-        ([places(2), {**HOT, "inlet_x": "185 mm", "inlet_y": "0 mm"}], "x", "Leave more margin"),
+        ([places(2), {**HOT, "inlet_x": "185 mm", "inlet_y": "0 mm"}], "inlet_x", "more margin"),
         ([THIRD], "sprue_x", "over the drop"),
         ([places(2), {**THIRD, "width": "4 mm"}], "width", "Use 5"),
         ([places(2), THIRD, {**BASE, "clamp": "20 mm"}], "clamp", "Use a thicker one"),

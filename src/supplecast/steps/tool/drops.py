@@ -30,10 +30,10 @@ _GRID = 25  # places along each side of a part at which a drop is tried
 _SQUARE = 0.98  # of a face's normal along the pull where a drop may stand by rule: within 11° (common practice, no source)
 _ROUND = 2.0  # widths of the gate all round which the part goes on (common practice, no source)
 _INTO, _OUT = 0.5, 1e-3  # mm that a gate reaches past the part's skin, so that what curves is met all round
-_BACK = 5.0  # mm behind the cavity plate from which is looked
 _TURNS = 48  # places round a bore
 _EVEN = 0.9  # the shortest way over the longest: less even, and parts fill one after the other (common practice, no source)
 _ROUNDED = 1.02  # of the usual shear: sizes are rounded
+_LEFT = 0.9  # of the gate's land that bores stay off the part everywhere (common practice, no source)
 _RIM = 8  # places round a drop at which the skin must be there too
 
 
@@ -158,7 +158,7 @@ def _meet(at: Builder, field: str, one: Solid, other: Solid) -> bool:
     return bool(at.kernel(field, kernel.boolean.common, one, [other]))
 
 
-def steel_left(lying: Lying, drop: Drop, outline: Outline) -> float:
+def _steel_left(lying: Lying, drop: Drop, outline: Outline) -> float:
     """The least distance to the part of a bore round a drop's axis, mm, at rings of places on it."""
     turns = np.linspace(0.0, 2 * np.pi, _TURNS, endpoint=False)
     rings = []
@@ -172,6 +172,16 @@ def steel_left(lying: Lying, drop: Drop, outline: Outline) -> float:
     places[:, lying.short] = drop.skin[lying.short] + off[:, 1]
     places[:, pair.axis] = (pair.parting + off[:, 2]) * pair.pull[pair.axis]
     return float(molding.opening.meshed(drop.part.body.solid).triangles.nearest(places).away.min())
+
+
+def keep_steel(at: Builder, lying: Lying, drop: Drop, outline: Outline, land: float, what: str, thinner: str = "") -> None:
+    """Refuse a bore round a drop's axis that comes nearer to the part than its gate is long, mm."""
+    away = _steel_left(lying, drop, outline)
+    if away < _LEFT * land:
+        words = (
+            f"{what} leaves {at.in_unit(round(away, 2))} {at.scope.unit} of steel before {drop.part.name}, less than its land"
+        )
+        at.fail("x", f"{words}.", f"Type a place of the part that is flatter all round{thinner}.")
 
 
 def ways(at: Builder, field: str, net: Net) -> str:

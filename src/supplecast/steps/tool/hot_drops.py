@@ -14,7 +14,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import Point2, Vec
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
-from supplecast.steps.tool.between import INLET, MANIFOLD, MANIFOLD_PLATE, none_yet
+from supplecast.steps.tool.between import INLET, MANIFOLD, MANIFOLD_PLATE, none_yet, plate_behind
 from supplecast.steps.tool.drops import (
     Drop,
     approach,
@@ -22,10 +22,10 @@ from supplecast.steps.tool.drops import (
     cavity_steel,
     drops,
     gated,
+    keep_steel,
     middle,
     opened,
     sheared,
-    steel_left,
     typed_place,
     ways,
 )  # fmt: skip
@@ -45,7 +45,6 @@ _FRAME = 15.0  # mm of plate round the room for the manifold at least (common pr
 _APART = 4.0  # mm between the heads of nozzles at least (common practice, no source)
 _INLET = 0.9  # of a channel: the bore through which it is fed, so that no two rounds of one width meet
 _MOUTH, _SEATED = 5.0, 0.5  # mm deep and wider a side: where a single nozzle is fed (common practice, no source)
-_STEEL = 0.9  # of the land that must be left everywhere
 _LONG_KEPT = 4.0  # shots that melt is kept hot for: longer, and many resins suffer (common practice, no source)
 _NEAR = 1e-6
 
@@ -108,12 +107,14 @@ class HotDrops(Step):
             need = at.no_less(2 * hot.GAP + beams.thick)
             words = f"Beams {at.in_unit(beams.thick)} thick with air on both sides do not fit the manifold plate"
             at.fail("plate", f"{words}.", f"Use {need} or more, or leave it blank.")
+        if self.plate and not net.runs:
+            at.caution("plate", "A single nozzle has no manifold, and so no plate of it. Leave it blank.")
         holes = self._nozzles(at, made, bool(net.runs))
         kept = sum(made.nozzle.melt**2 * math.pi / 4 * (d.level - made.land - made.back) for d in made.drops)
         if net.runs:
             more, melt = self._manifold(at, made, net, at_inlet, beams)
             holes, kept = [*holes, *more], kept + melt
-        opened(at, "nozzle", cavity_steel(at), holes, "A nozzle")
+        opened(at, "x", cavity_steel(at), holes, "A nozzle")
         self._tell(at, made, net, at_inlet, kept)
 
     def _laid(self, at: Builder, pair: Pair) -> _Hot:
@@ -142,8 +143,8 @@ class HotDrops(Step):
         return _Hot(Lying.of(pair), pair, found, nozzle, gate, land, back)
 
     def _nozzle(self, at: Builder, volume: float) -> hot.Nozzle:
-        shot = grams(volume, at.material) if known(at) else volume / 1000
-        by_shot = hot.nozzle_for(shot or 0.0)
+        shot = (grams(volume, at.material) if known(at) else None) or volume / 1000
+        by_shot = hot.nozzle_for(shot)
         if not self.nozzle:
             return by_shot
         typed = at.length("nozzle", self.nozzle, "positive")
@@ -151,22 +152,24 @@ class HotDrops(Step):
         if found is None:
             sizes = ", ".join(at.in_unit(one.shank) for one in hot.NOZZLES)
             at.fail("nozzle", f"There is no nozzle of {at.in_unit(typed)} {at.scope.unit}.", f"There are {sizes}.")
-        if found.most < by_shot.most and found.most < (shot or 0.0):
+        if found.most < by_shot.most:
             words = f"A shot of {shot:.0f} g through it takes long: one of {at.in_unit(by_shot.shank)} is usual"
             at.caution("nozzle", f"{words}.")
         return found
 
     # --- what is made -----------------------------------------------------------------------------------------------
 
-    def _add(self, at: Builder, made: _Hot, one: Component, cut: Sequence[Body] = ()) -> Body:
-        """A component as a body, without what is cut from it; its hole, named after it."""
-        lying = made.lying
-        body = at.named(lying.body(one)).labelled(one.id)
+    def _add(self, at: Builder, made: _Hot, one: Component, cut: Sequence[Body] = ()) -> None:
+        """A component as a body, without what is cut from it."""
+        body = at.named(made.lying.body(one)).labelled(one.id)
         if cut:
             (open_,) = at.kernel("nozzle", kernel.boolean.cut, body.solid, [tool.solid for tool in cut])
             body = at.named(open_, body, *cut)
         at.new(body, ROLES["fixed"], one.name, one.id, made.pair.pull, (GROUPS["fixed"],), one.stock)
-        return at.named(lying.hole(one)).labelled(f"{one.id} hole") if one.hole else body
+
+    def _hole(self, at: Builder, made: _Hot, one: Component) -> Body:
+        """The hole that a component needs, named after it."""
+        return at.named(made.lying.hole(one)).labelled(f"{one.id} hole")
 
     def _nozzles(self, at: Builder, made: _Hot, fed: bool) -> list[Body]:
         """The nozzles and gates; their holes."""
@@ -178,14 +181,10 @@ class HotDrops(Step):
             at_plan = made.lying.flat(drop.skin)
             one = hot.drop(f"nozzle{number}", at_plan, made.back, tip, made.nozzle, made.gate, proud)
             cut = [] if fed else [self._mouth(at, made, drop.skin, made.back, made.nozzle.melt + 2 * _SEATED, _MOUTH)]
-            hole = self._add(at, made, one, cut)
-            away = steel_left(made.lying, drop, one.hole)
-            if away < _STEEL * made.land:
-                left = f"{at.in_unit(round(away, 2))} {at.scope.unit} of steel"
-                words = f"The nozzle's bore leaves {left} before {drop.part.name}, less than its land"
-                at.fail("x", f"{words}.", "Type a place of the part that is flatter all round, or use thinner nozzles.")
+            keep_steel(at, made.lying, drop, one.hole, made.land, "The nozzle's bore", ", or use thinner nozzles")
+            self._add(at, made, one, cut)
             at.new(gate, "feed", "Gate" if len(made.drops) == 1 else f"Gate {number}", f"gate{number}", made.pair.pull)
-            holes += [hole, gate]
+            holes += [self._hole(at, made, one), gate]
         return holes
 
     def _mouth(self, at: Builder, made: _Hot, over: Vec, level: float, wide: float, deep: float) -> Body:
@@ -218,13 +217,14 @@ class HotDrops(Step):
         places = [lying.flat(drop.skin) for drop in made.drops]
         stands = lying.flat(start)
         held = min(math.dist(stands, place) for place in places) >= (made.nozzle.head + 2 * hot.GAP) / 2 + _APART
-        pads = [hot.pad(f"pad{k}", place, beams) for k, place in enumerate(places, 1)]
-        tools, holes = [melt_body], list[Body]()
-        for one in (*pads, *([hot.middle_pad("middlepad", stands, beams)] if held else [])):
-            hole = self._add(at, made, one)
-            if one.hole:
-                tools.append(hole)
-                holes.append(hole)
+        for k, place in enumerate(places, 1):
+            self._add(at, made, hot.pad(f"pad{k}", place, beams))
+        pins = list[Body]()
+        if held:
+            one = hot.middle_pad("middlepad", stands, beams)
+            self._add(at, made, one)
+            pins.append(self._hole(at, made, one))
+        tools = [melt_body, *pins]
         (cut,) = at.kernel("nozzle", kernel.boolean.cut, beam.solid, [tool.solid for tool in tools])
         manifold = at.named(cut, beam, *tools)
         box = kernel.measure.corner_box(beam.solid)
@@ -232,7 +232,7 @@ class HotDrops(Step):
         stock = Stock(MANIFOLD, "plate", (long, short, beams.thick), hot.STEEL)
         at.new(manifold, ROLES["fixed"], "Manifold", "manifold", pair.pull, (GROUPS["fixed"],), stock)
         self._plate(at, made, beams, [at.named(room).labelled("room") for room in rooms])
-        return holes, kernel.measure.volume(melt.solid)
+        return pins, kernel.measure.volume(melt.solid)
 
     def _down(self, at: Builder, made: _Hot, start: Vec, beams: hot.Beams, number: int) -> Body:
         """The bore from a channel down to the head of a nozzle."""
@@ -246,20 +246,18 @@ class HotDrops(Step):
         return lying.box(low, (max(u0, u1) + half, max(v0, v1) + half, levels[1]))
 
     def _plate(self, at: Builder, made: _Hot, beams: hot.Beams, rooms: Sequence[Body]) -> None:
-        lying = made.lying
-        box = kernel.measure.corner_box(made.pair.cavity.body.solid)
-        u, v = box.size[lying.long] / 2, box.size[lying.short] / 2
+        lying, plate = made.lying, plate_behind(made.lying, MANIFOLD_PLATE, beams.plate)
         for room in rooms:
             around = lying.block(kernel.measure.corner_box(room.solid), "")
-            left = min(u - max(abs(around.start[0]), abs(around.end[0])), v - max(abs(around.start[1]), abs(around.end[1])))
+            left = min(plate.high[k] - max(abs(around.start[k]), abs(around.end[k])) for k in (0, 1))
             if left < _FRAME:
                 words = f"The room for the manifold leaves {at.in_unit(round(max(left, 0.0), 2))} {at.scope.unit} of its plate"
-                at.fail("x", f"{words} at the side; {at.in_unit(_FRAME)} is needed.", "Leave more margin in the plates.")
-        plate = at.named(lying.box((-u, -v, beams.end), (u, v, beams.back))).labelled("plate")
-        (cut,) = at.kernel("plate", kernel.boolean.cut, plate.solid, [room.solid for room in rooms])
-        stock = Stock(MANIFOLD_PLATE, "plate", (2 * u, 2 * v, beams.plate), "C45U", "ISO 6753")
-        body = at.named(cut, plate, *rooms)
-        at.new(body, ROLES["fixed"], MANIFOLD_PLATE, "plate", made.pair.pull, (GROUPS["fixed"],), stock)
+                field, mend = ("inlet_x", "Move the inlet inwards, or leave") if self.inlet_x else ("x", "Leave")
+                at.fail(field, f"{words} at the side; {at.in_unit(_FRAME)} is needed.", f"{mend} more margin in the plates.")
+        whole = at.named(lying.box(plate.low, plate.high)).labelled("plate")
+        (cut,) = at.kernel("plate", kernel.boolean.cut, whole.solid, [room.solid for room in rooms])
+        body = at.named(cut, whole, *rooms)
+        at.new(body, ROLES["fixed"], plate.name, "plate", made.pair.pull, (GROUPS["fixed"],), plate.stock)
 
     # --- what came of it --------------------------------------------------------------------------------------------
 

@@ -82,22 +82,18 @@ class Lying:
         arcs: dict[tuple[Point2, Point2], Curve2] = {}
         corners = [(radius, level) for level, radius in outer]
         low, high = corners[0][1], corners[-1][1]
-        if inner and cup:
+        if cup:
             level, ball, deep = cup
-            mouth, bore = math.sqrt(2 * ball * deep - deep**2), inner[0][1]
-            met = (bore, level + deep - ball + math.sqrt(ball**2 - bore**2))
-            corners += [*((radius, height) for height, radius in inner[:0:-1]), met, (mouth, level)]
-            arcs[met, (mouth, level)] = Arc2("cup", (0.0, level + deep - ball), met, (mouth, level), False)
+            bore = inner[0][1] if inner else 0.0
+            middle, mouth = level + deep - ball, (math.sqrt(2 * ball * deep - deep**2), level)
+            bottom = (bore, middle + math.sqrt(ball**2 - bore**2))
+            upper = [(radius, height) for height, radius in inner[:0:-1]] if inner else [(0.0, high)]
+            corners += [*upper, bottom, mouth]
+            arcs[bottom, mouth] = Arc2("cup", (0.0, middle), bottom, mouth, False)
         elif inner:
             corners += [(radius, level) for level, radius in inner[::-1]]
             if inner[0][0] > low + 1e-9:
                 corners += [(0.0, inner[0][0]), (0.0, low)]
-        elif cup:
-            level, ball, deep = cup
-            mouth = math.sqrt(2 * ball * deep - deep**2)
-            corners += [(0.0, high), (0.0, level + deep), (mouth, level)]
-            bottom = (0.0, level + deep)
-            arcs[bottom, (mouth, level)] = Arc2("cup", (0.0, level + deep - ball), bottom, (mouth, level), False)
         else:
             corners += [(0.0, high), (0.0, low)]
         pairs = [(a, b) for a, b in zip(corners, [*corners[1:], corners[0]], strict=True) if math.dist(a, b) > 1e-9]

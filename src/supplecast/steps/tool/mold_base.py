@@ -116,8 +116,8 @@ class MoldBase(Step):
         blocks = blocks or [lying.block(box(e.body.solid), e.id, _WALL) for e in parts]
         blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role == "feed"]
         blocks += [self._way_out(at, lying, e) for e in bodies if e.role in SLIDES]
-        # Drives of slides, nozzles and manifold.
-        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values() and e != between(at)]
+        fed = between(at)  # whose plate is as wide as all others, and open only where the manifold lies
+        blocks += [lying.block(box(e.body.solid), e.id) for e in bodies if e.role in ROLES.values() and e != fed]
         blocks += [self._lifter(lying, part, one) for part, one in undercut]
         steel = [e for e in bodies if e.role in ("core", "cavity", "core insert", "cavity insert", *SLIDES)]
         mass = sum(kernel.measure.handy_volume(e.body.solid) for e in steel) * DENSITY / 1e6

@@ -14,7 +14,7 @@ from supplecast.document.step import Step
 from supplecast.geometry import Point2, along
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
-from supplecast.steps.tool.between import DROP, RUNNER_PLATE, none_yet
+from supplecast.steps.tool.between import DROP, RUNNER_PLATE, none_yet, plate_behind
 from supplecast.steps.tool.drops import (
     Drop,
     approach,
@@ -22,19 +22,19 @@ from supplecast.steps.tool.drops import (
     cavity_steel,
     drops,
     gated,
+    keep_steel,
     middle,
     opened,
     sheared,
-    steel_left,
     typed_place,
     ways,
 )  # fmt: skip
 from supplecast.steps.tool.lying import Lying
-from supplecast.steps.tool.pair import Pair, both
+from supplecast.steps.tool.pair import both
 from supplecast.steps.tool.sides import GROUPS, ROLES
 from supplecast.steps.tool.weighing import known
 from supplecast.tooling import hot, runners
-from supplecast.tooling.stock import Stock, at_least
+from supplecast.tooling.stock import at_least
 from supplecast.wording import plural
 
 _TAPER = math.radians(1.5)  # of a drop, a side, so that it comes out of the cavity plate (common practice, from memory)
@@ -42,7 +42,6 @@ _SPRUE = math.radians(1.0)  # of the sprue, a side (common practice, from memory
 _TIP = 2.0  # gates: how wide a drop is before it narrows to its gate (common practice, no source)
 _OVER = 0.5  # mm that a runner is wider than what comes down from it (common practice, no source)
 _PLATE, _THIN = 1 / 12, 20.0  # of the plates' width, and mm: the runner plate (common practice, no source)
-_LAND = 0.9  # of the gate's land that bores stay off the part everywhere
 _WIDER = 1.0  # mm that a sprue is wider than its runner where they meet (common practice, no source)
 _NEAR = 1e-6
 
@@ -98,32 +97,32 @@ class ThreePlateFeed(Step):
         none_yet(at, "x")
         pair = both(at)
         lying, back = Lying.of(pair), cavity_back(pair)
-        found = drops(at, pair, typed_place(at, self.held, "x", "y"), 1.0)
+        typed = at.length("gate", self.gate, "positive") if self.gate else None
+        found = drops(at, pair, typed_place(at, self.held, "x", "y"), typed or 1.0)
         sprue = middle(pair, typed_place(at, self.held, "sprue_x", "sprue_y"))
         net = runners.net(sprue, [drop.flat for drop in found], approach(found))
         if not net.runs:
             words = "The sprue stands over the drop, and there is nothing to run"
             at.fail("sprue_x", f"{words}.", "Move one of the two, or use a feed with a pin gate.")
-        size = self._sized(at, pair, found, net, back)
-        for drop in found:
-            self._has_steel(at, lying, drop, size, back)
-        parts = [*self._run(at, pair, net, size, back), *self._down(at, pair, found, size, back)]
-        plate, outside = self._plate(at, lying, pair, size, sprue, back)
+        size = self._sized(at, found, net, back, typed)
+        frame = pair.plane.shifted(back)
+        section = kernel.runner.Size(size.runner, "trapezoid", 1.0)
+        run = at.named(at.kernel("width", kernel.runner.net, net.runs, frame, section)).labelled("run")
+        parts = [run, *self._down(at, lying, found, size, back)]
+        outside = self._plate(at, lying, size, sprue)
         whole = at.kernel(
             "width", kernel.boolean.fuse, parts[0].solid, [one.solid for one in (*parts[1:], outside)], simplify=False
         )
         feed = at.named(whole, *parts, outside)
         opened(at, "x", cavity_steel(at), [feed], "A drop")
         at.new(feed, "feed", "Runners", "", pair.pull)
-        at.new(plate, ROLES["fixed"], RUNNER_PLATE, "plate", pair.pull, (GROUPS["fixed"],), self._stock(plate))
         self._tell(at, found, net, size, feed)
 
     # --- how large --------------------------------------------------------------------------------------------------
 
-    def _sized(self, at: Builder, pair: Pair, found: Sequence[Drop], net: runners.Net, back: float) -> _Sized:
+    def _sized(self, at: Builder, found: Sequence[Drop], net: runners.Net, back: float, typed: float | None) -> _Sized:
         volume = max(kernel.measure.volume(drop.part.body.solid) for drop in found)
-        usual = hot.gate(volume / molding.estimates.FILL)
-        gate = at.length("gate", self.gate, "positive") if self.gate else usual
+        gate = typed or hot.gate(volume / molding.estimates.FILL)
         tip, land = _TIP * gate, at.mm("land")
         narrows = (tip - gate) / 2  # by 45°
         long = max(drop.level for drop in found) - land - narrows - back
@@ -142,56 +141,47 @@ class ThreePlateFeed(Step):
             at.fail("width", f"{words}.", f"Make the cavity side {need} thicker, or the runner narrower.")
         return _Sized(gate, tip, top, runner, land, narrows)
 
-    def _has_steel(self, at: Builder, lying: Lying, drop: Drop, size: _Sized, back: float) -> None:
-        end = drop.level - size.land
-        outline = ((back, size.top / 2), (end - size.narrows, size.tip / 2), (end, size.gate / 2))
-        away = steel_left(lying, drop, outline)
-        if away < _LAND * size.land:
-            left = f"{at.in_unit(round(away, 2))} {at.scope.unit} of steel"
-            words = f"The drop leaves {left} before {drop.part.name}, less than its land"
-            at.fail("x", f"{words}.", "Type a place of the part that is flatter all round.")
-
     # --- what is made -----------------------------------------------------------------------------------------------
 
-    def _run(self, at: Builder, pair: Pair, net: runners.Net, size: _Sized, back: float) -> list[Body]:
-        frame = pair.plane.shifted(back)
-        section = kernel.runner.Size(size.runner, "trapezoid", 1.0)
-        return [at.named(at.kernel("width", kernel.runner.net, net.runs, frame, section)).labelled("run")]
-
-    def _down(self, at: Builder, pair: Pair, found: Sequence[Drop], size: _Sized, back: float) -> list[Body]:
+    def _down(self, at: Builder, lying: Lying, found: Sequence[Drop], size: _Sized, back: float) -> list[Body]:
         """The drops with their gates."""
-        frame, cone, made = pair.plane.shifted(back), kernel.solid.cone, list[Body]()
+        pair, cone, made = lying.pair, kernel.solid.cone, list[Body]()
+        frame = pair.plane.shifted(back)
         for number, drop in enumerate(found, 1):
-            start = frame.point(drop.flat)
-            long = drop.level - size.land - size.narrows - back
-            narrow = size.top / 2 - long * math.tan(_TAPER) if drop.level < max(d.level for d in found) else size.tip / 2
+            start, tip = frame.point(drop.flat), drop.level - size.land
+            long = tip - size.narrows - back
+            narrow = size.top / 2 - long * math.tan(_TAPER)
+            outline = ((back, size.top / 2), (tip - size.narrows, narrow), (tip, size.gate / 2))
+            keep_steel(at, lying, drop, outline, size.land, "The drop")
             stem = at.named(at.kernel("width", cone, start, pair.pull, size.top / 2, narrow, long)).labelled(f"{DROP}{number}")
             end = along(start, pair.pull, long)
-            tip = at.named(at.kernel("gate", cone, end, pair.pull, narrow, size.gate / 2, size.narrows))
+            necked = at.named(at.kernel("gate", cone, end, pair.pull, narrow, size.gate / 2, size.narrows))
             neck = gated(at, pair, drop, size.gate / 2, size.land, f"gate {number}")
-            made += [stem, tip.labelled(f"tip {number}"), neck]
+            made += [stem, necked.labelled(f"tip {number}"), neck]
         return made
 
-    def _plate(self, at: Builder, lying: Lying, pair: Pair, size: _Sized, sprue: Point2, back: float) -> tuple[Body, Body]:
-        """The runner plate, and the sprue through it."""
-        box = kernel.measure.corner_box(pair.cavity.body.solid)
-        u, v = box.size[lying.long] / 2, box.size[lying.short] / 2
+    def _plate(self, at: Builder, lying: Lying, size: _Sized, sprue: Point2) -> Body:
+        """The runner plate; the sprue through it."""
         typed = at.length("plate", self.plate, "positive") if self.plate else None
-        thick = typed or at_least(max(_PLATE * 2 * v, _THIN))
-        inner = size.runner + _WIDER
-        outer = at.length("outer", self.outer, "positive") if self.outer else inner - 2 * thick * math.tan(_SPRUE)
-        if outer >= inner or outer <= 0:
-            words = f"The sprue is {at.in_unit(round(inner, 2))} {at.scope.unit} wide at the runner"
-            at.fail("outer" if self.outer else "plate", f"{words}, and must be narrower outside.", "Use less.")
-        start = pair.plane.shifted(back - thick).point(sprue)
-        bar = at.named(at.kernel("outer", kernel.solid.cone, start, pair.pull, outer / 2, inner / 2, thick)).labelled("sprue")
-        whole = at.named(lying.box((-u, -v, back - thick), (u, v, back))).labelled("plate")
+        width = kernel.measure.corner_box(lying.pair.cavity.body.solid).size[lying.short]
+        plate = plate_behind(lying, RUNNER_PLATE, typed or at_least(max(_PLATE * width, _THIN)))
+        inner, pull = size.runner + _WIDER, lying.pair.pull
+        outer = at.length("outer", self.outer, "positive") if self.outer else inner - 2 * plate.thick * math.tan(_SPRUE)
+        if outer >= inner - _NEAR:
+            words = (
+                f"The sprue is {at.in_unit(round(inner, 2))} {at.scope.unit} wide at the runner, and must be narrower outside"
+            )
+            at.fail("outer", f"{words}.", "Use less, or leave it blank.")
+        if outer < _NEAR:
+            most = at.no_more(inner / 2 / math.tan(_SPRUE))
+            at.fail("plate", "The sprue comes to a point in so thick a plate.", f"Use {most} or less, or leave it blank.")
+        start = lying.pair.plane.shifted(plate.low[2]).point(sprue)
+        cone = at.kernel("outer", kernel.solid.cone, start, pull, outer / 2, inner / 2, plate.thick)
+        bar = at.named(cone).labelled("sprue")
+        whole = at.named(lying.box(plate.low, plate.high)).labelled("plate")
         (cut,) = at.kernel("sprue_x", kernel.boolean.cut, whole.solid, [bar.solid])
-        return at.named(cut, whole, bar), bar
-
-    def _stock(self, plate: Body) -> Stock:
-        sizes = sorted(kernel.measure.corner_box(plate.solid).size, reverse=True)
-        return Stock(RUNNER_PLATE, "plate", (sizes[0], sizes[1], sizes[2]), "C45U", "ISO 6753")
+        at.new(at.named(cut, whole, bar), ROLES["fixed"], plate.name, "plate", pull, (GROUPS["fixed"],), plate.stock)
+        return bar
 
     def _tell(self, at: Builder, found: Sequence[Drop], net: runners.Net, size: _Sized, feed: Body) -> None:
         unit = at.scope.unit
@@ -201,7 +191,7 @@ class ThreePlateFeed(Step):
             f"Ø{at.in_unit(size.gate)}: {sheared(at, found, size.gate)}. {kernel.measure.volume(feed.solid) / 1000:.2f} "
             "cm³ of feed."
         )
-        if not any(e.stock and e.stock.kind == "Support plate" for e in at.bodies()) and not at.ahead("mold base"):
+        if not at.ahead("mold base"):
             at.note("A mold base below this step gives it the pillars, bolts and pins by which it opens.")
         at.figure("runner_mm", size.runner)
         at.figure("longest_way", max(net.lengths))

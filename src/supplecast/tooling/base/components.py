@@ -91,22 +91,25 @@ def _pillar(stack: Stack, wide: float, wanted: Wanted) -> Component:
     return Component("pillar", "Guide pillar", "moving", (0.0, 0.0), outer, stock, hole=hole, through=("core",))
 
 
-def _bush(stack: Stack, wide: float, wanted: Wanted) -> Component:
+def guide_bush(stack: Stack, wide: float) -> Component:
+    """The bush of the cavity plate for a pillar of a diameter, its collar at the plate's back."""
     back, high = stack["cavity"].low[2], 6.0 if wide < 20 else 8.0
     outer = 0.7 * wide
     fit = h7_g6(wide)
     bore = wide / 2 + (fit.side if fit else 0.02)
     body = stepped((back, back + high, outer + 3.0), (back + high, 0.0, outer))
     hole = stepped((back, back + high, outer + 3.25), (back + high, 0.0, outer))
-    through: tuple[str, ...] = ("cavity",)
-    tip = -_reach(stack, wide, wanted)
-    if tip < back + WALL:  # it comes out behind the bush
-        hole = stepped((tip - WALL, back, wide / 2 + 1.0), (back, back + high, outer + 3.25), (back + high, 0.0, outer))
-        through = ("cavity", "between", "fixedclamp")
     stock = Stock("Guide bush", "ring", (2 * outer, wide, -back), _HARD, "ISO 8018")
-    return Component(
-        "bush", "Guide bush", "fixed", (0.0, 0.0), body, stock, inner=stepped((back, 0.0, bore)), hole=hole, through=through
-    )
+    inner = stepped((back, 0.0, bore))
+    return Component("bush", "Guide bush", "fixed", (0.0, 0.0), body, stock, inner=inner, hole=hole, through=("cavity",))
+
+
+def _bush(stack: Stack, wide: float, wanted: Wanted) -> Component:
+    bush, back, tip = guide_bush(stack, wide), stack["cavity"].low[2], -_reach(stack, wide, wanted)
+    if tip >= back + WALL:
+        return bush
+    out = stepped((tip - WALL, back, wide / 2 + 1.0))  # the pillar comes out behind the bush
+    return replace(bush, hole=(*out, *bush.hole), through=("cavity", "between", "fixedclamp"))
 
 
 def pushed_back(stack: Stack, plan: Plan, pillar: float) -> list[Component]:

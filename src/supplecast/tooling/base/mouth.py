@@ -76,14 +76,8 @@ def mouth(stack: Stack, plan: Plan, sprue: Sprue | Inlet | None, wide: float | N
         return _heated(stack, plan, sprue, ring)
     through = sprue.end > -1e-6
     widest = sprue.radius_at(0.0 if through else back, back)
-    shank, head, high = next((s for s in SHANKS if s[0] / 2 >= widest + _ROUND_SPRUE), SHANKS[-1])
+    shank, head, high = _shank(stack, widest + _ROUND_SPRUE, ring, "sprue")
     through = through and plan.is_free(Round(at, shank / 2, back, 0.0), sprue.feed)
-    if high + _SEAT > clamp.thick - 1.0:
-        raise NoRoomError(
-            "clamp", f"The sprue bush's head is {high:g} mm high, too much for the clamping plate.", "Use a thicker one."
-        )
-    if head + 8.0 > ring:
-        raise NoRoomError("ring", f"The bush's head of {head:g} mm does not fit under the ring.", "Use a larger ring.")
     seat = clamp.low[2] + _SEAT
     cup = seat + _DEEP
     for _ in range(3):  # where the sprue comes out of the ball, which is a little nearer than its bottom
@@ -114,16 +108,23 @@ def mouth(stack: Stack, plan: Plan, sprue: Sprue | Inlet | None, wide: float | N
     return Mouth((*_ring(stack, at, ring, head / 2 - 3.0), bush), (cup, nozzle, back, sprue.radius), through)
 
 
+def _shank(stack: Stack, least: float, ring: float, what: str) -> tuple[float, float, float]:
+    """Shank, head and height of the head, mm, of the bush whose shank has a radius of at least so many mm."""
+    shank, head, high = next((s for s in SHANKS if s[0] / 2 >= least), SHANKS[-1])
+    if high + _SEAT > stack["fixedclamp"].thick - 1.0:
+        words = f"The {what} bush's head is {high:g} mm high, too much for the clamping plate."
+        raise NoRoomError("clamp", words, f"Use one of {high + _SEAT + 1.0:g} mm or more.")
+    if head + 8.0 > ring:
+        words = f"The bush's head of {head:g} mm does not fit under the ring."
+        raise NoRoomError("ring", words, f"Use a ring of {head + 8.0:g} mm or more.")
+    return shank, head, high
+
+
 def _heated(stack: Stack, plan: Plan, inlet: Inlet, ring: float) -> Mouth:
     """The bush through which the press's nozzle feeds what is hot, with air round it."""
     clamp = stack["fixedclamp"]
-    shank, head, high = next((s for s in SHANKS if s[0] / 2 >= inlet.radius + _HEATED), SHANKS[-1])
+    shank, head, high = _shank(stack, inlet.radius + _HEATED, ring, "heated")
     seat = clamp.low[2] + _SEAT
-    if high + _SEAT > clamp.thick - 1.0:
-        words = f"The heated bush's head is {high:g} mm high, too much for the clamping plate."
-        raise NoRoomError("clamp", words, "Use a thicker one.")
-    if head + 8.0 > ring:
-        raise NoRoomError("ring", f"The bush's head of {head:g} mm does not fit under the ring.", "Use a larger ring.")
     body = stepped((seat, seat + high, head / 2), (seat + high, inlet.level, shank / 2))
     long = inlet.level - seat
     bush = Component(

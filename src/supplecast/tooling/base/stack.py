@@ -10,7 +10,9 @@ from supplecast.tooling import stiffness
 from supplecast.tooling.stock import THICK, WIDE, Stock, at_least
 
 Side = Literal["fixed", "moving", "ejection"]
-PlateId = Literal["fixedclamp", "cavity", "core", "support", "spacer1", "spacer2", "retainer", "ejectorplate", "movingclamp"]
+PlateId = Literal[
+    "fixedclamp", "between", "cavity", "core", "support", "spacer1", "spacer2", "retainer", "ejectorplate", "movingclamp"
+]  # fmt: skip
 
 GIVE = 0.02  # mm that the support may give way (common practice, from memory: less than a flash gap)
 RESERVE = 5.0  # mm that the ejector plates could go on after their stroke (common practice, no source)

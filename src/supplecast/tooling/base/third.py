@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from supplecast.geometry import Point2
 from supplecast.tooling.base.component import Component, stepped
-from supplecast.tooling.base.components import NoRoomError, pin_head
+from supplecast.tooling.base.components import NoRoomError, guide_bush, pin_head
 from supplecast.tooling.base.pins import PINS
 from supplecast.tooling.base.places import WALL, Plan, downwards
 from supplecast.tooling.base.stack import Stack
@@ -80,7 +80,7 @@ def third_plate(stack: Stack, plan: Plan, third: Third, pillar: float, mouth: Se
     made = [_sucker(stack, f"sucker{k}", at, wide, mouth) for k, (at, wide) in enumerate(third.drops, 1)]
     for one in made:
         plan.take(one.rounds)
-    carrier, bush = _carrier(stack, third, pillar), _bush(stack, pillar)
+    carrier, bush = _carrier(stack, third, pillar), replace(guide_bush(stack, pillar), id="carrierbush")
     for ones, what in (
         ([carrier, bush], "carrying pillars"),
         ([_puller(stack, third, bolt)], "puller bolts"),
@@ -142,18 +142,6 @@ def _carrier(stack: Stack, third: Third, wide: float) -> Component:
     stock = Stock("Carrying pillar", "round", (wide, at_least(tip - face)), _HARD, "ISO 8017", round(tip - face, 2))
     through = ("fixedclamp", "between", "core", "support", "spacer1", "spacer2")
     return Component("carrier", "Carrying pillar", "fixed", (0.0, 0.0), outer, stock, hole=hole, through=through)
-
-
-def _bush(stack: Stack, wide: float) -> Component:
-    """The bush of the cavity plate on a carrying pillar."""
-    back, high, outer = stack["cavity"].low[2], 6.0 if wide < 20 else 8.0, 0.7 * wide
-    fit = h7_g6(wide)
-    bore = wide / 2 + (fit.side if fit else 0.02)
-    body = stepped((back, back + high, outer + 3.0), (back + high, 0.0, outer))
-    hole = stepped((back, back + high, outer + 3.0 + _LOOSE), (back + high, 0.0, outer))
-    stock = Stock("Guide bush", "ring", (2 * outer, wide, -back), _HARD, "ISO 8018")
-    inner = stepped((back, 0.0, bore))
-    return Component("carrierbush", "Guide bush", "fixed", (0.0, 0.0), body, stock, inner=inner, hole=hole, through=("cavity",))
 
 
 def _puller(stack: Stack, third: Third, bolt: Shoulder) -> Component:
