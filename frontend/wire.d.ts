@@ -457,6 +457,7 @@ declare namespace Wire {
   };
 
   type LessonAnswer = {
+    known: boolean;
     title: string;
     tasks: Array<LessonTask>;
     lights: Array<string>;

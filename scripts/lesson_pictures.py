@@ -27,14 +27,9 @@ _WIDE, _HIGH = 300, 285
 def ended(name: str) -> tuple[Document, dict[str, Document]]:
     """The document that a lesson ends with, and those that it links, by id."""
     lesson = lessons.lessons()[name]
-    document = Document(id=name, kind=lesson.kind, name=lesson.title, resin=lesson.resin)
-    linked = {}
-    if lesson.of:
-        linked = {lesson.of: ended(lesson.of)[0]}
+    linked = {lesson.of: ended(lesson.of)[0]} if lesson.of else {}
     parts = [LinkPick(document=other) for other in linked]
-    for edit in (*lesson.begin, *(task.edit for task in lesson.tasks)):
-        document = lessons.worked(document, edit, parts)
-    return document, linked
+    return lessons.ended(lesson, parts).model_copy(update={"id": name}), linked
 
 
 def _part(entry: Entry, apart: float) -> Part:

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from supplecast import kernel
 from supplecast.geometry import Axis, Vec, unit
+from supplecast.kernel.meshing import nearness
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import clearances
 from supplecast.molding.gauges.gaps import Wanted, gaps
@@ -120,3 +121,20 @@ def test_a_body_far_off_is_told_as_such_and_a_gap_to_it_is_not_as_wanted() -> No
     gauge = gaps(far, [Wanted("a", "b", 0.1, 0.2, "Wanted gap")])
     assert (gauge.value, gauge.state) == ("over 5", "fault") and "over 5 mm apart" in gauge.figures[0].words
     assert gaps(far, []).verdict == "no overlap"
+
+
+def test_faces_that_triangles_leave_out_are_no_nearer(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Cones and bars beside, in and far from a rounded tray: the distance is what asking every pair of faces gives."""
+    tray, rng = bodies(part(TRAY))["ext"].body.solid, np.random.default_rng(3)
+    box, left_out = kernel.measure.loose_box(tray), 0
+    for _ in range(10):
+        way = unit(tuple(rng.normal(size=3)))
+        at = tuple(rng.uniform(np.array(box.low) - 25, np.array(box.high) + 25))
+        body = kernel.solid.cone(at, way, 4.0, 1.0, 10.0).solid
+        with monkeypatch.context() as patch:
+            patch.setattr(nearness, "_MANY", 0)
+            near = nearness.between(body, tray)
+            left_out += sum(int((~row).sum()) for row in nearness._faces_near(body, tray) or ())
+            patch.setattr(nearness, "_MANY", 10**6)
+            assert near == pytest.approx(nearness.between(body, tray), abs=1e-9)
+    assert left_out > 100

@@ -11,8 +11,9 @@ from scripts.lesson_pictures import ended
 from supplecast import guide, lessons
 from supplecast.document.model import Document
 from supplecast.document.step import Step
+from supplecast.errors import DocumentError
 from supplecast.handbook import topics
-from tests.conftest import built
+from tests.conftest import built, part
 from tests.referee.browser import Shop
 from tests.referee.desk import Desk
 
@@ -136,6 +137,22 @@ def test_a_lesson_names_what_there_is(name: str) -> None:
             assert word in task.do, (word, task.do)
         assert all(kind.replace("_", " ") in Step.registry for kind in named(task.edit))
     assert 4 <= lesson.minutes <= 12 and len(lesson.tasks) >= 5
+
+
+def test_a_task_that_goes_on_from_what_is_not_there_is_not_done_for_anybody(desk: Desk) -> None:
+    """An extruded disc is as good as a turned one, but the fillet that the lesson would add is of the turned one's edge."""
+    with pytest.raises(DocumentError, match="no revolve that this task could go on from"):
+        lessons.meant(Document(), lessons.lessons()["knob"].tasks[2].edit)
+    steps = [
+        {"id": "s", "type": "sketch", "draw": [{"kind": "rectangle", "width": "14", "height": "14"}]},
+        {"id": "e", "type": "extrude", "profile": {"sketch": "s"}, "distance": "14"},
+    ]
+    card = desk.library.add_document(desk.library.create_project("P").id, part(steps, lesson="knob"))
+    unknown = desk.client.get(f"/api/documents/{card.id}/lesson").get_json()
+    desk.done(desk.post(f"/api/documents/{card.id}/build").get_json()["job"])
+    told = desk.client.get(f"/api/documents/{card.id}/lesson").get_json()
+    assert not unknown["known"] and told["known"]
+    assert [task["done"] for task in told["tasks"]][:3] == [True, True, False] and told["edit"] is None
 
 
 def test_each_rule_of_the_guide_is_seen_in_a_part_and_watched_by_something(desk: Desk) -> None:

@@ -8,13 +8,6 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document
 from supplecast.errors import DocumentError
 
-_BOX: tuple[dict[str, Any], ...] = (
-    {"type": "sketch", "values": {"draw": [{"kind": "rectangle", "width": "80 mm", "height": "50 mm"}]}},
-    {"type": "extrude", "values": {"distance": "25 mm", "direction": "down", "draft": "1.5"}},
-    {"type": "fillet", "values": {"radius": "8 mm"}},
-    {"type": "shell", "values": {"wall": "2 mm"}},
-)
-
 
 def _must_be_empty(document: Document) -> None:
     if document.steps or document.kind != "part":
@@ -24,15 +17,16 @@ def _must_be_empty(document: Document) -> None:
 def box(document: Document) -> Document:
     """A drafted box with round uprights and a wall, open above: each number of it can be typed over."""
     _must_be_empty(document)
-    for step in _BOX:
-        values = dict(step["values"])
-        solid = next((s.id for s in document.steps if s.type == "extrude"), "")
-        if step["type"] == "fillet":
-            values["edges"] = [{"rule": "uprights", "of": solid}]
-        if step["type"] == "shell":
-            values["open"] = [{"face": f"{solid}.start"}]
-        document, _ = apply(document, read_edit({"op": "add", "type": step["type"], "values": values}))
-    return document
+    document = _added(document, "sketch", draw=[{"kind": "rectangle", "width": "80 mm", "height": "50 mm"}])
+    document = _added(document, "extrude", distance="25 mm", direction="down", draft="1.5")
+    solid = document.steps[-1].id
+    document = _added(document, "fillet", radius="8 mm", edges=[{"rule": "uprights", "of": solid}])
+    return _added(document, "shell", wall="2 mm", open=[{"face": f"{solid}.start"}])
+
+
+def _added(document: Document, kind: str, **values: Any) -> Document:
+    changed, _ = apply(document, read_edit({"op": "add", "type": kind, "values": values}))
+    return changed
 
 
 def copied(document: Document, source: Document) -> Document:

@@ -11,7 +11,8 @@ from functools import cache
 from importlib import resources
 
 from supplecast.lessons.lesson import Lesson
-from supplecast.lessons.progress import done, lights, meant, worked
+from supplecast.lessons.making import begun, ended
+from supplecast.lessons.progress import done, is_known, lights, meant
 
 ORDER = ("knob", "mending", "door", "backshell", "bracket", "casting", "production")
 """The lessons, in the order in which they are offered."""
@@ -24,4 +25,4 @@ def lessons() -> dict[str, Lesson]:
     return {name: Lesson.model_validate(tomllib.loads((folder / f"{name}.toml").read_text("utf-8"))) for name in ORDER}
 
 
-__all__ = ["ORDER", "Lesson", "done", "lessons", "lights", "meant", "worked"]
+__all__ = ["ORDER", "Lesson", "begun", "done", "ended", "is_known", "lessons", "lights", "meant"]

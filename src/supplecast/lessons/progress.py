@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+import re
 from typing import Any
 
-from supplecast.document.edits import apply, read_edit
-from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
-from supplecast.errors import SuppleError
+from supplecast.document.step import Step
+from supplecast.errors import DocumentError, SuppleError
 from supplecast.lessons.lesson import Condition, Lesson, Task
 from supplecast.wire.results import BuildResult, DrawnSketch, Gauges
 
-_ANGLES = ("draft", "angle", "lead", "catch", "lean")
-"""Fields that are angles, in whatever step."""
+_MEANT = re.compile(r"@(?P<first>1?)(?P<type>[a-z_]+)!")
 
 
 def done(lesson: Lesson, document: Document, build: BuildResult | None, gauges: Gauges | None) -> list[bool]:
@@ -26,24 +24,28 @@ def done(lesson: Lesson, document: Document, build: BuildResult | None, gauges: 
     return found
 
 
-def worked(document: Document, edit: dict[str, Any], parts: Sequence[LinkPick] = ()) -> Document:
-    """The document with a lesson's edit made in it. SuppleError where one's own way has left no place for it."""
-    changed, _ = apply(document, read_edit(meant(document, edit)), parts)
-    return changed
+def is_known(lesson: Lesson, build: BuildResult | None, gauges: Gauges | None) -> bool:
+    """Whether what the lesson asks of is built and judged: else nobody knows how far one is."""
+    asks_gauges = any(one.gauge for task in lesson.tasks for one in task.done)
+    return build is not None and (gauges is not None or not asks_gauges or not build.bodies)
 
 
 def meant(document: Document, edit: Any) -> Any:
-    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type."""
+    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type.
+    DocumentError where one's own way has left no such step.
+    """
     if isinstance(edit, dict):
         return {name: meant(document, value) for name, value in edit.items()}
     if isinstance(edit, list):
         return [meant(document, value) for value in edit]
-    if isinstance(edit, str) and "@" in edit:
-        for step in document.steps:
-            word = f"{step.type.replace(' ', '_')}!"
-            first = next(one.id for one in document.steps if one.type == step.type)
-            edit = edit.replace(f"@1{word}", first).replace(f"@{word}", _last(document, step.type) or "")
-    return edit
+    return _MEANT.sub(lambda found: _step(document, found), edit) if isinstance(edit, str) else edit
+
+
+def _step(document: Document, found: re.Match[str]) -> str:
+    steps = [step.id for step in document.steps if step.type == found["type"].replace("_", " ")]
+    if not steps:
+        raise DocumentError(f"There is no {found['type']} that this task could go on from.", "Do the task your own way.")
+    return steps[0 if found["first"] else -1]
 
 
 def lights(task: Task, document: Document) -> list[str]:
@@ -75,7 +77,8 @@ def _holds(one: Condition, document: Document, build: BuildResult | None, gauges
         return False
     if one.value and not _lies(one, document, document.values.get(one.value, "")):
         return False
-    if one.field and not any(_within(one, document, step.held) for step in document.steps if _of(one, step.type)):
+    kind, _, field = one.field.partition(".")
+    if one.field and not any(_within(one, document, step, field) for step in document.steps if step.type == kind):
         return False
     if one.gauge and not any(g.id == one.gauge and g.state == "good" for g in (gauges.gauges if gauges else ())):
         return False
@@ -97,16 +100,8 @@ def _is_drawn(one: Condition, sketch: DrawnSketch) -> bool:
     return len(sketch.lines) >= one.curves and one.across[0] <= max(sides, default=0.0) <= one.across[1]
 
 
-def _of(one: Condition, kind: str) -> bool:
-    return one.field.partition(".")[0] == kind
-
-
-def _within(one: Condition, document: Document, held: Any) -> bool:
-    name = one.field.partition(".")[2]
-    try:
-        return _lies(one, document, held(name), is_angle=name in _ANGLES)
-    except AttributeError:
-        return False
+def _within(one: Condition, document: Document, step: Step, field: str) -> bool:
+    return _lies(one, document, step.held(field), is_angle=step.spec(field).kind == "angle")
 
 
 def _lies(one: Condition, document: Document, text: str, *, is_angle: bool = False) -> bool:

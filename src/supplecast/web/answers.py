@@ -117,9 +117,11 @@ class LessonTask:
 @dataclass(frozen=True)
 class LessonAnswer:
     """How far the lesson of a document is: its tasks, where the next one is done on the screen, as CSS selectors, the edit that
-    would do it, and the address of the lessons. `ends` is what is said when all is done.
+    would do it, and the address of the lessons. `ends` is what is said when all is done; `known` is not before the document is
+    built and judged as it is.
     """
 
+    known: bool
     title: str
     tasks: Sequence[LessonTask]
     lights: Sequence[str]

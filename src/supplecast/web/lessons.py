@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from importlib import resources
 
@@ -12,7 +11,6 @@ from werkzeug.wrappers import Response
 from supplecast import lessons as school
 from supplecast.document.fields import LinkPick
 from supplecast.document.model import Document
-from supplecast.lessons import Lesson
 from supplecast.store import looks
 from supplecast.store.library import DocumentCard
 from supplecast.web import context, habits
@@ -61,31 +59,14 @@ def begin(name: str) -> Response:
 
 def made(name: str, project_name: str, *, whole: bool = False) -> tuple[DocumentCard, Document]:
     """A project for a lesson: with the document that it begins with, or the whole of what it ends with."""
-    library, lesson = context.library(), school.lessons()[name]
+    library, known = context.library(), school.lessons()
+    lesson, parts = known[name], list[LinkPick]()
     project = library.create_project(project_name)
-    parts = []
     if lesson.of:
-        source = library.add_document(project.id, _worked(_empty(school.lessons()[lesson.of], ""), lesson.of, ()), "Lesson")
+        source = library.add_document(project.id, school.ended(known[lesson.of]), "Lesson")
         parts = [LinkPick(document=source.id, revision=source.head)]
-    document = _empty(lesson, "" if whole else name)
-    if whole:
-        document = _worked(document, name, parts)
-    else:
-        for edit in lesson.begin:
-            document = school.worked(document, edit, parts)
+    document = school.ended(lesson, parts) if whole else school.begun(lesson, name, parts)
     return library.add_document(project.id, document, "Lesson"), document
-
-
-def _empty(lesson: Lesson, name: str) -> Document:
-    return Document(kind=lesson.kind, name=lesson.title[:120], resin=lesson.resin, lesson=name)
-
-
-def _worked(document: Document, name: str, parts: Sequence[LinkPick]) -> Document:
-    """A document with all that a lesson does in it."""
-    lesson = school.lessons()[name]
-    for edit in (*lesson.begin, *(task.edit for task in lesson.tasks)):
-        document = school.worked(document, edit, parts)
-    return document
 
 
 def _begun() -> dict[str, _Begun]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 
 from flask import Response, current_app, jsonify, url_for
 
 from supplecast import lessons
+from supplecast.errors import DocumentError
 from supplecast.exchange.handoff import file_name
 from supplecast.store import looks
 from supplecast.web import context, habits
@@ -50,17 +52,22 @@ def lesson(document_id: str) -> LessonAnswer | None:
     if followed is None:
         return None
     task = context.task(head)
-    done = lessons.done(followed, head, looks.kept(task, BuildResult), looks.kept(task, Gauges))
+    build, gauges = looks.kept(task, BuildResult), looks.kept(task, Gauges)
+    done = lessons.done(followed, head, build, gauges)
     following = next((one for one, is_done in zip(followed.tasks, done, strict=True) if not is_done), None)
+    edit = None
+    with suppress(DocumentError):  # one's own way has left no place for it
+        edit = lessons.meant(head, following.edit) if following else None
     voice = habits.voice(head.unit)
     return LessonAnswer(
+        lessons.is_known(followed, build, gauges),
         followed.title,
         [
             LessonTask(said(one.do, voice), said(one.why, voice), is_done)
             for one, is_done in zip(followed.tasks, done, strict=True)
         ],
         lessons.lights(following, head) if following else [],
-        lessons.meant(head, following.edit) if following else None,
+        edit,
         said(followed.ends, voice),
         url_for("lessons.contents"),
     )

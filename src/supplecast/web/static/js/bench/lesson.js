@@ -43,9 +43,8 @@ export const lessonPanel = {
   },
 
   showLesson(told) {
+    if (!told.known && this.lesson.on) return; // until it is, the lesson stands as it stood
     const done = told.tasks.filter((task) => task.done).length;
-    // What hangs on a gauge is not known before that is judged, nor what comes below where one stands.
-    if (done < this.lesson.done && (this.judged.old || this.standing)) return;
     const next = told.tasks[done];
     const look = (k) => (k < done ? 'bg-petrol' : k === done ? 'bg-amber' : 'bg-line');
     this.lesson = {
@@ -84,9 +83,11 @@ export const lessonPanel = {
 
   async doTask() {
     const { edit } = this.lesson;
-    this.lesson = { ...this.lesson, edit: null };
+    const before = this.revision;
+    this.lesson = { ...this.lesson, edit: null }; // not twice, while it is being built
     if (this.sk.on) await this.sketcher.close();
     await this.edit(edit);
+    if (this.revision === before) this.lesson = { ...this.lesson, edit };
   },
 
   async leaveLesson() {
