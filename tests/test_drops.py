@@ -113,6 +113,20 @@ def test_every_place_is_fed_at_the_same_spot() -> None:
     assert offs[0] == pytest.approx([-c for c in offs[1]], abs=1e-6) and abs(offs[0][0] - 8) < 1e-6
 
 
+@pytest.mark.parametrize(
+    "steps, words",
+    [
+        ([{"id": "fee", "type": "feed"}, HOT], "filled by “Feed” already"),
+        ([{**HOT, "plate": "60 mm"}], "single nozzle has no manifold"),
+        ([places(2), {**THIRD, "gate": "4 mm"}], "up to 2.5 mm is usual"),
+        ([places(2), {**THIRD, "gate": "0.6 mm"}], "1.4 mm or more"),
+    ],
+)
+def test_what_should_be_looked_at_is_said(steps: STEPS, words: str) -> None:
+    outcome = made(*steps).outcomes[-1]
+    assert outcome.status == "ok" and any(words in flag.words for flag in outcome.flags), outcome
+
+
 def test_a_third_plate_opens_stops_and_strips(monkeypatch: pytest.MonkeyPatch) -> None:
     """Runners as long as their places are apart, out of the cavity plate alone; bolts stop the plates where they should."""
     near, far = (made(places(2, between=b), {**THIRD, "width": "6 mm"}) for b in ("30", "40"))

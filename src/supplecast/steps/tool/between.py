@@ -39,7 +39,7 @@ def none_yet(at: Builder, field: str) -> None:
         at.fail(field, "The parts are fed from behind the cavity plate already.", "Take one of the two feeds out.")
     cold = next((e for e in at.bodies() if e.role == "feed"), None)
     if cold is not None:
-        at.caution(field, f"{cold.name} fills the parts already: two feeds share them. Take one of the two out.")
+        at.caution(field, f"The parts are filled by “{cold.name}” already, and two feeds share them. Take one of the two out.")
     if any(e.stock and e.stock.kind == "Support plate" for e in at.bodies()):
         words = "The mold base is made above this step, and what feeds the parts needs room in it"
         at.fail(field, f"{words}.", "Move this step above the mold base.")

@@ -44,6 +44,8 @@ class Pair:
 
 def both(at: Builder) -> Pair:
     """The cavity and core half of the tool, both about to be changed."""
+    if not {"cavity", "core"} <= {entry.role for entry in at.bodies()}:
+        at.fail("core", "There are no halves yet.", "Add Halves, or Split, before this step.")
     cavity = at.target(None, "cavity", roles=("cavity",))
     core = at.target(None, "core", roles=("core",))
     pull = core.pull or (0.0, 0.0, 1.0)

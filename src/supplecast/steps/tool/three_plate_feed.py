@@ -40,6 +40,7 @@ from supplecast.wording import plural
 _TAPER = math.radians(1.5)  # of a drop, a side, so that it comes out of the cavity plate (common practice, from memory)
 _SPRUE = math.radians(1.0)  # of the sprue, a side (common practice, from memory: 1 to 2°)
 _TIP = 2.0  # gates: how wide a drop is before it narrows to its gate (common practice, no source)
+_BREAKS = 2.5  # mm of a pin gate at most, that it breaks off by itself (common practice, from memory)
 _OVER = 0.5  # mm that a runner is wider than what comes down from it (common practice, no source)
 _PLATE, _THIN = 1 / 12, 20.0  # of the plates' width, and mm: the runner plate (common practice, no source)
 _WIDER = 1.0  # mm that a sprue is wider than its runner where they meet (common practice, no source)
@@ -123,6 +124,9 @@ class ThreePlateFeed(Step):
     def _sized(self, at: Builder, found: Sequence[Drop], net: runners.Net, back: float, typed: float | None) -> _Sized:
         volume = max(kernel.measure.volume(drop.part.body.solid) for drop in found)
         gate = typed or hot.gate(volume / molding.estimates.FILL)
+        if gate > _BREAKS:
+            most = f"{at.in_unit(_BREAKS)} {at.scope.unit}"
+            at.caution("gate", f"So wide a gate does not break off as the plates open: up to {most} is usual. Use less.")
         tip, land = _TIP * gate, at.mm("land")
         narrows = (tip - gate) / 2  # by 45°
         long = max(drop.level for drop in found) - land - narrows - back

@@ -127,7 +127,9 @@ export const adding = {
     const [file] = event.dataTransfer.files;
     if (!file) return;
     event.preventDefault();
-    if (this.kind === 'part' && !this.sk.on) this.bringIn(file);
+    if (file.name.endsWith('.json'))
+      this.tell('Not done:', 'A document is imported into a project: drop it there, in the list of projects.', 'fault');
+    else if (this.kind === 'part' && !this.sk.on) this.bringIn(file);
     else this.tell('Not done:', 'Bodies of a file are brought into a part: open one, and drop it there.', 'fault');
   },
 

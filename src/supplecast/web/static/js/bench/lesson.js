@@ -83,6 +83,7 @@ export const lessonPanel = {
 
   async doTask() {
     const { edit } = this.lesson;
+    if (!edit) return;
     const before = this.revision;
     this.lesson = { ...this.lesson, edit: null }; // not twice, while it is being built
     if (this.sk.on) await this.sketcher.close();
