@@ -20,7 +20,7 @@ from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import NoRoomError
 from supplecast.tooling.base.layout import Guiding, Layout, Surroundings, laid_out
 from supplecast.tooling.base.mouth import Sprue
-from supplecast.tooling.base.places import WALL, Block
+from supplecast.tooling.base.places import WALL, Block, Plan, Round
 from supplecast.tooling.base.stack import GIVE, Asked, stack
 from supplecast.tooling.stock import at_least
 from tests.conftest import STEPS, part, tool
@@ -133,6 +133,14 @@ def test_support_pillars_halve_the_span() -> None:
     needed = [stiffness.thickness_between(s * 8e5, s * whole.span, 400.0, GIVE) for s in (1.0, 0.5)]
     assert needed[0] / needed[1] == pytest.approx(16 ** (1 / 3))
     assert whole["support"].thick == at_least(needed[0]) and halved["support"].thick == at_least(needed[1])
+
+
+def test_four_mirrored_places_stand_apart_from_each_other() -> None:
+    """Where only the middle lines are left, two of the four would be one hole: then there is no such place."""
+    pin = [Round((0, 0), 6, 0, 30)]
+    assert Plan(100, 100, []).four(pin, [40.0], [3.0, 0.0]) is None
+    (places,) = [Plan(100, 100, []).four(pin, [40.0], [3.0, (12 + WALL) / 2])]
+    assert places is not None and min(math.dist(a, b) for a, b in combinations(places, 2)) == pytest.approx(12 + WALL)
 
 
 def test_what_does_not_fit_is_said_with_what_would_do() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from itertools import combinations
 
 from supplecast.geometry import Point2
 
@@ -67,12 +68,15 @@ class Plan:
 
     def four(self, spans: Sequence[Round], us: Iterable[float], vs: Sequence[float], odd: float = 0.0) -> list[Point2] | None:
         """The first place (u, v), with u running in the outer and v in the inner loop, whose four mirror images are free for
-        all of `spans` (whose places do not count); the first of the four stands `odd` mm nearer to the middle. None if there
-        is none.
+        all of `spans` (whose places do not count), and apart from each other; the first of the four stands `odd` mm nearer to
+        the middle. None if there is none.
         """
+        apart = 2 * max(one.radius for one in spans) + WALL
         for u in us:
             for v in vs:
                 places = [(-u + odd, -v), (u, -v), (u, v), (-u, v)]
+                if any(math.dist(a, b) < apart - 1e-9 for a, b in combinations(places, 2)):
+                    continue
                 if all(self.is_free(Round(at, one.radius, one.low, one.high)) for at in places for one in spans):
                     self.take(Round(at, one.radius, one.low, one.high) for at in places for one in spans)
                     return places
