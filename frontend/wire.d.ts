@@ -84,6 +84,7 @@ declare namespace Wire {
     frames: Record<string, SketchFrame>;
     ms: number;
     picks: Array<LitPick>;
+    stroke: Stroke | null;
   };
 
   type BuiltStep = {
@@ -456,6 +457,12 @@ declare namespace Wire {
     place: [number, number];
   };
 
+  type Leg = {
+    begin: number;
+    end: number;
+    by: [number, number, number];
+  };
+
   type LessonAnswer = {
     known: boolean;
     title: string;
@@ -798,7 +805,6 @@ declare namespace Wire {
     stale: boolean;
     look: Look;
     group: Array<string>;
-    apart?: [number, number, number] | null;
   };
 
   type SketchAnswer = {
@@ -823,6 +829,11 @@ declare namespace Wire {
     height: number;
     cuts: Array<Cut>;
     labels: Array<Label>;
+  };
+
+  type Stage = {
+    words: string;
+    until: number;
   };
 
   type Started_AdviceResult = {
@@ -887,6 +898,13 @@ declare namespace Wire {
     what: string;
     first: string | null;
     second: string | null;
+  };
+
+  type Stroke = {
+    stages: Array<Stage>;
+    legs: Record<string, Array<Leg>>;
+    aside?: Array<string>;
+    up?: [number, number, number] | null;
   };
 
   type TakeRequest = {

@@ -63,7 +63,7 @@ def test_an_assembly_is_weighed_by_the_resins_of_its_parts_and_told_its_gaps(tmp
     assert grams == {"2 × Base": pytest.approx(24 * 1.05, rel=0.01), "1 × Lid": pytest.approx(9.6 * 0.905, rel=0.01)}
     assert (weighed.id, weighed.value, gaps.id, gaps.value, gaps.state) == ("parts", "3", "gaps", "0.2", "good")
     result = building.build(task(whole, tmp_path, BASE, LID), Build())
-    assert all(body.apart is not None for body in result.bodies) and len(result.bodies) == 3
+    assert result.stroke is not None and len(result.stroke.legs) == len(result.bodies) == 3
 
 
 def test_an_assembly_leaves_as_step_with_its_tree(tmp_path: Path) -> None:

@@ -14,6 +14,7 @@ from supplecast.document.state import Entry
 from supplecast.steps.tool import opening_check
 from supplecast.tooling import hot
 from tests.conftest import STEPS
+from tests.stations import clashes
 from tests.test_mold_base import BASE, CHECK, PINS
 from tests.test_stripper import S, made, volume
 
@@ -145,6 +146,7 @@ def test_a_third_plate_opens_stops_and_strips(monkeypatch: pytest.MonkeyPatch) -
     kinds = [e.stock.kind for e in result.state.bodies.values() if e.stock]
     assert [kinds.count(k) for k in ("Sucker pin", "Carrying pillar", "Puller bolt", "Distance bolt")] == [2, 4, 4, 4]
     assert "Screw, fixed side" not in {e.name for e in result.state.bodies.values()}
+    assert not clashes(result, [k / 12 for k in range(13)])
     opens = opening_check.opens_for
     for name, value in (("STRIPS", 8.6), ("opens_for", lambda long: opens(long) + 2.0)):
         with monkeypatch.context() as patch:

@@ -66,14 +66,14 @@ def test_a_battery_nested_in_a_holder_that_follows_it_and_both_in_an_assembly(ha
     hands.choose(way, "body", "l1")
     hands.settle()
     assert page.locator(f'[data-line="{way}"]').inner_text().count("free all the way") == 1
-    page.locator("#way-share").fill("160")
+    page.locator("#way-share").fill("100")
     assert page.evaluate("bench.viewer.bodies.get('l1').group.position.length()") == pytest.approx(20)
     assert page.locator("#way").inner_text().count("20 mm of 20 mm") == 1
     hands.key("Escape", "Escape")
     page.wait_for_selector("#way", state="hidden")
     assert page.evaluate("bench.viewer.bodies.get('l1').group.position.length()") == 0
-    page.locator("#stroke").fill("160")
-    assert page.evaluate("bench.viewer.stroke") == 160
+    page.locator("#stroke").fill("100")
+    assert page.evaluate("bench.viewer.stroke") == 100
     lifted = page.evaluate("bench.result.bodies.map((body) => Math.hypot(...body.apart))")
     assert max(lifted) > 10 and page.locator('[data-gauge="opens"]').count() == 0
     # The holder opened in place: the battery stands in it, and is told of as a neighbour.

@@ -13,6 +13,7 @@ from supplecast import kernel
 from supplecast.document.rebuild import Built
 from supplecast.molding import opening
 from tests.conftest import STEPS, TRAY, part, tool
+from tests.stations import clashes
 from tests.test_mold_base import BASE, CHECK, PINS, TWO
 from tests.test_tools import HALVES, WINDOW
 from tests.test_tools import built as remembered
@@ -80,6 +81,7 @@ def test_a_lifter_goes_out_of_its_undercut_over_the_stroke(of: STEPS, depth: flo
         lifted = _moved(part_, [-c * gone for c in up])
         others = [*(meshes[e.id] for e in core if opening.near(meshes[e.id], moved)), lifted]
         assert all(opening.shared(moved, other) < opening.allowed(moved, other) for other in others), station
+    assert not clashes(result, [k / 10 for k in range(11)])
     off = _moved(part_, [-c * (stroke + 40) for c in up])
     swept = [_moved(part_, [-c * (stroke + more) for c in up]) for more in (2, 5, 10, 20)]
     end = _moved(lifter, [c * stroke / rise for c in way])

@@ -15,6 +15,7 @@ from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
 from supplecast.geometry import Vec
 from supplecast.molding import opening
+from supplecast.steps.tool.stroke import stroke_of
 from supplecast.tooling import stiffness
 from supplecast.tooling.base.component import Component
 from supplecast.tooling.base.components import NoRoomError
@@ -24,6 +25,7 @@ from supplecast.tooling.base.places import WALL, Block, Plan, Round
 from supplecast.tooling.base.stack import GIVE, Asked, stack
 from supplecast.tooling.stock import at_least
 from tests.conftest import STEPS, part, tool
+from tests.stations import clashes
 from tests.test_tools import HALVES, SLIDE, TRAY, WINDOW, built
 
 WIDER: STEPS = [{**step, "around": "45"} if step["type"] == "block" else step for step in HALVES]
@@ -211,6 +213,14 @@ def test_no_two_bodies_of_a_whole_tool_share_space(based: Built) -> None:
             assert not shares({slide.id}, moving, (gone[0], gone[1], 0.0)), up
     for station in range(1, 11):
         assert not shares(pushing, moving - pushing, (0.0, 0.0, -stroke * station / 10))
+
+
+def test_the_view_plays_the_stroke_without_a_clash(based: Built) -> None:
+    """Slides along their pins as the core side leaves, parts pushed off last; other steps have it tested beside them."""
+    assert not clashes(based, [k / 15 for k in range(16)])
+    stroke = stroke_of(list(based.state.bodies.values()))
+    assert stroke is not None and stroke.up == (0, 0, -1)
+    assert [stage.words for stage in stroke.stages] == ["core side", "ejectors"]
 
 
 def test_a_pin_draws_its_slide_by_the_stroke(based: Built) -> None:

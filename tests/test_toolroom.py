@@ -96,7 +96,7 @@ def test_from_the_front_shell_to_a_tool_with_two_places(page: Page, tmp_path: Pa
 
     # The stroke plays the opening in order.
     page.locator("#play-stroke").click()
-    page.wait_for_function("() => Number(bench.stroke) === 160")
+    page.wait_for_function("() => Number(bench.stroke) === 100")
     moved = "() => [...bench.viewer.bodies.values()].find((one) => one.body.role === 'core slide').group.position.length()"
     slide = page.evaluate(moved)
     assert slide == pytest.approx(math.hypot(0.4 * 0.8 * 160, 160))  # up with the core side, and sideways

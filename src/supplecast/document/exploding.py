@@ -4,9 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from supplecast.document.stroke import Leg, Stage, Stroke
 from supplecast.geometry import AXES, Box, Vec, times
 
 _BETWEEN = 0.12  # of the longest body: the room left between two of them
+
+
+def drawn_apart(boxes: Mapping[str, Box]) -> Stroke | None:
+    """Bodies of an assembly moved apart at once; None where there are less than two."""
+    moved = apart(boxes)
+    if len(moved) < 2:
+        return None
+    return Stroke([Stage("drawn apart", 1.0)], {name: [Leg(0.0, 1.0, by)] for name, by in moved.items()})
 
 
 def apart(boxes: Mapping[str, Box]) -> dict[str, Vec]:

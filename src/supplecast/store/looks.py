@@ -22,7 +22,7 @@ from supplecast.wire.task import Task
 
 _MOST = 400
 R = TypeVar("R", BuildResult, Gauges)
-_WHAT: dict[type[Any], str] = {BuildResult: "build 1", Gauges: "gauges 1"}
+_WHAT: dict[type[Any], str] = {BuildResult: "build 2", Gauges: "gauges 1"}
 
 
 def picture_name(task: Task) -> str:

@@ -13,6 +13,7 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.model import Look
 from supplecast.document.order import Place
 from supplecast.document.parts_list import Item
+from supplecast.document.stroke import Stroke
 from supplecast.geometry import Point2, Vec
 from supplecast.molding.gauge import Gauge
 from supplecast.molding.stack_drawing import StackSection
@@ -28,8 +29,8 @@ Line = Sequence[Vec]
 @dataclass(frozen=True)
 class ShownBody:
     """A body as the view shows it; `solid` unless it is a surface or a mesh of triangles; `mass` in g where the resin is known,
-    `stale` where it is a last good shape, `pull` the way it leaves the mold, `group` the assemblies it is in, `apart` how far
-    it is moved where an assembly is drawn apart. `mesh` is missing where drawing it is known to hang.
+    `stale` where it is a last good shape, `pull` the way it leaves the mold, `group` the assemblies it is in. `mesh` is missing
+    where drawing it is known to hang.
     """
 
     id: str
@@ -47,7 +48,6 @@ class ShownBody:
     stale: bool
     look: Look
     group: Sequence[str]
-    apart: Vec | None = None
 
 
 @dataclass(frozen=True)
@@ -111,7 +111,8 @@ class SketchFrame:
 class BuildResult:
     """A built document. `called` are the names of all bodies, those used up too; `renamed` what a body was called before a
     step, with that step and body; `lines` what a step draws while it is worked
-    on; `taken` where points taken from the model lie, by sketch; `picks` where the picks handed along lie.
+    on; `taken` where points taken from the model lie, by sketch; `picks` where the picks handed along lie; `stroke` how a tool
+    opens, or an assembly is drawn apart.
     """
 
     document: str
@@ -128,6 +129,7 @@ class BuildResult:
     frames: Mapping[str, SketchFrame]
     ms: float
     picks: Sequence[LitPick]
+    stroke: Stroke | None
 
 
 @dataclass(frozen=True)

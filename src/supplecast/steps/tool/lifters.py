@@ -39,7 +39,8 @@ _FOOT, _TOE = 8.0, 4.0  # mm: how high a lifter's foot is, and how far it stands
 class _Rod:
     """A leaning rod: the way it goes sideways, the pull, from where to where it reaches square to both; where along the way the
     part's wall is, where the rod's side next to it is at the level of its shelf, its slope against the pull and its thickness;
-    how deep its undercut is, and how far it goes, mm. Levels and places count from the document's origin.
+    how deep its undercut is, how far it goes, and how far its slot lets it go, mm. Levels and places count from the document's
+    origin.
     """
 
     way: Vec
@@ -52,6 +53,7 @@ class _Rod:
     thick: float
     depth: float
     gone: float
+    most: float
 
     def at(self, level: float, off: float = 0.0) -> float:
         """Where along the way a place `off` its side next to the wall is, at a level."""
@@ -130,14 +132,14 @@ class Lifters(Step):
         plane = pair.plane
         cavities = places(at, plane)
         marks = self._marks(at, cavities[0])
-        stroke = self._stroke(at, pair, base)
+        stroke, room = self._stroke(at, pair, base)
         found = []
         for number, place in enumerate(cavities, 1):
             for k, mark in enumerate(marks, 1):
                 name = f"{k}at{number}" if len(cavities) > 1 else f"{k}"
                 found.append((place, name, self._lift(at, place.part, pair.pull, mark)))
         lean = max(self._lean(at, lift, stroke) for _, _, lift in found)
-        rods = [self._rod(at, pair, lift, lean, stroke) for _, _, lift in found]
+        rods = [self._rod(at, pair, lift, lean, stroke, room) for _, _, lift in found]
         holes: dict[str, list[Body]] = {}
         lifters = [self._one(at, base, row[0], rod, row[1], holes, pair) for row, rod in zip(found, rods, strict=True)]
         self._clear(at, pair, lifters, rods)
@@ -146,23 +148,23 @@ class Lifters(Step):
                 bored(at, "thick", [plate], holes[plate.id])
         self._tell(at, rods, lean, stroke)
 
-    def _rod(self, at: Builder, pair: Pair, lift: Inner, lean: float, stroke: float) -> _Rod:
+    def _rod(self, at: Builder, pair: Pair, lift: Inner, lean: float, stroke: float, room: float) -> _Rod:
         """The rod keeps off what hangs over up to the parting plane: it leans towards that as it goes back."""
         slope, margin = math.tan(lean), at.mm("margin")
         inner = lift.along[1] + _LAND + max(pair.parting - lift.shelf, 0.0) * slope
         across = (lift.across[0] - margin, lift.across[1] + margin)
         wide = (lift.along[0], inner, lift.shelf, slope, at.mm("thick"))
-        return _Rod(lift.way, pair.pull, across, *wide, lift.depth, stroke * slope)
+        return _Rod(lift.way, pair.pull, across, *wide, lift.depth, stroke * slope, room * slope)
 
-    def _stroke(self, at: Builder, pair: Pair, base: Behind) -> float:
-        """How far the ejector plates go: as typed, or what the mold base has room for, less a reserve."""
+    def _stroke(self, at: Builder, pair: Pair, base: Behind) -> tuple[float, float]:
+        """How far the ejector plates go: as typed, or what the mold base has room for, less a reserve; and that room."""
         ends = [kernel.measure.span(e.body.solid, pair.pull) for e in (base.support, base.retainer)]
         room = ends[1][0] - ends[0][1]
         stroke = at.length("stroke", self.stroke, "positive") if self.stroke else room - RESERVE
         if not 0 < stroke <= room:
             words = f"The ejector plates have room to go {at.in_unit(round(room, 2))} {at.scope.unit}."
             at.fail("stroke", words, "Use less, or a longer stroke in the mold base.")
-        return stroke
+        return stroke, room
 
     # --- which undercuts, and how far -----------------------------------------------------------------------------------
 
@@ -262,11 +264,11 @@ class Lifters(Step):
         at.new(body, "lifter", "Lifter", f"lifter{name}", rod.axis, (GROUPS["ejection"],), Stock(
             "Lifter", "plate", (at_least(long), round(thick, 1), wide), "X40CrMoV5-1"))  # fmt: skip
         bored(at, "thick", [steel], [cutter])
-        # Behind its insert a lifter passes with air; in the ejector plates it goes sideways by its travel.
+        # Behind its insert a lifter passes with air; in the ejector plates it goes sideways as far as these can go.
         middle = kernel.measure.span(base.support.body.solid, p)[1]
         front = kernel.measure.span(base.retainer.body.solid, p)[0]
-        slot = (rod.at(under) - _LOOSE, rod.at(front, thick) + rod.gone + _LOOSE)
-        pocket = (rod.at(rest) - _TOE - _LOOSE, rod.at(rest, thick) + _TOE + rod.gone + _LOOSE)
+        slot = (rod.at(under) - _LOOSE, rod.at(front, thick) + rod.most + _LOOSE)
+        pocket = (rod.at(rest) - _TOE - _LOOSE, rod.at(rest, thick) + _TOE + rod.most + _LOOSE)
         wider = rod.wider(_LOOSE)
         for plate, outlines in (
             (pair.core, [wider.band(back, end, _LOOSE)] if back < end - 1e-6 else []),

@@ -7,33 +7,29 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.state import PARTS, SLIDES, Entry, Role
+from supplecast.document.state import PARTS, SLIDES, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
-from supplecast.steps.tool.between import RUNNER_PLATE
 from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
+from supplecast.steps.tool.moving import PUSHING, Tool
 from supplecast.steps.tool.pair import PLANES
 from supplecast.steps.tool.sides import sideways
 from supplecast.steps.tool.slide_ways import stroke_to_stop
 from supplecast.tooling.base.third import STRIPS, opens_for
 from supplecast.wording import brief, plural
 
-_CORE: tuple[Role, ...] = ("core", "core insert", "core pin")
-_CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
 _AT_STOP = 0.25  # mm before a slide comes against its stop, which a ray from its skin is no nearer to
 _SHORT = 1.0  # mm before the ejector plates come up against the support
 _PINS = ("[pin ", "[sleeve ")  # what tells the faces of pins from those of a plate they stand on
 _BESIDE = 0.1  # mm between bodies that touch
 _MANY = 50.0  # times as hard: as good as alone
-_PUSHING: tuple[Role, ...] = ("ejector", "ejection", "stripper")
 
 
 @dataclass(frozen=True)
@@ -48,103 +44,6 @@ class _Move:
     staying: Sequence[Entry]
     far: float = math.inf
     forming: bool = True
-
-
-@dataclass(frozen=True)
-class _Tool:
-    """The bodies of a tool by what they do as it opens."""
-
-    bodies: Sequence[Entry]
-
-    def of(self, *roles: Role) -> list[Entry]:
-        return [e for e in self.bodies if e.role in roles]
-
-    @cached_property
-    def core(self) -> list[Entry]:
-        return self.of(*_CORE)
-
-    @cached_property
-    def cavity(self) -> list[Entry]:
-        return self.of(*_CAVITY)
-
-    @cached_property
-    def parts(self) -> list[Entry]:
-        return self.of(*PARTS)
-
-    @cached_property
-    def drawn(self) -> list[Entry]:
-        """Slides that nothing locks and no pin draws: cylinders draw them first."""
-        slides = [e for e in self.of(*SLIDES) if not any(in_role(tags, "lock") for tags in e.body.tags)]
-        return [e for e in slides if self.pin_of(e) is None]
-
-    @cached_property
-    def riding(self) -> list[Entry]:
-        """Slides that go with the core half, and leave once the cavity half's wedges are off them."""
-        return [e for e in self.of("core slide") if e not in self.drawn]
-
-    @cached_property
-    def lifters(self) -> list[Entry]:
-        """Rods that go with the ejector plates, and sideways."""
-        return self.of("lifter")
-
-    @cached_property
-    def gibs(self) -> list[Entry]:
-        """What slides on the core half are led by."""
-        return [e for e in self.of("moving base") if e.stock and e.stock.kind == "Gib"]
-
-    @cached_property
-    def held(self) -> list[Entry]:
-        """Slides in the cavity half that the core half's wedges hold until it has left."""
-        return [e for e in self.of("slide") if e not in self.drawn]
-
-    def pin_of(self, slide: Entry) -> Entry | None:
-        """The angle pin that draws a slide, if one does."""
-        pins = (e for e in self.of("fixed base") if e.stock and e.stock.kind == "Angle pin")
-        return next((e for e in pins if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) <= 0), None)
-
-    @cached_property
-    def runner_plate(self) -> Entry | None:
-        """The plate that runners behind the cavity plate lie on, where a mold base lets them open."""
-        based = any(e.stock and e.stock.kind == "Puller bolt" for e in self.of("fixed base"))
-        plates = (e for e in self.of("fixed base") if e.stock and e.stock.kind == RUNNER_PLATE)
-        return next(plates, None) if based else None
-
-    def level(self, bodies: Sequence[Entry]) -> tuple[float, float]:
-        """From where to where some bodies reach along the pull."""
-        spans = [kernel.measure.span(e.body.solid, self.pull) for e in bodies]
-        return min(low for low, _ in spans), max(high for _, high in spans)
-
-    @property
-    def feed_end(self) -> float:
-        return self.level(self.of("feed"))[1]
-
-    def hanging(self, plate: Entry) -> tuple[list[Entry], list[Entry], list[Entry]]:
-        """What of the fixed side goes with the cavity plate as a third plate opens, what with the runner plate, and what stays
-        with the clamping plate.
-        """
-        low, high = self.level(self.cavity)
-        floats, goes, stays = list[Entry](), list[Entry](), list[Entry]()
-        for entry in self.of("fixed base"):
-            ends = self.level([entry])
-            if entry == plate or (entry.stock and entry.stock.kind in ("Puller bolt", "Distance bolt")):
-                goes.append(entry)
-            elif low - _BESIDE < ends[0] and ends[1] < high + _BESIDE:
-                floats.append(entry)
-            else:
-                stays.append(entry)
-        return floats, goes, stays
-
-    @cached_property
-    def pull(self) -> Vec:
-        return self.core[0].pull or (0.0, 0.0, 1.0)
-
-    @cached_property
-    def stroke(self) -> float:
-        """How far a mold base's ejector plates can go, mm: from the support plate to the retainer plate; 0 without a base."""
-        ends = {
-            e.stock.kind: kernel.measure.span(e.body.solid, self.pull) for e in self.of("moving base", "ejection") if e.stock
-        }
-        return ends["Retainer plate"][0] - ends["Support plate"][1] if "Retainer plate" in ends else 0.0
 
 
 class OpeningCheck(Step):
@@ -172,7 +71,7 @@ class OpeningCheck(Step):
         return "Opening check"
 
     def build(self, at: Builder) -> None:
-        tool = _Tool(at.bodies())
+        tool = Tool(at.bodies())
         if not tool.core or not tool.cavity:
             at.fail("check", "There are no halves yet.", "Add the halves before this step.")
         for move in self._moves(tool):
@@ -186,9 +85,9 @@ class OpeningCheck(Step):
             self._stay(at, tool)
         at.figure("opens", 1.0)
 
-    def _moves(self, tool: _Tool) -> list[_Move]:
+    def _moves(self, tool: Tool) -> list[_Move]:
         core, cavity, parts = tool.core, tool.cavity, tool.parts
-        fixed, moving = tool.of("fixed base"), tool.of("moving base", *_PUSHING)
+        fixed, moving = tool.of("fixed base"), tool.of("moving base", *PUSHING)
         moves = self._behind(tool)
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *cavity, *parts]) for e in tool.drawn]
         moves.append(_Move("core side", [*core, *moving], tool.pull, [*cavity, *fixed, *tool.held, *parts]))
@@ -205,7 +104,7 @@ class OpeningCheck(Step):
             pin = tool.pin_of(slide)
             axis = pin.pull if pin and pin.pull else tool.pull
             moves.append(_Move(slide.name, near, times(axis, -1.0), [slide], forming=False))
-        pushing = tool.of(*_PUSHING)
+        pushing = tool.of(*PUSHING)
         if pushing and tool.stroke:
             still = [*core, *tool.of("moving base")]
             moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT, forming=False))
@@ -215,10 +114,12 @@ class OpeningCheck(Step):
                 far = (tool.stroke - _SHORT) / rise
                 moves.append(_Move(lifter.name, [lifter], axis, still, far, forming=False))
                 aside = far * math.sqrt(1 - rise**2)
-                moves.append(_Move(lifter.name, [lifter], sideways(axis, tool.pull), parts, aside))
+                out = sideways(axis, tool.pull)
+                moves.append(_Move(lifter.name, [lifter], out, parts, aside))
+                moves.append(_Move(lifter.name, [lifter], out, tool.of("ejection"), aside - _AT_STOP, forming=False))
         return moves
 
-    def _behind(self, tool: _Tool) -> list[_Move]:
+    def _behind(self, tool: Tool) -> list[_Move]:
         """How a third plate opens: all that is before the runners leaves them, then their plate goes on from the clamping
         plate, which pushes them off their pins.
         """
@@ -226,7 +127,7 @@ class OpeningCheck(Step):
         if plate is None:
             return []
         floats, goes, stays = tool.hanging(plate)
-        before = [*tool.core, *tool.of("moving base", *_PUSHING), *tool.cavity, *tool.of(*SLIDES), *floats]
+        before = [*tool.core, *tool.of("moving base", *PUSHING), *tool.cavity, *tool.of(*SLIDES), *floats]
         far = opens_for(tool.feed_end - tool.level(tool.cavity)[0])
         feeds = tool.of("feed")
         return [
@@ -234,14 +135,14 @@ class OpeningCheck(Step):
             _Move("runner plate", goes, tool.pull, stays, STRIPS - _AT_STOP, forming=False),
         ]
 
-    def _order(self, tool: _Tool) -> str:
+    def _order(self, tool: Tool) -> str:
         slides = [f"{plural(len(tool.riding), 'slide')} on it"] if tool.riding else []
         slides += [plural(len(tool.held), "slide")] if tool.held else []
         order = ", ".join(["core side", *slides, "cavity side"] if not tool.riding else ["core side with the parts", *slides])
         order = f"{plural(len(tool.drawn), 'slide')} by cylinders, {order}" if tool.drawn else order
         pushing = "ejectors and lifters" if tool.lifters else "ejectors"
         order = f"cavity side off the runners, runner plate, {order}" if tool.runner_plate else order
-        return f"{order}, {pushing}" if tool.of(*_PUSHING) else order
+        return f"{order}, {pushing}" if tool.of(*PUSHING) else order
 
     def _clear(self, at: Builder, move: _Move) -> None:
         meshed = molding.opening.meshed
@@ -269,7 +170,7 @@ class OpeningCheck(Step):
                     lit=(entry, trap.faces),
                 )
 
-    def _shared(self, at: Builder, tool: _Tool) -> float:
+    def _shared(self, at: Builder, tool: Tool) -> float:
         """The most that any two bodies have in common: they must not overlap at rest."""
         worst = 0.0
         steel = [e for e in tool.bodies if e.is_own and e.role not in (*PARTS, "feed", "shot", "part")]
@@ -288,7 +189,7 @@ class OpeningCheck(Step):
 
     # --- where the parts stay ---------------------------------------------------------------------------------------
 
-    def _stay(self, at: Builder, tool: _Tool) -> None:
+    def _stay(self, at: Builder, tool: Tool) -> None:
         pushed = bool(tool.of("ejector", "stripper"))
         if tool.held:
             words = f"{tool.held[0].name} is still in when the core side leaves, and keeps the parts in the cavity half"
@@ -323,7 +224,7 @@ class OpeningCheck(Step):
         else:
             at.note("The parts stay in the cavity half, onto which they shrink harder.")
 
-    def _of_core(self, tool: _Tool, part: Entry) -> Bools:
+    def _of_core(self, tool: Tool, part: Entry) -> Bools:
         """Which triangles of a part's skin the core forms: by the parting line's marks, else by their side of the plane."""
         places = molding.judge.skin_of(part.body.solid).places
         marks = [next((s for tag in tags for s in (CORE, CAVITY) if f".{s}" in tag), "") for tags in part.body.tags]
@@ -334,7 +235,7 @@ class OpeningCheck(Step):
         above: Bools = places.middles @ np.array(tool.pull) > level
         return above
 
-    def _early(self, at: Builder, tool: _Tool) -> None:
+    def _early(self, at: Builder, tool: Tool) -> None:
         """Pins under a slide: it would run into them if it came home before they are back."""
         back = times(tool.pull, -1.0)
         for slide in tool.riding:

@@ -10,19 +10,21 @@ from functools import partial
 from pathlib import Path
 
 from supplecast import hints, kernel
-from supplecast.document.exploding import apart
+from supplecast.document.exploding import drawn_apart
 from supplecast.document.mentions import mentions
 from supplecast.document.model import Document, Look
 from supplecast.document.placing import left_face
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Datum, Entry, SketchEntry
 from supplecast.document.step import Step
+from supplecast.document.stroke import Stroke
 from supplecast.document.words import pick_words
 from supplecast.errors import SuppleError
 from supplecast.geometry import Box, Frame, Vec, along
 from supplecast.hints import Hint
 from supplecast.naming import STOPPING, EdgeRef, FaceRef, Rule, read_pick, resolve
 from supplecast.quantities import Scope
+from supplecast.steps.tool.stroke import stroke_of
 from supplecast.store import looks, shelf
 from supplecast.wire import options
 from supplecast.wire.reports import BuiltStep
@@ -65,8 +67,7 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         shown(entry, task, document, asked, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()
     ]
     if document.kind == "assembly":
-        moved = apart({body.id: Box(body.low, body.high) for body in bodies})
-        bodies = [replace(body, apart=moved[body.id], look=_told_apart(body, k)) for k, body in enumerate(bodies)]
+        bodies = [replace(body, look=_told_apart(body, k)) for k, body in enumerate(bodies)]
     result = BuildResult(
         document=document.id,
         ok=built.ok,
@@ -80,12 +81,19 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         contacts=[] if asked.preview else _contacts(document, built),
         taken={name: dict(entry.taken) for name, entry in built.state.sketches.items() if entry.taken},
         frames={name: _frame(entry.frame) for name, entry in built.state.sketches.items()},
+        stroke=_stroke(document, built, bodies),
         picks=[lit for pick in asked.picks if (lit := _lit(pick, built, document.steps)) is not None],
         ms=round((time.perf_counter() - began) * 1000, 1),
     )
     if not asked.preview and not asked.picks:
         looks.keep(task, result)
     return result
+
+
+def _stroke(document: Document, built: Built, bodies: Sequence[ShownBody]) -> Stroke | None:
+    if document.kind == "assembly":
+        return drawn_apart({body.id: Box(body.low, body.high) for body in bodies})
+    return stroke_of(list(built.state.bodies.values())) if document.kind == "tool" else None
 
 
 def _told_apart(body: ShownBody, number: int) -> Look:

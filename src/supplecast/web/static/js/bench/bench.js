@@ -44,6 +44,8 @@ const state = () => ({
   stroke: 0,
   way: { on: false, travel: null, share: 0 },
   canOpen: false,
+  stages: [], // of the opening stroke
+  fixedAbove: false, // whether the view has the mold's fixed side above
   adding: false,
   addText: '',
   figureFor: '',
@@ -151,6 +153,7 @@ const opening = {
       onHandle: this.heardHandles,
     });
     this.viewer.wants = 'any';
+    this.viewer.hasPull = this.kind !== 'assembly';
     this.viewer.ground.unit = this.unit;
     this.viewer.ground.drawAxes(true);
     this.sheet = document.getElementById('sheet');

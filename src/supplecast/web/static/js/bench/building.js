@@ -43,7 +43,7 @@ export const building = {
       const look = this.standing ? null : await call(this.path('look'));
       if (look?.build && !this.loaded) {
         this.result = look.build;
-        this.arrange(look.build.bodies);
+        this.arrange(look.build);
         await this.viewer.show(
           look.build.bodies.filter((body) => body.mesh),
           this.drawn(look.build),
@@ -231,7 +231,7 @@ export const building = {
     const { result } = job;
     this.result = result;
     this.loaded = true;
-    this.arrange(result.bodies);
+    this.arrange(result);
     this.viewer.hidden = this.hiddenBodies(result.bodies);
     await this.viewer.show(
       result.bodies.filter((body) => body.mesh),
@@ -320,18 +320,6 @@ export const building = {
     }
   },
 
-  // A finished tool is first shown open, and the trial shot stands for the part and the feed that it is made of.
-  arrange(bodies) {
-    if (this.arranged) return;
-    const roles = new Set(bodies.map((body) => body.role));
-    if (!roles.has('core')) return;
-    this.arranged = true;
-    this.stroke = 74;
-    this.viewer.stroke = 74;
-    if (roles.has('shot'))
-      for (const body of bodies) if (['linked', 'molded', 'feed'].includes(body.role)) this.aside.add(body.id);
-  },
-
   async refreshSheet(jobId = '') {
     const html = await call(`/documents/${this.id}/sheet?job=${jobId}&at=${this.standing || ''}`);
     await this.landed;
@@ -369,7 +357,6 @@ export const building = {
     this.listBodies();
     this.stale = bodies.some((body) => body.stale);
     this.contacts = contactRows(result.contacts, this.unit);
-    this.canOpen = bodies.some((body) => body.role === 'core' || (body.apart && bodies.length > 1));
     const scale = UNITS[this.unit];
     const spans = (list) =>
       [0, 1, 2].map((i) => (Math.max(...list.map((b) => b.high[i])) - Math.min(...list.map((b) => b.low[i]))) / scale);

@@ -1,9 +1,9 @@
 // The tools of the view: drawing style, section, opening stroke, unit.
 
 import { UNITS } from '../facts.js';
-import { fixed, inUnit } from '../numbers.js';
+import { fixed } from '../numbers.js';
 import { takeUnit } from './units.js';
-import { STROKE, play } from '../view/opening.js';
+import { STROKE, play, stageWords } from '../view/opening.js';
 
 const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
 
@@ -27,14 +27,14 @@ export const viewPanel = {
   // Which sides of the rosette are the mold's: the core leaves along the pull.
   get moldSides() {
     const sides = { top: '', bottom: '', front: '', back: '', left: '', right: '' };
-    const [along, against] = FACING[this.pullWay] || [];
+    const [along, against] = this.fixedAbove ? ['bottom', 'top'] : FACING[this.pullWay] || [];
     if (along && this.kind !== 'assembly') Object.assign(sides, { [along]: 'core', [against]: 'cavity' });
     return sides;
   },
 
   get strokeWords() {
-    if (this.kind === 'assembly') return `${Math.round((100 * this.stroke) / STROKE)} %`;
-    return `${inUnit(this.stroke, this.unit)} of ${inUnit(STROKE, this.unit)}`;
+    if (this.kind === 'assembly') return `${this.stroke} %`;
+    return this.stages.length ? stageWords(this.stages, this.stroke) : '';
   },
 
   get cutPlace() {
@@ -112,6 +112,20 @@ export const viewPanel = {
     return this.cutting.write(format).catch((problem) => this.fail(problem));
   },
 
+  // A finished tool is first shown open, the fixed side above where it hangs in a mold base; of bodies that show the same, one.
+  arrange({ stroke }) {
+    this.viewer.legs = stroke?.legs || {};
+    this.stages = stroke?.stages || [];
+    this.canOpen = this.stages.length > 0;
+    if (this.arranged || !stroke || this.kind === 'assembly') return;
+    this.arranged = true;
+    this.stroke = STROKE;
+    this.viewer.stroke = STROKE;
+    this.fixedAbove = Boolean(stroke.up);
+    this.viewer.eye.standUpright(stroke.up || [0, 0, 1]);
+    for (const id of stroke.aside) this.aside.add(id);
+  },
+
   moveStroke() {
     this.stopPlay?.();
     this.viewer.setStroke(Number(this.stroke));
@@ -119,9 +133,9 @@ export const viewPanel = {
 
   playStroke() {
     this.stopPlay?.();
-    this.stopPlay = play((mm) => {
-      this.stroke = mm;
-      this.viewer.setStroke(mm);
+    this.stopPlay = play((percent) => {
+      this.stroke = percent;
+      this.viewer.setStroke(percent);
     });
   },
 };

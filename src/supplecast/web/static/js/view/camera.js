@@ -1,4 +1,4 @@
-// The eye: an orthographic camera that turns about a target, upright in z, moved by mouse, wheel and standard views.
+// The eye: an orthographic camera that turns about a target, upright, moved by mouse, wheel and standard views.
 
 import { OrthographicCamera, Vector3 } from 'three';
 
@@ -9,6 +9,7 @@ export class Eye {
     this.camera = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
     this.camera.up.set(0, 0, 1);
     this.target = new Vector3();
+    this.standUpright([0, 0, 1]);
     this.yaw = HOME.yaw;
     this.pitch = HOME.pitch;
     this.span = 100; // mm over half the shorter side of the window
@@ -25,15 +26,28 @@ export class Eye {
     this.apply();
   }
 
+  // Which way is up; what is on the right stays there where it can.
+  standUpright(up) {
+    const z = new Vector3(...up);
+    const x = Math.abs(z.x) > 0.9 ? new Vector3(0, Math.sign(z.x), 0) : new Vector3(1, 0, 0);
+    x.addScaledVector(z, -x.dot(z)).normalize();
+    this.frame = [x, new Vector3().crossVectors(z, x), z];
+  }
+
+  // A vector of the frame in which the eye turns.
+  _laid(x, y, z) {
+    return [x, y, z].reduce((sum, part, k) => sum.addScaledVector(this.frame[k], part), new Vector3());
+  }
+
   get way() {
     if (this.straight) return this.straight.way.clone();
     const c = Math.cos(this.pitch);
-    return new Vector3(c * Math.sin(this.yaw), -c * Math.cos(this.yaw), Math.sin(this.pitch));
+    return this._laid(c * Math.sin(this.yaw), -c * Math.cos(this.yaw), Math.sin(this.pitch));
   }
 
   axes() {
     if (this.straight) return { right: this.straight.right.clone(), up: this.straight.up.clone() };
-    const right = new Vector3(Math.cos(this.yaw), Math.sin(this.yaw), 0);
+    const right = this._laid(Math.cos(this.yaw), Math.sin(this.yaw), 0);
     return { right, up: new Vector3().crossVectors(this.way, right) };
   }
 
@@ -97,11 +111,12 @@ export class Eye {
     this.target.copy(target);
     this.span = span;
     if (this.way.dot(way) < 0.35) {
+      const [x, y, z] = this.frame.map((axis) => axis.dot(way));
       this.pitch = Math.max(
         -1.2,
-        Math.min(1.2, Math.asin(Math.max(-1, Math.min(1, way.z))) * 0.6 + (way.z < -0.3 ? -0.3 : 0.35)),
+        Math.min(1.2, Math.asin(Math.max(-1, Math.min(1, z))) * 0.6 + (z < -0.3 ? -0.3 : 0.35)),
       );
-      if (Math.hypot(way.x, way.y) > 0.05) this.yaw = Math.atan2(way.x, -way.y) + 0.4;
+      if (Math.hypot(x, y) > 0.05) this.yaw = Math.atan2(x, -y) + 0.4;
     }
     this.apply();
     this.onChange();

@@ -1,19 +1,22 @@
-// How far each body travels when the mold opens: the core side first, then the slides, then the parts are pushed off.
+// The opening stroke: where a body stands at a share of it, in percent, as the worker has told its legs.
 
-export const STROKE = 160; // mm of the core side, at most
-const CORE = new Set(['core', 'core insert', 'core pin', 'ejector', 'lifter', 'stripper', 'moving base', 'ejection']);
-export const SLIDES = new Set(['slide', 'core slide']);
-const PARTS = new Set(['shot', 'linked', 'molded', 'part', 'feed']);
-const SLIDES_AT = 0.2; // share of the stroke at which the slides begin, their wedges being clear
-const PARTS_AT = 0.5; // and the parts, the slides being out
-const LIFT = 0.46;
-const SECONDS = 2.6;
+export const STROKE = 100;
+const SECONDS = 3.2;
 
-export function travel(role, stroke, hasSlides) {
-  if (CORE.has(role)) return stroke;
-  if (SLIDES.has(role)) return 0.4 * Math.max(0, stroke - SLIDES_AT * STROKE);
-  if (!PARTS.has(role)) return 0;
-  return hasSlides ? (LIFT / (1 - PARTS_AT)) * Math.max(0, stroke - PARTS_AT * STROKE) : LIFT * stroke;
+// How far a body is off its place, mm.
+export function offset(legs, percent) {
+  const at = [0, 0, 0];
+  for (const { begin, end, by } of legs || []) {
+    const done = Math.min(Math.max((percent / STROKE - begin) / (end - begin), 0), 1);
+    by.forEach((length, k) => (at[k] += done * length));
+  }
+  return at;
+}
+
+// What happens at a share of the stroke.
+export function stageWords(stages, percent) {
+  if (Number(percent) === 0) return 'shut';
+  return (stages.find(({ until }) => percent / STROKE <= until + 1e-9) || stages.at(-1)).words;
 }
 
 // Run the stroke from shut to open; `step` is told each value. Returns what stops it.

@@ -102,7 +102,7 @@ export class Overlay {
     }
     const list = [...this.view.bodies.values()];
     if (!list.length) return;
-    if (list.some(({ body }) => body.apart)) return; // an assembly has no pull
+    if (!this.view.hasPull) return;
     const way = new Vector3(...(list.find(({ body }) => body.pull)?.body.pull || [0, 0, 1]));
     const top = new Vector3();
     let reach = 0;

@@ -19,7 +19,7 @@ import {
   WebGLRenderer,
 } from 'three';
 import { crossAt } from './strokes.js';
-import { SLIDES, STROKE, travel } from './opening.js';
+import { offset } from './opening.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
 import { loadBody, withoutDust } from './body.js';
@@ -73,7 +73,9 @@ export class Viewer {
     this.hidden = new Set();
     this.paint = null; // the map of the open gauge, if there is one
     this.mode = 'shaded';
-    this.stroke = 0;
+    this.stroke = 0; // percent
+    this.legs = {};
+    this.hasPull = true; // an assembly has none
     this.travelling = { travel: null, share: 0 };
     this.wants = null;
     this.lit = [];
@@ -105,8 +107,6 @@ export class Viewer {
     const seen = this.bodies.size > 0 && this.sees(this.corners()); // a hand that has gone near wants to stay there
     for (const body of this.bodies.values()) this._drop(body);
     this.bodies.clear();
-    this.hasSlides = list.some((body) => SLIDES.has(body.role));
-    this.opens = new Vector3(...(list.find((body) => body.role === 'core')?.pull || [0, 0, 1]));
     list.forEach((body, index) => this._add(body, loaded[index], index));
     for (const name of [...this.geometries.keys()]) {
       if (this.geometries.size <= KEPT || list.some((body) => body.mesh === name)) continue;
@@ -266,11 +266,7 @@ export class Viewer {
   }
 
   _lift(body) {
-    if (body.apart) return new Vector3(...body.apart).multiplyScalar(this.stroke / STROKE);
-    if (body.role === 'lifter') return new Vector3().addScaledVector(this.opens, this.stroke); // its own way leans
-    const pull = new Vector3(...(body.pull || [0, 0, 1]));
-    const moved = pull.multiplyScalar(travel(body.role, this.stroke, this.hasSlides));
-    return body.role === 'core slide' ? moved.addScaledVector(this.opens, this.stroke) : moved;
+    return new Vector3(...offset(this.legs[body.id], this.stroke));
   }
 
   _centre({ body, group }) {
@@ -285,8 +281,8 @@ export class Viewer {
     this.restyle();
   }
 
-  setStroke(mm) {
-    this.stroke = mm;
+  setStroke(percent) {
+    this.stroke = percent;
     this.restyle();
   }
 
