@@ -1,4 +1,5 @@
-"""Writes the handbook's pictures: the demo's documents before and after the first step of each kind, shipped with the program.
+"""Writes the handbook's pictures: the demo's documents before and after the first step of each kind that shows there, shipped
+with the program.
 
 python -m scripts.handbook_pictures
 """
@@ -21,7 +22,7 @@ from supplecast.handbook import pictures
 from supplecast.wire import options
 from supplecast.workers.verbs import files
 
-_SEEN, _LEAST = 12.0, 0.004  # grey levels that are told apart, and the share of a picture that must differ
+_SEEN, _LEAST = 12.0, 0.002  # grey levels that are told apart, and the share of a picture that must differ
 _DATE = (2026, 1, 1, 0, 0, 0)  # the same file for the same content
 _UNSEEN = frozenset({"sketch", "plane", "axis", "point", "inspect", "opening check", "costing", "mix"})  # nothing is to be seen
 
@@ -44,7 +45,6 @@ def main() -> int:
             for before, step in zip([None, *document.steps], document.steps, strict=False):
                 if step.type in done or step.type in _UNSEEN or step.skip:
                     continue
-                done.add(step.type)
                 drawn = {
                     when: files.picture(replace(task, upto=upto), options.Draw(f"{step.id}-{when}.png")).blob
                     for when, upto in (("before", before.id if before else None), ("after", step.id))
@@ -53,6 +53,7 @@ def main() -> int:
                 pair = {when: (Path(task.blobs) / blob).read_bytes() for when, blob in drawn.items() if blob}
                 if not tells(pair.get("before"), pair.get("after")):
                     continue
+                done.add(step.type)
                 for when, content in pair.items():
                     name = f"{step.type.replace(' ', '-')}-{when}.png"
                     target.writestr(zipfile.ZipInfo(name, _DATE), content, zipfile.ZIP_DEFLATED)

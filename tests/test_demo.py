@@ -61,6 +61,20 @@ def test_what_is_first_shown_of_it_comes_with_the_program(made: Made, tmp_path: 
     library.close()
 
 
+def test_the_demo_is_worth_imitating(tmp_path: Path) -> None:
+    """No gauge of it is at fault, and no step has a caution, but for the one that shows what a first try has."""
+    library = Library(tmp_path / "new")
+    demo.seed(library)
+    for document, task in demo_looks.tasks(tmp_path / "other"):
+        here = replace(task, blobs=str(library.blobs))
+        build, gauges = looks.kept(here, BuildResult), looks.kept(here, Gauges)
+        assert build is not None and gauges is not None
+        faults = [gauge.id for gauge in gauges.gauges if gauge.state == "fault"]
+        assert faults == (["draft", "sink"] if document.name.endswith("first try") else []), document.name
+        assert [flag.words for step in build.steps for flag in step.flags] == [], document.name
+    library.close()
+
+
 def test_every_role_of_a_face_has_words(made: Made) -> None:
     results = [result for _, result in made] + [built(bed.document(bed.base)) for bed in BEDS]
     tags = {tag for result in results for entry in result.state.bodies.values() for row in entry.body.tags for tag in row}

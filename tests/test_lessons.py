@@ -114,7 +114,7 @@ def named(value: Any) -> list[str]:
         return [found for one in value.values() for found in named(one)]
     if isinstance(value, (list, tuple)):
         return [found for one in value for found in named(one)]
-    return [piece.split("!")[0].removeprefix("1") for piece in value.split("@")[1:]] if isinstance(value, str) else []
+    return [piece.split("!")[0].lstrip("123456789") for piece in value.split("@")[1:]] if isinstance(value, str) else []
 
 
 @pytest.mark.parametrize("name", lessons.ORDER)

@@ -308,10 +308,20 @@ def test_the_corner_of_three_walls_is_thick() -> None:
     assert walls.thick()[0].wall == pytest.approx(4 * math.sqrt(3) / (1 + math.sqrt(3)), rel=5e-3)
 
 
+ROUNDS: STEPS = [{"id": "u", "type": "fillet", "edges": [{"rule": "uprights", "of": "e"}], "radius": "6"},
+                 {"id": "f", "type": "fillet", "edges": [{"rule": "outer loop", "of": "e.end"}], "radius": "4"}]  # fmt: skip
+
+
+def test_a_slot_through_a_wall_makes_no_thick_spot() -> None:
+    """Along the wall, from its cut on, a ball would be larger than the wall is thick: skin enters all of them."""
+    slot = {"id": "l", "type": "sketch", "on": {"plane": "front"},
+            "draw": [{"kind": "slot", "length": "14", "width": "3", "y": "-14"}]}  # fmt: skip
+    cut = {"id": "x", "type": "extrude", "result": "cut", "profile": {"sketch": "l"}, "distance": "60"}
+    assert Skin(solid_of([*TRAY[:2], *ROUNDS, TRAY[2], slot, cut])).walls.thick() == []
+
+
 def test_a_sound_tray_is_good_all_round() -> None:
-    rounds = [{"id": "u", "type": "fillet", "edges": [{"rule": "uprights", "of": "e"}], "radius": "6"},
-              {"id": "f", "type": "fillet", "edges": [{"rule": "outer loop", "of": "e.end"}], "radius": "4"}]  # fmt: skip
-    found = strip(solid_of([*TRAY[:2], *rounds, TRAY[2]]), gate=(0.0, 0.0, 0.0))
+    found = strip(solid_of([*TRAY[:2], *ROUNDS, TRAY[2]]), gate=(0.0, 0.0, 0.0))
     assert {found[name].state for name in ("wall", "draft", "undercut", "sink", "flow")} == {"good"}
     assert found["wall"].value == "2" and found["draft"].value == "2"
     top = 60 * 40 - (4 - math.pi) * 36

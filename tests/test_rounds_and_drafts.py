@@ -106,6 +106,20 @@ def test_all_sides_lean_one_way_or_from_a_plane_both_ways() -> None:
     assert measure.volume(one) == pytest.approx(24000 - 40 * t * (8**2 + 12**2) / 2, rel=1e-9)
 
 
+@pytest.mark.parametrize(
+    "result, volume", [("add", 24000 + math.pi * 8 * (5**2 + 5 * 4 + 4**2) / 3), ("cut", 24000 - math.pi * 8 * 37 / 3)]
+)
+def test_a_whole_round_face_leans(result: str, volume: float) -> None:
+    """A post of 5 that is 4 at its top, a bore of 4 that is 3 at its floor, 8 mm on (cones). Its middle is on its axis."""
+    wide, up = ("10", "up") if result == "add" else ("8", "down")
+    top = {"face": "e.end"}
+    drawn = {"id": "q", "type": "sketch", "on": top, "draw": [{"kind": "circle", "diameter": wide}]}
+    post = {"id": "p", "type": "extrude", "profile": {"sketch": "q"}, "result": result, "distance": "8", "direction": up}
+    angle = f"{math.degrees(math.atan(1 / 8)):.12f}"
+    leans = draft(which="the faces", faces=[{"face": "p.side[f1_C1]"}], angle=angle, neutral=top)
+    assert measure.volume(made(drawn, post, leans)) == pytest.approx(volume, rel=1e-9)
+
+
 def test_only_the_inside_or_only_the_outside_leans() -> None:
     """From the rim down: the hollow narrows inside, the outside narrows outside."""
     inside = made(SHELL, draft(which="side faces inside", angle="1", neutral=RIM))

@@ -128,6 +128,14 @@ class Document(BaseModel):
         return own.resin if own else RESINS.get(self.resin)
 
     @property
+    def texture_depth(self) -> float:
+        """How deep its surface is etched, mm; 0 where what is typed is no length."""
+        try:
+            return self.scope.evaluate(self.texture, "length")
+        except QuantityError:
+            return 0.0
+
+    @property
     def material_source(self) -> str:
         """Where the figures of the document's resin are from, in words."""
         own = self._own_grade

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from supplecast import kernel
 from supplecast.document.builder import Builder
 from supplecast.document.fields import Angle, LengthFromZero
 from supplecast.document.shaping import Shaping
 from supplecast.document.state import Entry
+from supplecast.document.step import Before
 from supplecast.geometry import Vec, along, times
 from supplecast.naming import Body
 from supplecast.naming.tag import maker, role
@@ -26,6 +27,12 @@ class Standing(Shaping):
     result: Literal["add"] = "add"
     draft: Angle = "0.5"
     root: LengthFromZero = "0 mm"
+
+    @classmethod
+    def leaning(cls, before: Before) -> dict[str, Any]:
+        """The draft of a new one, where resin and texture ask for more than is usual."""
+        usual = float(cls.model_fields["draft"].default)
+        return {"draft": f"{before.draft:g}"} if before.draft > usual else {}
 
     def stand(self, at: Builder, pieces: Sequence[Body], field: str, flanks: Sequence[str], bores: Sequence[Body] = ()) -> None:
         """Join `pieces`, settled on the body already, to it, round the edges along which their `flanks`, faces in these roles,

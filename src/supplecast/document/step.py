@@ -161,8 +161,9 @@ class Step(BaseModel):
 @dataclass(frozen=True)
 class Before:
     """What a new step is added to: the steps above it, the document's named values, the parts of the same project that it may
-    link, each at its newest revision, and the direction of the pull; where the one who adds it sees them, also the solid
-    `bodies` there are, oldest first, and the `meshes`.
+    link, each at its newest revision, the direction of the pull, and the `draft` in degrees that resin and texture ask for, 0
+    where that is not known; where the one who adds it sees them, also the solid `bodies` there are, oldest first, and the
+    `meshes`.
     """
 
     steps: Sequence[Step]
@@ -171,6 +172,7 @@ class Before:
     bodies: Sequence[str] = ()
     pull: Vec = (0.0, 0.0, 1.0)
     meshes: Sequence[str] = ()
+    draft: float = 0.0
 
     @property
     def last(self) -> Step | None:

@@ -14,7 +14,7 @@ from supplecast.lessons.lesson import Lesson
 from supplecast.lessons.making import begun, ended
 from supplecast.lessons.progress import done, is_known, lights, meant
 
-ORDER = ("knob", "mending", "door", "backshell", "bracket", "casting", "production")
+ORDER = ("knob", "mending", "firsttry", "door", "backshell", "bracket", "casting", "production")
 """The lessons, in the order in which they are offered."""
 
 

@@ -39,7 +39,7 @@ class Condition(_Read):
 class Task(_Read):
     """One thing to do: in words, with its reason; where to look, such as `add shell`, `field shell.wall`, `gauge draft` or
     `tool line`; the conditions by which it is done; and the edit that does it. In that, `@shell!` is the last shell, `@1shell!`
-    the first.
+    the first, `@2shell!` the second.
     """
 
     do: str
@@ -50,8 +50,8 @@ class Task(_Read):
 
 
 class Lesson(_Read):
-    """A lesson of a part or tool. It begins with what the edits in `begin` make, and links the part that another lesson, `of`,
-    ends with. `skills` says what one has seen at its end.
+    """A lesson of a part or tool. It begins with what the edits in `begin` make, or with a document `like` a file of the demo,
+    and links the part that another lesson, `of`, ends with. `skills` says what one has seen at its end.
     """
 
     title: str
@@ -62,5 +62,6 @@ class Lesson(_Read):
     kind: Kind = "part"
     resin: Literal["ABS", "PP", "POM", "PU casting"] = "ABS"
     of: str = ""
+    like: str = ""
     begin: tuple[dict[str, Any], ...] = ()
     tasks: tuple[Task, ...] = Field(min_length=3, alias="task")

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from importlib import resources
 from typing import Any
 
+from supplecast.document.beginnings import copied
 from supplecast.document.edits import apply, read_edit
 from supplecast.document.fields import LinkPick
-from supplecast.document.model import Document
+from supplecast.document.model import Document, parse_document
 from supplecast.lessons.lesson import Lesson
 from supplecast.lessons.progress import meant
 
@@ -23,7 +25,11 @@ def ended(lesson: Lesson, parts: Sequence[LinkPick] = ()) -> Document:
 
 
 def _empty(lesson: Lesson) -> Document:
-    return Document(kind=lesson.kind, name=lesson.title, resin=lesson.resin)
+    empty = Document(kind=lesson.kind, name=lesson.title, resin=lesson.resin)
+    if not lesson.like:
+        return empty
+    shipped = resources.files("supplecast.demo") / f"{lesson.like}.supple.json"
+    return copied(empty, parse_document(shipped.read_bytes()))
 
 
 def _worked(document: Document, edits: Sequence[dict[str, Any]], parts: Sequence[LinkPick]) -> Document:

@@ -12,7 +12,7 @@ from supplecast.errors import DocumentError, SuppleError
 from supplecast.lessons.lesson import Condition, Lesson, Task
 from supplecast.wire.results import BuildResult, DrawnSketch, Gauges
 
-_MEANT = re.compile(r"@(?P<first>1?)(?P<type>[a-z_]+)!")
+_MEANT = re.compile(r"@(?P<nth>[1-9]?)(?P<type>[a-z_]+)!")
 
 
 def done(lesson: Lesson, document: Document, build: BuildResult | None, gauges: Gauges | None) -> list[bool]:
@@ -31,7 +31,8 @@ def is_known(lesson: Lesson, build: BuildResult | None, gauges: Gauges | None) -
 
 
 def meant(document: Document, edit: Any) -> Any:
-    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type.
+    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type, the
+    second for `@2`.
     DocumentError where one's own way has left no such step.
     """
     if isinstance(edit, dict):
@@ -43,9 +44,10 @@ def meant(document: Document, edit: Any) -> Any:
 
 def _step(document: Document, found: re.Match[str]) -> str:
     steps = [step.id for step in document.steps if step.type == found["type"].replace("_", " ")]
-    if not steps:
+    nth = int(found["nth"] or len(steps))
+    if not 1 <= nth <= len(steps):
         raise DocumentError(f"There is no {found['type']} that this task could go on from.", "Do the task your own way.")
-    return steps[0 if found["first"] else -1]
+    return steps[nth - 1]
 
 
 def lights(task: Task, document: Document) -> list[str]:

@@ -125,7 +125,7 @@ class Walls:
             sizes = np.concatenate([sizes, balls[good]])
             best = np.argsort(-sizes)[:_BEST]
             places, normals, sizes, step = places[best], normals[best], sizes[best], step / 2
-        return float(sizes[0]) or float(self.balls[rows].max()), vec(places[0])
+        return float(sizes[0]), vec(places[0])
 
 
 def walls(skin: Sampled, usual: float) -> Walls:

@@ -20,6 +20,7 @@ FILES = (
     "tuning-knob.supple.json",
     "knob-casting-mold.supple.json",
     "horn.supple.json",
+    "back-shell-first-try.supple.json",
 )
 
 

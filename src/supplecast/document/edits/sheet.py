@@ -14,6 +14,7 @@ from supplecast.document.model import Document, read_step, step_dict
 from supplecast.document.step import Before, Step
 from supplecast.document.units import at_home
 from supplecast.errors import DocumentError
+from supplecast.molding.estimates import required_draft
 
 
 class AddStep(Edit):
@@ -34,7 +35,9 @@ class AddStep(Edit):
         if kind is None or document.kind not in kind.document_kinds:
             raise DocumentError(f"There is no step “{self.type}” for this sheet.", "Choose one from the list.")
         at = len(document.steps) if self.after is None else document.position(self.after) + 1
-        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes)
+        need = document.material.draft if document.material else 0.0
+        draft = required_draft(need, document.texture_depth) if need else 0.0
+        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes, draft)
         step = read_step(
             {"id": document.unused_id(), "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word
         )

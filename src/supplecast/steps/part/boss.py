@@ -88,8 +88,9 @@ class Boss(Standing):
         spots = [{**pick, "at": "centre"} for pick in picked if "edge" in pick]
         sketch = next((step for step in reversed(before.steps) if step.type == "sketch"), None)
         if spots or sketch is None:
-            return {"spots": spots}
-        return {"sketch": sketch.id, "level": sketch.held("on").model_dump(exclude_none=True, exclude_defaults=True)}
+            return {"spots": spots, **cls.leaning(before)}
+        level = sketch.held("on").model_dump(exclude_none=True, exclude_defaults=True)
+        return {"sketch": sketch.id, "level": level, **cls.leaning(before)}
 
     def build(self, at: Builder) -> None:
         entry = at.body(self.body)

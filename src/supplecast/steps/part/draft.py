@@ -81,14 +81,16 @@ class Draft(Step):
         neutral = at.frame("neutral")
         way = None if self._square else at.axis("axis").direction
         faces = self._faces(at, entry, way or neutral.normal)
-        spot = kernel.measure.face_middle(entry.body.solid, faces[0])
-        out = kernel.datums.normal_at(entry.body.solid, faces[0], spot)[1]
+        solid = entry.body.solid
+        # The middle of a whole round face lies on its axis, as near to all of it.
+        spot = kernel.measure.point_inside(solid, faces[0]) or kernel.measure.face_middle(solid, faces[0])
+        out = kernel.datums.normal_at(solid, faces[0], spot)[1]
         foot = along(spot, neutral.normal, -neutral.over(spot))
         handling.leaning(at, "angle", foot, out, way or neutral.normal)
         if self.ways == "both ways":
-            made = at.kernel("angle", kernel.draft.both_ways, entry.body.solid, faces, neutral, angle)
+            made = at.kernel("angle", kernel.draft.both_ways, solid, faces, neutral, angle)
         else:
-            made = at.kernel("angle", kernel.draft.taper, entry.body.solid, faces, neutral, angle, way)
+            made = at.kernel("angle", kernel.draft.taper, solid, faces, neutral, angle, way)
         at.replace(entry, at.named(made, entry.body))
 
     def _lean_from_line(self, at: Builder) -> None:

@@ -62,7 +62,7 @@ class Rib(Standing):
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         (sketch,) = newest_sketches(before, 1, cls.word)
         thickness = {"thickness": "wall * 0.55"} if "wall" in before.values else {}
-        return {"line": {"sketch": sketch}, "seen": "as it lands", **thickness}
+        return {"line": {"sketch": sketch}, "seen": "as it lands", **thickness, **cls.leaning(before)}
 
     def build(self, at: Builder) -> None:
         sketch = at.sketch(self.line.sketch, "line")

@@ -26,7 +26,7 @@ from supplecast.document.parts_list import parts_list
 from supplecast.document.rebuild import Built
 from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
 from supplecast.document.steel_holes import holes_by
-from supplecast.errors import QuantityError, SuppleError
+from supplecast.errors import SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
 from supplecast.geometry import Floats, Vec, times, vec
@@ -86,7 +86,7 @@ def _judge(task: Task) -> Gauges:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         why = "only surfaces, which enclose nothing" if sheets else "no body yet"
         return Gauges(why=why)
-    by = Asked(document.material, document.pull, _texture(document), document.gate, document.material_source)
+    by = Asked(document.material, document.pull, document.texture_depth, document.gate, document.material_source)
     judged, skins = [], []
     beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, *BESIDE) and e.body.solid.encloses}
     meshes = [e for e in built.state.shown().values() if isinstance(e.body.solid, MeshBody)]
@@ -225,13 +225,6 @@ def suggest_pull(task: Task, asked: options.Nothing) -> Pulls:
         raise SuppleError("There is no body yet.", "Build one first.")
     largest = max(entries, key=lambda entry: kernel.measure.rough_volume(entry.body.solid))
     return Pulls([Pull(direction, share) for direction, share in suggested_pull(_skin(largest).places)])
-
-
-def _texture(document: Document) -> float:
-    try:
-        return document.scope.evaluate(document.texture, "length")
-    except QuantityError:
-        return 0.0
 
 
 def _nearest(entries: list[Entry], gate: Vec) -> Entry:
