@@ -14,13 +14,14 @@ from supplecast.document.project import Project
 from supplecast.document.rebuild import Memory, rebuild
 from supplecast.document.state import Entry
 from supplecast.document.step import load_steps
+from supplecast.document.stroke import Stroke
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
+from supplecast.geometry import Vec
+from supplecast.steps.tool.stroke import stroke_of
 
 TO = Path(lessons.__file__).parent
 _FINE = 0.02  # mm
-_APART = 0.45  # of its height that a tool is drawn open
-_MOVING = ("core", "core insert", "core pin", "ejector", "moving base", "ejection")
 _WIDE, _HIGH = 300, 285
 
 
@@ -32,11 +33,9 @@ def ended(name: str) -> tuple[Document, dict[str, Document]]:
     return lessons.ended(lesson, parts).model_copy(update={"id": name}), linked
 
 
-def _part(entry: Entry, apart: float) -> Part:
+def _part(entry: Entry, off: Vec) -> Part:
     mesh = kernel.mesh.tessellate(entry.body.solid, _FINE, 0.2)
-    up = apart if entry.role in _MOVING else apart / 2 if entry.role in ("linked", "molded") else 0.0
-    pull = np.array(entry.pull or (0.0, 0.0, 1.0))
-    return Part(entry.name, entry.role, replace(mesh, points=mesh.points + up * pull))
+    return Part(entry.name, entry.role, replace(mesh, points=mesh.points + np.array(off)))
 
 
 def main() -> None:
@@ -46,10 +45,10 @@ def main() -> None:
         outside = Project({(document.id, None): document, **{(other, None): d for other, d in linked.items()}})
         built = rebuild(document, Memory(), outside=outside)
         assert built.ok, [(o.step, o.message) for o in built.outcomes if o.status != "ok"]
-        shown = [entry for entry in built.state.bodies.values() if entry.role != "feed"]
-        spans = [kernel.measure.loose_box(entry.body.solid) for entry in shown]
-        high = max(span.high[2] for span in spans) - min(span.low[2] for span in spans)
-        (TO / f"{name}.png").write_bytes(draw([_part(entry, _APART * high) for entry in shown], _WIDE, _HIGH))
+        stroke = stroke_of(list(built.state.bodies.values())) or Stroke((), {})
+        shown = [entry for entry in built.state.bodies.values() if entry.id not in stroke.aside]
+        picture = draw([_part(e, stroke.off(e.id)) for e in shown], _WIDE, _HIGH, up=stroke.up or (0.0, 0.0, 1.0))
+        (TO / f"{name}.png").write_bytes(picture)
 
 
 if __name__ == "__main__":

@@ -5,17 +5,8 @@ from __future__ import annotations
 from itertools import combinations
 
 from supplecast.document.rebuild import Built
-from supplecast.document.stroke import Leg
-from supplecast.geometry import Vec
 from supplecast.molding import opening
 from supplecast.steps.tool.stroke import stroke_of
-
-
-def off(legs: list[Leg], share: float) -> Vec:
-    """How far a body is off its place, mm."""
-    done = [min(max((share - leg.begin) / (leg.end - leg.begin), 0.0), 1.0) for leg in legs]
-    x, y, z = (sum(d * leg.by[k] for d, leg in zip(done, legs, strict=True)) for k in range(3))
-    return (x, y, z)
 
 
 def clashes(made: Built, shares: list[float], least: float = 4.0) -> list[tuple[float, str, str, float]]:
@@ -26,7 +17,7 @@ def clashes(made: Built, shares: list[float], least: float = 4.0) -> list[tuple[
     meshes = {e.id: opening.meshed(e.body.solid).manifold for e in bodies}
     found = []
     for share in shares:
-        placed = {e.id: meshes[e.id].translate(off(list(stroke.legs.get(e.id, ())), share)) for e in bodies}
+        placed = {e.id: meshes[e.id].translate(stroke.off(e.id, share)) for e in bodies}
         boxes = {name: mesh.bounding_box() for name, mesh in placed.items()}
         for a, b in combinations(bodies, 2):
             p, q = boxes[a.id], boxes[b.id]

@@ -36,3 +36,10 @@ class Stroke:
     legs: Mapping[str, Sequence[Leg]]
     aside: Sequence[str] = ()
     up: Vec | None = None
+
+    def off(self, body: str, share: float = 1.0) -> Vec:
+        """How far a body is off its place at a share of the stroke, mm."""
+        legs = self.legs.get(body, ())
+        done = [min(max((share - leg.begin) / (leg.end - leg.begin), 0.0), 1.0) for leg in legs]
+        x, y, z = (sum(d * leg.by[k] for d, leg in zip(done, legs, strict=True)) for k in range(3))
+        return (x, y, z)

@@ -10,6 +10,7 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.stroke import Stroke
 from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange import handoff, outlines
 from supplecast.exchange.formats import Tolerance
@@ -18,6 +19,7 @@ from supplecast.exchange.triangles import Part
 from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.belongings import Photo
 from supplecast.steps.tool.sides import assembly
+from supplecast.steps.tool.stroke import stroke_of
 from supplecast.wire import options
 from supplecast.wire.results import FileBodies, OutlineCurves, Picture, WrittenFile
 from supplecast.wire.task import Task
@@ -58,34 +60,22 @@ def written(task: Task, content: bytes, extension: str, name: str) -> WrittenFil
 
 @does(PICTURE)
 def picture(task: Task, asked: options.Draw) -> Picture:
-    """A small picture of the document's bodies in the blob directory; a tool is drawn half open, without its part."""
+    """A small picture of the document's bodies in the blob directory; a tool is drawn open."""
     document, built = built_of(task)
-    entries = [e for e in built.state.bodies.values() if e.role not in ("linked", "molded", "feed", "neighbour")]
-    entries = entries or list(built.state.bodies.values())
+    everything = list(built.state.bodies.values())
+    stroke = (stroke_of(everything) if document.kind == "tool" else None) or Stroke((), {})
+    entries = [e for e in everything if e.role not in ("neighbour", "surface") and e.id not in stroke.aside] or everything
     if not entries:
         return Picture(None)
     target = Path(task.blobs) / asked.name
     if not target.exists():
-        lift = 1.1 * max(kernel.measure.corner_box(entry.body.solid).diagonal for entry in entries) / 2
-        shares = {
-            "core": 1.0,
-            "core insert": 1.0,
-            "core pin": 1.0,
-            "lifter": -1.0,  # its way leads off the core
-            "stripper": 1.0,
-            "ejector": 1.0,
-            "moving base": 1.0,
-            "ejection": 1.0,
-            "shot": 0.45,
-        }
         parts = []
         for entry in entries:
             fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
             mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
-            pull = np.array(entry.pull or (0.0, 0.0, 1.0)) * lift * shares.get(entry.role, 0.0)
-            moved = replace(mesh, points=mesh.points + pull)
+            moved = replace(mesh, points=mesh.points + np.array(stroke.off(entry.id)))
             parts.append(Part(entry.name, entry.role, moved, document.colours.get(entry.id, "")))
-        write_atomically(target, draw(parts))
+        write_atomically(target, draw(parts, up=stroke.up or (0.0, 0.0, 1.0)))
     return Picture(asked.name)
 
 
