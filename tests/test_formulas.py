@@ -12,7 +12,7 @@ from shapely import LineString, unary_union
 from supplecast.geometry import Point2
 from supplecast.molding import estimates
 from supplecast.tooling import fits, runners, vents
-from supplecast.tooling.resins import Injection
+from supplecast.tooling.resins import Injection, required_draft
 
 # --- estimates ------------------------------------------------------------------------------------------------------
 
@@ -46,8 +46,8 @@ def test_clamp_force_of_a_worked_example() -> None:
 
 def test_draft_for_a_texture() -> None:
     """1° more for each 0.025 mm of depth (common practice, no source)."""
-    assert estimates.required_draft(1.0, 0.05) == pytest.approx(3.0)
-    assert estimates.required_draft(0.5, 0.0) == 0.5
+    assert required_draft(1.0, 0.05) == pytest.approx(3.0)
+    assert required_draft(0.5, 0.0) == 0.5
 
 
 def test_a_steel_wall_bends_as_a_clamped_plate() -> None:

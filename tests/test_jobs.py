@@ -166,7 +166,7 @@ def test_a_ribbed_box(hands: Counted) -> None:
     hands.step("pattern")
     hands.kept("3", "15")
     (ribbed,) = hands.volumes()
-    lean = math.tan(math.radians(0.5))
+    lean = math.tan(math.radians(1))  # as ABS asks
     assert ribbed - shelled == pytest.approx(3 * 36 * 18 * (1.2 + 18 * lean), rel=1e-2)
     hands.done(MIDDLING, "ribbed box")
 

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import test from 'node:test';
 
 import { fixed } from '../../src/supplecast/web/static/js/numbers.js';
-import { STROKE, travel } from '../../src/supplecast/web/static/js/view/opening.js';
+import { STROKE, offset, stageWords } from '../../src/supplecast/web/static/js/view/opening.js';
 
 test('numbers drop the noughts behind the point and no others', () => {
   assert.deepEqual(
@@ -11,13 +11,22 @@ test('numbers drop the noughts behind the point and no others', () => {
   );
 });
 
-test('the mold opens in order: core, then slides, then parts; the cavity stands', () => {
-  const at = (stroke, slides = true) =>
-    ['cavity', 'core', 'slide', 'part'].map((role) => Number(travel(role, stroke, slides).toFixed(6)));
-  assert.deepEqual(at(0), [0, 0, 0, 0]);
-  assert.deepEqual(at(0.2 * STROKE), [0, 32, 0, 0]);
-  const [, core, slide, part] = at(0.5 * STROKE);
-  assert.ok(core === 80 && slide > 0 && part === 0);
-  assert.ok(at(STROKE)[3] > 0 && at(STROKE)[3] < at(STROKE)[1]);
-  assert.ok(at(0.1 * STROKE, false)[3] > 0, 'without slides the part moves from the beginning');
+test('a body goes each of its legs in its share of the stroke, and what happens is said', () => {
+  const legs = [
+    { begin: 0, end: 0.5, by: [0, 0, 80] },
+    { begin: 0.25, end: 1, by: [30, 0, 0] },
+  ];
+  assert.deepEqual(offset(legs, 0), [0, 0, 0]);
+  assert.deepEqual(offset(legs, 0.25 * STROKE), [0, 0, 40]);
+  assert.deepEqual(offset(legs, 0.5 * STROKE), [10, 0, 80]);
+  assert.deepEqual(offset(legs, STROKE), [30, 0, 80]);
+  assert.deepEqual(offset(undefined, STROKE), [0, 0, 0]);
+  const stages = [
+    { words: 'core side', until: 0.6 },
+    { words: 'ejectors', until: 1 },
+  ];
+  assert.deepEqual(
+    [0, 1, 60, 61, '100'].map((share) => stageWords(stages, share)),
+    ['shut', 'core side', 'core side', 'ejectors', 'ejectors'],
+  );
 });

@@ -54,13 +54,6 @@ def cooling_time(wall: float, resin: Injection) -> float:
     return wall**2 / (math.pi**2 * resin.diffusivity) * math.log(4 / math.pi * (melt - mold) / (resin.eject - mold))
 
 
-def required_draft(least: float, texture: float) -> float:
-    """Degrees of draft that a resin and a texture of so many mm of depth ask for: 1° more for each 0.025 mm (common practice,
-    no source).
-    """
-    return least + texture / 0.025
-
-
 def tonnes(force: float) -> float:
     """What presses are sold by: kN as tonnes of force."""
     return force / TONNE

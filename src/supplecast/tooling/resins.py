@@ -98,3 +98,10 @@ def resin(name: str) -> Resin:
     if known is None:
         raise SuppleError(f"There is no resin “{name}”.", "Known: " + ", ".join(RESINS) + ".")
     return known
+
+
+def required_draft(least: float, texture: float) -> float:
+    """Degrees of draft that a resin and a texture of so many mm of depth ask for: 1° more for each 0.025 mm (common practice,
+    no source).
+    """
+    return least + texture / 0.025

@@ -14,7 +14,7 @@ from supplecast.document.model import Document, read_step, step_dict
 from supplecast.document.step import Before, Step
 from supplecast.document.units import at_home
 from supplecast.errors import DocumentError
-from supplecast.molding.estimates import required_draft
+from supplecast.tooling.resins import required_draft
 
 
 class AddStep(Edit):

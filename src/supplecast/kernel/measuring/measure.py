@@ -95,9 +95,8 @@ def _rough(solid: Solid) -> tuple[float, Vec]:
         return mass(solid).volume, mass(solid).centroid
     known = _ROUGH.known(solid)
     if known is None:
-        inside = GProp_GProps()
-        BRepGProp.VolumeProperties_s(solid.shape, inside)
-        known = _ROUGH.keep(solid, (float(inside.Mass()), xyz(inside.CentreOfMass())))
+        volume, middle = integrate.rough(solid)
+        known = _ROUGH.keep(solid, (volume, vec(middle)))
     return known
 
 

@@ -9,9 +9,9 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.geometry import Vec, vec
-from supplecast.molding import estimates
 from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, offender
+from supplecast.tooling.resins import required_draft
 from supplecast.wording import brief, direction_words, plural
 
 _ROUNDING = 5e-3  # degrees: the map is painted by normals that are off by as much
@@ -50,7 +50,7 @@ def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
 
 
 def _needed(asked: Asked) -> float:
-    return estimates.required_draft(asked.resin.draft if asked.resin else 1.0, asked.texture)
+    return required_draft(asked.resin.draft if asked.resin else 1.0, asked.texture)
 
 
 def _short_face(body: Judged, face: int, needed: float) -> Offender:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -108,16 +108,21 @@ class Boss(Standing):
         pieces: list[Body] = []
         pilots: list[Body] = []
         shares: list[tuple[float, float]] = []
-        units: dict[tuple[float, Vec], tuple[kernel.rib.Web, Vec]] = {}
+        units: dict[tuple[float, Vec, bool], tuple[kernel.rib.Web, Vec]] = {}
         stop = self._stop(at, size) if self.up_to else None
         for label, spot in spots.items():
             place = spot if stop is None else at.kernel("up_to", stop.over, Frame(spot, plane.x, plane.normal))
             top, down, under = at.kernel("level", kernel.boss.towards, entry.body.solid, Frame(place, plane.x, plane.normal))
-            alike = (round(down, 6), top.normal)
-            if alike not in units:
-                units[alike] = self._unit(at, entry, top, size, down, stop), place
-            unit, first = units[alike]
-            post = self._settled(at, entry, kernel.boss.shifted(unit, subtract(place, first)), label, stop)
+            post = None
+            # One that ends within the wall under it meets less than one that surely passes the body, which is tried if need be.
+            for reach in self._reaches(entry, top, down, under, stop):
+                alike = (round(down, 6), top.normal, reach < down + (under or 0.0))
+                if alike not in units:
+                    units[alike] = self._unit(at, top, size, down, reach, stop), place
+                unit, first = units[alike]
+                post = self._settled(at, entry, kernel.boss.shifted(unit, subtract(place, first)), label, stop)
+                if post is not None:
+                    break
             if post is None:
                 also = " with its gussets" if self.gussets else ""
                 at.fail(
@@ -137,9 +142,16 @@ class Boss(Standing):
             self.held_to_wall(at, root, wall, "its wall ")
         self.stand(at, pieces, "outer", ("side",), pilots)
 
-    def _shape(self, at: Builder, entry: Entry, top: Frame) -> kernel.rib.Shape:
-        """Of the webs; it reaches surely past the body."""
-        reach = kernel.measure.beyond(entry.body.solid, top.origin)
+    def _reaches(
+        self, entry: Entry, top: Frame, down: float, under: float | None, stop: kernel.boss.Stop | None
+    ) -> Iterator[float]:
+        """How long posts are made, in the order in which they are tried, mm."""
+        if under is not None and stop is None and not self.gussets:
+            yield down + under / 2
+        yield kernel.measure.beyond(entry.body.solid, top.origin)
+
+    def _shape(self, at: Builder, reach: float) -> kernel.rib.Shape:
+        """Of post and webs."""
         return kernel.rib.Shape(at.mm("web"), "middle", at.radians("draft", 0.0, 30.0), reach)
 
     def _stop(self, at: Builder, size: BossSize) -> kernel.boss.Stop:
@@ -147,10 +159,10 @@ class Boss(Standing):
         return kernel.boss.Stop(ended.body.solid, face, 1.5 * size.outer)
 
     def _unit(
-        self, at: Builder, entry: Entry, top: Frame, size: BossSize, down: float, stop: kernel.boss.Stop | None
+        self, at: Builder, top: Frame, size: BossSize, down: float, reach: float, stop: kernel.boss.Stop | None
     ) -> kernel.rib.Web:
         """A post and its gussets, as one, before they are settled; the same for all bosses of a height."""
-        shape = self._shape(at, entry, top)
+        shape = self._shape(at, reach)
         spare = stop.spare if stop else 0.0
         post = at.kernel("draft", kernel.boss.post, top, size.outer / 2, shape.draft, shape.reach, spare)
         if not self.gussets:
@@ -165,7 +177,8 @@ class Boss(Standing):
         wall = at.kernel("tied", kernel.boss.nearest_wall, entry.body.solid, top, down / 2)
         if wall is None:
             at.fail("tied", "There is no wall around the boss.", "Leave it free-standing, or draw a rib.")
-        web = at.kernel("web", kernel.boss.tie, top, down * _TIE_DROP, *wall, self._shape(at, entry, top))
+        shape = self._shape(at, kernel.measure.beyond(entry.body.solid, top.origin))
+        web = at.kernel("web", kernel.boss.tie, top, down * _TIE_DROP, *wall, shape)
         made = self._settled(at, entry, web, f"{label}.tie")
         if made is None:
             at.fail("tied", f"The web to the wall does not land on {entry.name} all along.", "Draw a rib there instead.")
