@@ -14,10 +14,12 @@ from supplecast.geometry import AXES, Frame, Vec, along, cross, times, unit
 from supplecast.kernel.measuring import measure
 from supplecast.kernel.shapes.history import FaceOf, Ledger, Made, Origin, composed, each, traced_to
 from supplecast.kernel.shapes.profile import Profile, as_dir, as_point, plane, profile
+from supplecast.kernel.shapes.shape import Solid
 from supplecast.kernel.shapes.soundness import one
 from supplecast.kernel.verbs import boolean
 
 Span = tuple[float, float]
+_RAISING = "raising the outline"
 
 
 def extrude(region: Region, frame: Frame, length: float, *, up: bool = True, draft: float = 0.0) -> Made:
@@ -34,8 +36,14 @@ def raised(flat: Profile, length: float, *, up: bool = True, draft: float = 0.0)
     if length <= 0:
         raise KernelError("The height must be greater than zero.")
     direction = times(flat.frame.normal, 1.0 if up else -1.0)
-    prism = _prism(flat, direction, length)
-    return prism if draft == 0.0 else _drafted(prism, flat.frame, direction, draft)
+    if draft == 0.0:
+        return _prism(flat, direction, length)
+    prism = _prism(flat, direction, length, is_checked=False)
+    try:
+        return _drafted(prism, flat.frame, direction, draft)
+    except KernelError:
+        one(prism.solid.shape, _RAISING)  # where the outline itself is at fault, that is what is said
+        raise
 
 
 def extrude_both(region: Region, frame: Frame, above: float, below: float, *, draft: float = 0.0) -> Made:
@@ -53,11 +61,11 @@ def extrude_both(region: Region, frame: Frame, above: float, below: float, *, dr
     return traced_to(whole, [upper.origins, below_rows])
 
 
-def _prism(flat: Profile, direction: Vec, length: float) -> Made:
+def _prism(flat: Profile, direction: Vec, length: float, *, is_checked: bool = True) -> Made:
     maker = BRepPrimAPI_MakePrism(flat.face, gp_Vec(*(c * length for c in direction)), True, True)
     if not maker.IsDone():
         raise KernelError("The outline could not be raised.")
-    solid = one(maker.Shape(), "raising the outline")
+    solid = one(maker.Shape(), _RAISING) if is_checked else Solid(maker.Shape())
     ledger = Ledger([solid])
     for edge, entity in flat.edges:
         for side in each(maker.Generated(edge)):
