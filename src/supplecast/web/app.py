@@ -57,7 +57,7 @@ def create_app(library: Library, engine: Engine, port: int = 0) -> Flask:
     app.before_request(_guard)
     app.teardown_request(lambda _: budget.end())
     app.after_request(_harden)
-    app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts()})
+    app.context_processor(lambda: {"nonce": _nonce, "token": _token, "facts": _FACTS | habits.facts(), "theme": habits.theme})
     app.jinja_env.globals["demo_parts"] = demo.parts
     app.jinja_env.filters["typed"] = lambda text: habits.voice().typed(text)
     app.add_url_rule("/token", "token", lambda: jsonify(token=_token()))

@@ -114,7 +114,7 @@ export class Overlay {
       const half = Math.abs(high.clone().sub(low).dot(way)) / 2;
       if (centre.dot(way) + half >= top.dot(way)) top.copy(centre).addScaledVector(way, half);
     }
-    this.view.pull = new ArrowHelper(way, top, reach * 0.16, '#0B5D5B', reach * 0.05, reach * 0.025);
+    this.view.pull = new ArrowHelper(way, top, reach * 0.16, PETROL, reach * 0.05, reach * 0.025);
     this.view.pull.line.renderOrder = 800;
     this.view.scene.add(this.view.pull);
   }

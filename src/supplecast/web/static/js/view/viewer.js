@@ -24,7 +24,7 @@ import { Eye } from './camera.js';
 import { Section } from './section.js';
 import { loadBody, withoutDust } from './body.js';
 import { COLOURS } from '../facts.js';
-import { INK } from './colours.js';
+import { EDGE, INK } from './colours.js';
 import { acceleratedRaycast } from 'three-mesh-bvh';
 import { Picker } from './picker.js';
 import { Overlay } from './overlay.js';
@@ -163,13 +163,13 @@ export class Viewer {
     );
     const edges = new LineSegments(
       geometry.edges,
-      withoutDust(new LineBasicMaterial({ color: INK, clippingPlanes: clip })),
+      withoutDust(new LineBasicMaterial({ color: EDGE, clippingPlanes: clip })),
     );
     const behind = new LineSegments(
       geometry.edges,
       withoutDust(
         new LineDashedMaterial({
-          color: INK,
+          color: EDGE,
           transparent: true,
           opacity: 0.28,
           dashSize: 1.6,
@@ -224,6 +224,7 @@ export class Viewer {
       edges.material.depthFunc = LessEqualDepth;
       edges.material.transparent = faint;
       edges.material.opacity = faint ? 0.3 : 1;
+      edges.material.color.copy(this.mode === 'lines' || seeThrough ? INK : EDGE);
       behind.visible = this.mode === 'hidden edges';
       for (const part of [mesh, edges, behind]) {
         part.material.clippingPlanes = clip;

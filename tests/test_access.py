@@ -1,0 +1,78 @@
+"""For every hand and eye: each screen looked through by axe-core, by light and by dark, with what opens over it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any, Literal
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from supplecast.web import demo
+from tests.referee.browser import Shop
+from tests.test_toolroom import opened
+
+Scheme = Literal["light", "dark"]
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"]
+ASIDE = ("/", "/lessons", "/guide", "/handbook", "/resins", "/numbers")
+
+
+def faults(page: Page, where: str) -> list[tuple[Any, ...]]:
+    """What axe-core finds: where, how bad, the rule, and the first place. Colours of a part in WebGL are not seen by it."""
+    found = Axe().run(page, options={"runOnly": RULES}).response["violations"]
+    return [(where, one["impact"], one["id"], one["nodes"][0]["html"][:200]) for one in found if one["impact"] != "minor"]
+
+
+@pytest.fixture(params=["light", "dark"])
+def scheme(request: pytest.FixtureRequest, page: Page) -> Iterator[Scheme]:
+    page.emulate_media(color_scheme=request.param)
+    yield request.param
+
+
+def test_every_screen_can_be_read_and_heard(page: Page, scheme: Scheme, tmp_path: Any) -> None:
+    page.set_default_timeout(60_000)
+    found = []
+    for place in ASIDE:
+        page.goto(place)
+        found += faults(page, place)
+    hands = Shop(page)
+    knob = next(d for d in demo.documents() if d.name == "Tuning knob")
+    opened(page, f"Seen by {scheme}", tmp_path, knob.to_json())
+    hands.ready()
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    found += faults(page, "part")
+    paper = page.evaluate("getComputedStyle(document.querySelector('#bench header')).backgroundColor")
+    assert (paper == "rgb(251, 252, 251)") == (scheme == "light")
+    for what, opens in (
+        ("gauge", lambda: page.locator('[data-gauge="draft"]').click()),
+        ("steps", lambda: page.keyboard.press("/")),
+        ("keys", lambda: page.keyboard.press("?")),
+        ("section", lambda: page.keyboard.press("s")),
+        ("sketch", lambda: page.locator("[data-draw]").first.click()),
+    ):
+        opens()
+        page.evaluate("atRest()")
+        found += faults(page, what)
+        page.keyboard.press("Escape")
+        page.keyboard.press("Escape")
+    here = f"/documents/{page.evaluate('bench.id')}"
+    for screen in ("handoff", "history", "compare", "report"):
+        page.goto(f"{here}/{screen}")
+        expect(page.locator("#pdf" if screen == "report" else "h1").first).to_be_visible()
+        found += faults(page, screen)
+    assert found == []
+
+
+def test_the_reader_may_have_it_dark(page: Page) -> None:
+    """What is kept with the browser goes before what the system has; other pages follow, and paper stays white."""
+    page.emulate_media(color_scheme="light")
+    page.goto("/numbers")
+    page.locator("#theme").select_option("dark")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator("footer")).to_contain_text("kept")
+    page.goto("/")
+    ground = "getComputedStyle(document.body).backgroundColor"
+    assert page.evaluate(ground) == "rgb(14, 22, 21)"
+    page.emulate_media(media="print")
+    assert page.evaluate(ground) == "rgb(255, 255, 255)"
