@@ -69,9 +69,10 @@ docs:  ## rewrite the pages that are made from the code
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.docs
 
-shots:  ## refresh docs/screenshots from the demo project
+shots:  ## refresh docs/screenshots and the moving picture of the README from the demo project
 	@scripts/setup.sh dev
 	@.venv/bin/python -m scripts.shots
+	@.venv/bin/python -m scripts.moving_picture
 
 css:  ## rebuild the vendored scripts and styles; needs npm, running does not
 	@scripts/vendor.sh

@@ -1,0 +1,63 @@
+"""Writes docs/opening.webp, the moving picture of the README: the demo's tool opens and pushes its parts off, on the real screen.
+
+python -m scripts.moving_picture
+"""
+
+from __future__ import annotations
+
+import io
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from PIL import Image
+from playwright.sync_api import Page, sync_playwright
+from tests.referee.browser import BENCH, FLAGS
+
+TARGET = Path(__file__).parents[1] / "docs" / "opening.webp"
+_SIZE = (1120, 700)
+_SMALLER = 0.75
+_FRAMES, _HOLD, _STEP = 36, 1600, 90  # pictures on the way, and ms that the last and each other one stands
+_MOST = 2_000_000  # bytes
+
+
+def main() -> int:
+    with tempfile.TemporaryDirectory() as data:
+        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8798", "--no-key"]
+        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        assert server.stdout
+        address = next(word for word in server.stdout.readline().split() if word.startswith("http"))
+        try:
+            with sync_playwright() as driver:
+                browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                page = browser.new_page(viewport={"width": _SIZE[0], "height": _SIZE[1]}, base_url=address)
+                page.add_init_script(BENCH)
+                pictures = _opening(page)
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait(20)
+    times = [_HOLD // 2, *[_STEP] * (len(pictures) - 2), _HOLD]
+    pictures[0].save(TARGET, save_all=True, append_images=pictures[1:], duration=times, loop=0, quality=62, method=6)
+    size = TARGET.stat().st_size
+    print(f"{size / 1e6:.2f} MB")
+    return size > _MOST
+
+
+def _opening(page: Page) -> list[Image.Image]:
+    page.goto("/documents/dusk-front-shell-tool")
+    page.wait_for_selector("html[data-ready]", state="attached", timeout=150_000)
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old", timeout=150_000)
+    page.get_by_role("button", name="Fit").click()
+    found = []
+    for number in range(_FRAMES + 1):
+        page.locator("#stroke").fill(str(round(100 * number / _FRAMES)))
+        page.evaluate("atRest()")
+        picture = Image.open(io.BytesIO(page.screenshot())).convert("RGB")
+        found.append(picture.resize((int(_SIZE[0] * _SMALLER), int(_SIZE[1] * _SMALLER)), Image.Resampling.LANCZOS))
+    return found
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
