@@ -1,4 +1,4 @@
-"""Writes docs/opening.webp, the moving picture of the README: the demo's tool opens and pushes its parts off, on the real screen.
+"""Writes docs/opening.webp, the moving picture of the README: the demo's tool opens and pushes its parts off, on its screen.
 
 python -m scripts.moving_picture
 """
