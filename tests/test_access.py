@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any, Literal
 
 import pytest
@@ -10,6 +11,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from supplecast.web import demo
+from tests.referee import browser
 from tests.referee.browser import Shop
 from tests.test_toolroom import opened
 
@@ -30,7 +32,7 @@ def scheme(request: pytest.FixtureRequest, page: Page) -> Iterator[Scheme]:
     yield request.param
 
 
-def test_every_screen_can_be_read_and_heard(page: Page, scheme: Scheme, tmp_path: Any) -> None:
+def test_every_screen_can_be_read_and_heard(page: Page, scheme: Scheme, tmp_path: Path) -> None:
     page.set_default_timeout(60_000)
     found = []
     for place in ASIDE:
@@ -76,3 +78,54 @@ def test_the_reader_may_have_it_dark(page: Page) -> None:
     assert page.evaluate(ground) == "rgb(14, 22, 21)"
     page.emulate_media(media="print")
     assert page.evaluate(ground) == "rgb(255, 255, 255)"
+
+
+def touched(page: Page) -> Callable[..., None]:
+    """Fingers at some places: `touched(page)("Start", (300, 300))`, then "Move" and "End"."""
+    session = page.context.new_cdp_session(page)
+
+    def touch(kind: str, *places: tuple[float, float]) -> None:
+        points = [{"x": x, "y": y, "id": number} for number, (x, y) in enumerate(places)]
+        session.send("Input.dispatchTouchEvent", {"type": f"touch{kind}", "touchPoints": points})
+
+    return touch
+
+
+def test_fingers_turn_the_view_and_spread_it(address: str, tmp_path: Path) -> None:
+    """One turns; two move and spread, what is between them staying there, on the sheet as in the view; all is 40 px high."""
+    knob = next(d for d in demo.documents() if d.name == "Tuning knob")
+    with browser.opened(address, has_touch=True, is_mobile=True, viewport={"width": 1024, "height": 768}) as page:
+        opened(page, "Fingers", tmp_path, knob.to_json())
+        Shop(page).ready()
+        touch = touched(page)
+        turned = "bench.viewer.eye.yaw"
+        before = page.evaluate(turned)
+        touch("Start", (300, 300))
+        touch("Move", (350, 300))
+        touch("End")
+        assert page.evaluate(turned) == pytest.approx(before - 50 * 0.008)
+        between = "(() => { const e = bench.viewer.eye, { right, up } = e.axes(), b = e.canvas.getBoundingClientRect();"
+        between += " const x = (%s - b.left - b.width / 2) * e.unit, y = (b.height / 2 - (300 - b.top)) * e.unit;"
+        between += " return [e.target.dot(right) + x, e.target.dot(up) + y, e.span]; })()"
+        seen = page.evaluate(between % 300)
+        touch("Start", (250, 300))
+        touch("Start", (250, 300), (350, 300))
+        touch("Move", (260, 300), (460, 300))
+        touch("End")
+        there = page.evaluate(between % 360)
+        assert there == pytest.approx([seen[0], seen[1], seen[2] / 2]) and page.evaluate(turned) == pytest.approx(before - 0.4)
+        low = "[...document.querySelectorAll('#sheet :is(a, button, select, input)')].filter((e) => e.offsetParent)"
+        low += ".map((e) => e.getBoundingClientRect()).filter(({ width, height }) => Math.min(width, height) < 39.5).length"
+        assert page.evaluate(low) == 0
+        page.locator("[data-draw]").first.tap()
+        page.wait_for_selector("html[data-sketching]", state="attached")
+        page.evaluate("atRest()")
+        unit, points = page.evaluate("[bench.sketcher.drawing.unit, Object.keys(bench.sketcher.scene.points).length]")
+        page.locator('[data-slot="line"]').tap()
+        touch("Start", (250, 300))
+        touch("Start", (250, 300), (350, 300))
+        touch("Move", (200, 300), (400, 300))
+        touch("End")
+        page.evaluate("atRest()")
+        assert page.evaluate("bench.sketcher.drawing.unit") == pytest.approx(unit / 2)
+        assert page.evaluate("Object.keys(bench.sketcher.scene.points).length") == points

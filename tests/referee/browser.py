@@ -71,8 +71,10 @@ def _context(**more: Any) -> BrowserContext:
 
 
 @contextmanager
-def opened(address: str, *expected: str) -> Iterator[Page]:
-    """A page with cookies and storage of its own. Nothing may go wrong in it, but messages with one of the `expected` words."""
+def opened(address: str, *expected: str, **more: Any) -> Iterator[Page]:
+    """A page with cookies and storage of its own, in a context with `more` options. Nothing may go wrong in it, but messages
+    with one of the `expected` words.
+    """
     faults: list[str] = []
 
     def heard(message: ConsoleMessage) -> None:
@@ -80,7 +82,7 @@ def opened(address: str, *expected: str) -> Iterator[Page]:
         if wrong and not any(word in message.text for word in expected):
             faults.append(message.text)
 
-    context = _context(viewport={"width": 1280, "height": 800}, base_url=address, accept_downloads=True)
+    context = _context(**{"viewport": {"width": 1280, "height": 800}, "base_url": address, "accept_downloads": True, **more})
     try:
         context.add_init_script(BENCH)
         made = context.new_page()

@@ -1,5 +1,6 @@
 // The pointer on the sheet: clicks, drags, fingers, and what lies under it.
 
+import { Fingers } from '../fingers.js';
 import { placed } from '../numbers.js';
 import { Problem, post } from '../api.js';
 import { HANDS } from './belt.js';
@@ -7,7 +8,7 @@ import { HANDS } from './belt.js';
 export class Pointer {
   constructor(sheet) {
     this.sheet = sheet;
-    this.touches = new Map(); // where each finger is
+    this.fingers = new Fingers();
     this._listen();
   }
 
@@ -17,7 +18,7 @@ export class Pointer {
     svg.addEventListener('pointermove', (event) => this._move(event));
     svg.addEventListener('pointerup', (event) => this._up(event));
     svg.addEventListener('pointercancel', (event) => {
-      this._fingers(event);
+      this.fingers.lift(event);
       this.held = null;
       this.sheet.drawing.frame(null);
     });
@@ -91,29 +92,15 @@ export class Pointer {
     return true;
   }
 
-  // Two fingers move the sheet and change its scale.
+  // Two fingers move the sheet and change its scale; true while they do.
   _fingers(event) {
-    if (event.pointerType !== 'touch') return false;
-    if (['pointerup', 'pointercancel'].includes(event.type)) {
-      this.touches.delete(event.pointerId);
-      return false;
-    }
-    const before = [...this.touches.values()];
-    this.touches.set(event.pointerId, [event.offsetX, event.offsetY]);
-    const after = [...this.touches.values()];
-    if (after.length < 2) return false;
+    const two = this.fingers.follow(event);
+    if (!two) return false;
     this.held = null;
-    if (before.length === 2 && event.type === 'pointermove') {
-      const middle = (/** @type {any[]} */ [p, q]) => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2];
-      const apart = (/** @type {any[]} */ [p, q]) => Math.hypot(p[0] - q[0], p[1] - q[1]) || 1;
-      const [from, to] = [middle(before), middle(after)];
-      this.sheet.drawing.centre = [
-        this.sheet.drawing.centre[0] - (to[0] - from[0]) * this.sheet.drawing.unit,
-        this.sheet.drawing.centre[1] + (to[1] - from[1]) * this.sheet.drawing.unit,
-      ];
-      this.sheet.drawing.zoom(apart(before) / apart(after), ...to);
-      this.sheet.redraw();
-    }
+    const { drawing } = this.sheet;
+    drawing.centre = [drawing.centre[0] - two.shift[0] * drawing.unit, drawing.centre[1] + two.shift[1] * drawing.unit];
+    drawing.zoom(two.ratio, ...two.at);
+    this.sheet.redraw();
     return true;
   }
 
@@ -285,7 +272,7 @@ export class Pointer {
   }
 
   _up(event) {
-    this._fingers(event);
+    this.fingers.lift(event);
     const { held } = this;
     this.held = null;
     if (!held) return;

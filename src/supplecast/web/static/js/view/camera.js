@@ -2,6 +2,8 @@
 
 import { OrthographicCamera, Vector3 } from 'three';
 
+import { Fingers } from '../fingers.js';
+
 const HOME = { yaw: -0.62, pitch: 0.62 };
 
 export class Eye {
@@ -136,17 +138,48 @@ export class Eye {
     this.apply();
   }
 
+  // Move the model with a hand that went so many px.
+  shift(dx, dy) {
+    const { right, up } = this.axes();
+    this.target.addScaledVector(right, -dx * this.unit).addScaledVector(up, dy * this.unit);
+    this.apply();
+    this.onChange();
+  }
+
+  // See `factor` times as much, what is at a place of the canvas (px) staying there.
+  zoom(factor, px, py) {
+    const { right, up } = this.axes();
+    const x = (px - this.width / 2) * this.unit;
+    const y = (this.height / 2 - py) * this.unit;
+    this.target.addScaledVector(right, x * (1 - factor)).addScaledVector(up, y * (1 - factor));
+    this.span = Math.max(0.05, Math.min(50000, this.span * factor));
+    this.apply();
+    this.onChange();
+  }
+
   _listen() {
     let held = null;
+    const fingers = new Fingers();
     this.held = false; // whether a hand turns or shifts the view just now
     this.canvas.addEventListener('pointerdown', (event) => {
       this.moved = false;
+      if (fingers.follow(event)) {
+        held = null; // what the first finger began is not meant
+        this.moved = true;
+        return;
+      }
       if (this.leaves(event)) return;
       this.held = true;
       held = { x: event.clientX, y: event.clientY, pan: event.button !== 0 || event.shiftKey };
       this.canvas.setPointerCapture(event.pointerId);
     });
     this.canvas.addEventListener('pointermove', (event) => {
+      const two = fingers.follow(event);
+      if (two) {
+        this.shift(...two.shift);
+        this.zoom(two.ratio, ...two.at);
+        return;
+      }
       if (!held) return;
       const dx = event.clientX - held.x;
       const dy = event.clientY - held.y;
@@ -155,16 +188,16 @@ export class Eye {
       held.x = event.clientX;
       held.y = event.clientY;
       if (held.pan) {
-        const { right, up } = this.axes();
-        this.target.addScaledVector(right, -dx * this.unit).addScaledVector(up, dy * this.unit);
-      } else {
-        this.yaw -= dx * 0.008;
-        this.pitch = Math.max(-Math.PI / 2, Math.min(Math.PI / 2, this.pitch + dy * 0.008));
+        this.shift(dx, dy);
+        return;
       }
+      this.yaw -= dx * 0.008;
+      this.pitch = Math.max(-Math.PI / 2, Math.min(Math.PI / 2, this.pitch + dy * 0.008));
       this.apply();
       this.onChange();
     });
-    const release = () => {
+    const release = (event) => {
+      fingers.lift(event);
       this.held = false;
       held = null;
     };
@@ -177,13 +210,7 @@ export class Eye {
         event.preventDefault();
         const factor = Math.exp(Math.max(-0.4, Math.min(0.4, event.deltaY * 0.0016)));
         const box = this.canvas.getBoundingClientRect();
-        const { right, up } = this.axes();
-        const x = (event.clientX - box.left - box.width / 2) * this.unit;
-        const y = (box.height / 2 - (event.clientY - box.top)) * this.unit;
-        this.target.addScaledVector(right, x * (1 - factor)).addScaledVector(up, y * (1 - factor));
-        this.span = Math.max(0.05, Math.min(50000, this.span * factor));
-        this.apply();
-        this.onChange();
+        this.zoom(factor, event.clientX - box.left, event.clientY - box.top);
       },
       { passive: false },
     );

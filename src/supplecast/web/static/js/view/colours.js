@@ -2,8 +2,8 @@
 
 import { Color } from 'three';
 
-const { theme } = document.documentElement.dataset;
-export const DARK = theme === 'dark' || (theme !== 'light' && matchMedia('(prefers-color-scheme: dark)').matches);
+const theme = globalThis.document?.documentElement.dataset.theme ?? 'light'; // light where there is no page
+const DARK = theme === 'dark' || (theme === 'system' && matchMedia('(prefers-color-scheme: dark)').matches);
 
 export const EDGE = new Color('#12211F');
 export const INK = DARK ? new Color('#E4ECEA') : EDGE;
