@@ -700,6 +700,7 @@ declare namespace Wire {
     area?: number | null;
     rules?: Array<OfferedRule>;
     further?: Array<Record<string, any>>;
+    words?: string;
   };
 
   type References = {

@@ -153,8 +153,9 @@ class OfferedRule:
 
 @dataclass(frozen=True)
 class Reference:
-    """The lasting reference to what was picked, with the rules that would catch it and more; of a face whether it is `flat`,
-    and its `area`. Where a face stands for its edges and has no name of its own, the `further` ones beside the first.
+    """The lasting reference to what was picked, and in `words`, with the rules that would catch it and more; of a face whether
+    it is `flat`, and its `area`. Where a face stands for its edges and has no name of its own, the `further` ones beside the
+    first.
     """
 
     pick: Pick
@@ -163,6 +164,7 @@ class Reference:
     area: float | None = None
     rules: Sequence[OfferedRule] = ()
     further: Sequence[Pick] = ()
+    words: str = ""
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from supplecast.document.model import Document
 from supplecast.document.placing import left_face
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
-from supplecast.document.words import rule_words
+from supplecast.document.words import pick_words, rule_words
 from supplecast.errors import SuppleError
 from supplecast.naming import EdgeRef, FaceRef, Rule, offered, offered_faces, reference_edge, reference_face
 from supplecast.steps.part.measure import value_words
@@ -41,10 +41,13 @@ def _reference(document: Document, built: Built, picked: PickedThing, asked: opt
             return _loop(entry, index, reference)
         word, flat = kernel.measure.surface_word(solid, index), kernel.measure.is_flat(solid, index)
         rules = offered_faces(entry.body, index, reference) if asked.rules else []
-        return Reference(plain(reference), word, flat, kernel.measure.face_area(solid, index), _said(rules, document))
+        area = kernel.measure.face_area(solid, index)
+        words = pick_words(reference, document.steps)
+        return Reference(plain(reference), word, flat, area, _said(rules, document), words=words)
     place = _place_on(entry, index, reference, picked) if asked.spots else {}
     rules = offered(entry.body, index, reference) if asked.rules else []
-    return Reference(plain(reference) | place, "edge", rules=_said(rules, document))
+    words = pick_words(reference, document.steps)
+    return Reference(plain(reference) | place, "edge", rules=_said(rules, document), words=words)
 
 
 def _said(rules: Sequence[tuple[Rule, Sequence[int]]], document: Document) -> list[OfferedRule]:

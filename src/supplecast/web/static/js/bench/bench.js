@@ -13,6 +13,7 @@ import { Seen } from './seen.js';
 import { bodiesPanel } from './bodies_panel.js';
 import { gaugesPanel } from './gauges_panel.js';
 import { viewPanel } from './view_panel.js';
+import { walking } from './walking.js';
 import { wayPanel } from './way_panel.js';
 import { sketchPanel } from './sketch_panel.js';
 import { keys } from './keys.js';
@@ -44,6 +45,9 @@ const state = () => ({
   stroke: 0,
   way: { on: false, travel: null, share: 0 },
   canOpen: false,
+  walked: null, // the face or edge that arrow keys have come to
+  walkKind: 'face',
+  walkFor: '',
   stages: [], // of the opening stroke
   fixedAbove: false, // whether the view has the mold's fixed side above
   adding: false,
@@ -197,6 +201,7 @@ Alpine.data('bench', () =>
     bodiesPanel,
     gaugesPanel,
     viewPanel,
+    walking,
     wayPanel,
     sketchPanel,
     lessonPanel,

@@ -97,11 +97,22 @@ export const keys = {
         this.back();
         return;
       }
+      if (typing?.tagName === 'INPUT' && this.picking && event.key === 'ArrowDown') {
+        this.viewer.canvas.focus(); // from the number that a new step has at hand to what it is for
+        this.walk(1);
+        event.preventDefault();
+        return;
+      }
       if (typing || event.altKey) return;
       const pressed = event.target.closest('button'); // the chip that is being filled keeps the focus: Enter does not open it anew
       if (this.picking && event.key === 'Enter' && (!pressed || pressed === this.chipOf())) {
         event.preventDefault();
         this.donePicking();
+        return;
+      }
+      if (this.walksBy(event, pressed) && this.walkKey(event.key)) {
+        pressed?.blur(); // else Space would press it
+        event.preventDefault();
         return;
       }
       if (this.placing && !event.target.closest('button') && this.placeKey(event.key)) {

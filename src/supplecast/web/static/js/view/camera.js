@@ -112,7 +112,20 @@ export class Eye {
   goTo(target, way, span) {
     this.target.copy(target);
     this.span = span;
-    if (this.way.dot(way) < 0.35) {
+    this._face(way, 0.35);
+    this.apply();
+    this.onChange();
+  }
+
+  // The same where one stands, if it looks away.
+  turnTo(way) {
+    this._face(way, 0.05);
+    this.apply();
+    this.onChange();
+  }
+
+  _face(way, least) {
+    if (this.way.dot(way) < least) {
       const [x, y, z] = this.frame.map((axis) => axis.dot(way));
       this.pitch = Math.max(
         -1.2,
@@ -120,8 +133,6 @@ export class Eye {
       );
       if (Math.hypot(x, y) > 0.05) this.yaw = Math.atan2(x, -y) + 0.4;
     }
-    this.apply();
-    this.onChange();
   }
 
   look(name) {

@@ -162,6 +162,43 @@ export class Picker {
     return best && { body: best.body, edge: best.edge, point: best.point };
   }
 
+  // Every face or edge that is shown, body by body: {body, mesh, index}, and of an edge a `point` on it.
+  everything(kind) {
+    const found = [];
+    for (const { body, group, geometry } of this.view.bodies.values()) {
+      if (!group.visible || body.ghost) continue;
+      const { read } = geometry;
+      const ends = kind === 'face' ? read.faceEnds : read.edgeEnds;
+      for (let index = 0; index < ends.length; index += 1) {
+        const item = { body: body.id, mesh: body.mesh, index };
+        found.push(kind === 'face' ? item : { ...item, point: this._onEdge(read, index) });
+      }
+    }
+    return found;
+  }
+
+  // The middle of the segment in the middle of an edge.
+  _onEdge(read, index) {
+    const from = index ? read.edgeEnds[index - 1] : 0;
+    const middle = Math.floor((from + read.edgeEnds[index]) / 2);
+    const at = Math.min(middle - (middle % 2), read.edgeEnds[index] - 2) * 3;
+    return [0, 1, 2].map((k) => (read.segments[at + k] + read.segments[at + 3 + k]) / 2);
+  }
+
+  // Light a face or edge as if the pointer were over it, and turn to it where it looks away.
+  point({ body, kind, index }) {
+    const { read } = this.view.bodies.get(body).geometry;
+    this.view.hover = { body, faces: kind === 'face' ? [index] : [], edges: kind === 'edge' ? [index] : [] };
+    this.view.hoverKey = `${body} ${kind} ${index}`;
+    if (kind === 'face') {
+      const from = index ? read.faceEnds[index - 1] : 0;
+      const middle = Math.floor((from + read.faceEnds[index]) / 2);
+      this.view.eye.turnTo(new Vector3().fromArray(read.normals, read.triangles[middle * 3] * 3).normalize());
+    }
+    this.view.overlay.drawLit();
+    this.view.invalidate();
+  }
+
   _listen() {
     let waiting = false;
     this.view.canvas.addEventListener('pointermove', (event) => {
@@ -206,7 +243,6 @@ export class Picker {
     const { read } = entry.geometry;
     const ends = kind === 'face' ? read.faceEnds : read.edgeEnds;
     const from = index ? ends[index - 1] : 0;
-    const middle = Math.floor((from + ends[index]) / 2);
     const point = new Vector3();
     if (kind === 'face') {
       const corner = (triangle, k) => new Vector3().fromArray(read.points, read.triangles[triangle * 3 + k] * 3);
@@ -220,14 +256,7 @@ export class Picker {
         }
       }
     } else {
-      const at = Math.min(middle - (middle % 2), ends[index] - 2) * 3;
-      point
-        .set(
-          read.segments[at] + read.segments[at + 3],
-          read.segments[at + 1] + read.segments[at + 4],
-          read.segments[at + 2] + read.segments[at + 5],
-        )
-        .multiplyScalar(0.5);
+      point.fromArray(this._onEdge(read, index));
     }
     point.add(entry.group.position).project(this.view.eye.camera);
     const box = this.view.canvas.getBoundingClientRect();

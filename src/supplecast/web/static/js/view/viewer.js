@@ -59,8 +59,9 @@ export class Viewer {
     this.renderer.localClippingEnabled = true;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.canvas = this.renderer.domElement;
-    this.canvas.tabIndex = -1;
-    this.canvas.setAttribute('aria-label', 'View of the model');
+    this.canvas.tabIndex = 0;
+    this.canvas.setAttribute('aria-label', 'View of the model: arrow keys go through its faces and edges');
+    this.canvas.setAttribute('role', 'application');
     holder.append(this.canvas);
     this.scene = new Scene();
     this.scene.add(new HemisphereLight('#ffffff', '#a9b0ab', 2.3));
