@@ -6,14 +6,12 @@ python -m scripts.moving_picture
 from __future__ import annotations
 
 import io
-import subprocess
-import sys
-import tempfile
 from pathlib import Path
 
 from PIL import Image
-from playwright.sync_api import Page, sync_playwright
-from tests.referee.browser import BENCH, FLAGS
+from playwright.sync_api import Page
+
+from scripts.on_screen import demo_page
 
 TARGET = Path(__file__).parents[1] / "docs" / "opening.webp"
 _SIZE = (1120, 700)
@@ -23,21 +21,8 @@ _MOST = 2_000_000  # bytes
 
 
 def main() -> int:
-    with tempfile.TemporaryDirectory() as data:
-        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8798", "--no-key"]
-        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-        assert server.stdout
-        address = next(word for word in server.stdout.readline().split() if word.startswith("http"))
-        try:
-            with sync_playwright() as driver:
-                browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-                page = browser.new_page(viewport={"width": _SIZE[0], "height": _SIZE[1]}, base_url=address)
-                page.add_init_script(BENCH)
-                pictures = _opening(page)
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait(20)
+    with demo_page(*_SIZE) as page:
+        pictures = _opening(page)
     times = [_HOLD // 2, *[_STEP] * (len(pictures) - 2), _HOLD]
     pictures[0].save(TARGET, save_all=True, append_images=pictures[1:], duration=times, loop=0, quality=62, method=6)
     size = TARGET.stat().st_size

@@ -5,35 +5,20 @@ python -m scripts.shots
 
 from __future__ import annotations
 
-import subprocess
-import sys
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
-from tests.referee.browser import BENCH, FLAGS
+from playwright.sync_api import Page
+
+from scripts.on_screen import demo_page
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
 def main() -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data:
-        command = [sys.executable, "-m", "supplecast.cli", "demo", "--data", data, "--port", "8799", "--no-key"]
-        server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-        assert server.stdout
-        address = next(word for word in server.stdout.readline().split() if word.startswith("http"))
-        try:
-            with sync_playwright() as driver:
-                browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-                page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=address)
-                page.add_init_script(BENCH)
-                _take(page)
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait(20)
+    with demo_page(1280, 800) as page:
+        _take(page)
     return 0
 
 
@@ -270,4 +255,4 @@ def _notched(page: Page) -> None:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    raise SystemExit(main())
