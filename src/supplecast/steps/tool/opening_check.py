@@ -175,6 +175,8 @@ class OpeningCheck(Step):
         worst = 0.0
         steel = [e for e in tool.bodies if e.is_own and e.role not in (*PARTS, "feed", "shot", "part")]
         meshes = {e.id: molding.opening.meshed(e.body.solid) for e in (*steel, *tool.parts)}
+        # A plate is asked once for all that stands in it; from the other side it would be asked anew for each screw.
+        steel.sort(key=lambda e: -len(meshes[e.id].mesh.triangles))
         for number, first in enumerate(steel):
             mine = meshes[first.id]
             beside = [e for e in (*steel[number + 1 :], *tool.parts) if molding.opening.near(mine, meshes[e.id])]
