@@ -12,6 +12,7 @@ from supplecast import kernel
 from supplecast.document.rebuild import Built
 from supplecast.document.state import Entry
 from supplecast.steps.tool import opening_check
+from supplecast.steps.tool.stroke import stroke_of
 from supplecast.tooling import hot
 from tests.conftest import STEPS
 from tests.stations import clashes
@@ -147,6 +148,9 @@ def test_a_third_plate_opens_stops_and_strips(monkeypatch: pytest.MonkeyPatch) -
     assert [kinds.count(k) for k in ("Sucker pin", "Carrying pillar", "Puller bolt", "Distance bolt")] == [2, 4, 4, 4]
     assert "Screw, fixed side" not in {e.name for e in result.state.bodies.values()}
     assert not clashes(result, [k / 12 for k in range(13)])
+    left = list(result.state.bodies.values())  # steps may delete what they like: the view plays what is left
+    for gone in ("feed", "Support plate", "Retainer plate", "Puller bolt"):
+        assert stroke_of([e for e in left if gone not in (e.role, e.stock.kind if e.stock else "")]) is not None
     opens = opening_check.opens_for
     for name, value in (("STRIPS", 8.6), ("opens_for", lambda long: opens(long) + 2.0)):
         with monkeypatch.context() as patch:

@@ -11,10 +11,9 @@ from PIL import Image
 
 from supplecast.exchange.raster import fill
 from supplecast.exchange.triangles import Part
-from supplecast.geometry import Floats, Vec
+from supplecast.geometry import Floats, Frame, Vec
 
 _FINER = 2
-_ALONG_X = 0.9  # of a unit vector: more is along x
 
 
 def draw(
@@ -25,11 +24,12 @@ def draw(
     pitch: float = 0.62,
     up: Vec = (0.0, 0.0, 1.0),
 ) -> bytes:
-    """PNG with transparent ground, bodies seen obliquely as in the view, drawn twice as fine and averaged; `up` is a unit
-    vector.
+    """PNG with transparent ground, bodies seen obliquely as in the view, drawn twice as fine and averaged; `up` is the way
+    that is up.
     """
     w, h = width * _FINER, height * _FINER
-    axes = _axes(yaw, pitch) @ _upright(up)
+    frame = Frame.lying((0.0, 0.0, 0.0), up)
+    axes = _axes(yaw, pitch) @ np.array([frame.x, frame.y, frame.normal])
     clouds = [part.mesh.points @ axes.T for part in parts]
     low = np.min([c.min(axis=0) for c in clouds], axis=0)
     high = np.max([c.max(axis=0) for c in clouds], axis=0)
@@ -50,14 +50,6 @@ def draw(
     stream = io.BytesIO()
     Image.fromarray((small * 255).round().astype(np.uint8)).save(stream, "PNG")
     return stream.getvalue()
-
-
-def _upright(up: Vec) -> Floats:
-    """The axes, row by row, of a frame whose third is `up`; the first is x where it can be, as in the view."""
-    first = np.array([0.0, math.copysign(1.0, up[0]), 0.0] if abs(up[0]) > _ALONG_X else [1.0, 0.0, 0.0])
-    first -= (first @ np.array(up)) * np.array(up)
-    first /= np.linalg.norm(first)
-    return np.array([first, np.cross(up, first), up])
 
 
 def _axes(yaw: float, pitch: float) -> Floats:

@@ -31,8 +31,7 @@ def is_known(lesson: Lesson, build: BuildResult | None, gauges: Gauges | None) -
 
 
 def meant(document: Document, edit: Any) -> Any:
-    """An edit with the last step of a type wherever it says `@` and the type, and the first one for `@1` and the type, the
-    second for `@2`.
+    """An edit with the last step of a type wherever it says `@` and the type, the first one for `@1`, the second for `@2`.
     DocumentError where one's own way has left no such step.
     """
     if isinstance(edit, dict):

@@ -105,7 +105,7 @@ class Walls:
     def _climbed(self, rows: Rows) -> tuple[float, Vec]:
         """The largest ball near some places, and where it touches: steps on the skin, shorter each time, from the best.
 
-        Only balls that no skin enters at all count: two rounds beside a rib do not face each other.
+        Only balls that no skin enters at all count: two rounds beside a rib do not face each other. 0 where skin enters all.
         """
         drawn = np.random.default_rng(3)
         entered = _entered(self.skin, self.skin.middles[rows], self.skin.normals[rows], self.balls[rows], _CLEAN)

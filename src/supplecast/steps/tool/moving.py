@@ -16,7 +16,10 @@ PUSHING: tuple[Role, ...] = ("ejector", "ejection", "stripper")
 """What goes with the ejector plates, but for lifters, which go sideways too."""
 _CORE: tuple[Role, ...] = ("core", "core insert", "core pin")
 _CAVITY: tuple[Role, ...] = ("cavity", "cavity insert")
-_BESIDE = 0.1  # mm between bodies that touch
+BESIDE = 0.1
+"""Mm between bodies that touch."""
+SHORT = 1.0
+"""Mm before the ejector plates come up against the support."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +79,7 @@ class Tool:
         """The plate that runners behind the cavity plate lie on, where a mold base lets them open."""
         based = any(e.stock and e.stock.kind == "Puller bolt" for e in self.of("fixed base"))
         plates = (e for e in self.of("fixed base") if e.stock and e.stock.kind == RUNNER_PLATE)
-        return next(plates, None) if based else None
+        return next(plates, None) if based and self.of("feed") else None
 
     def level(self, bodies: Sequence[Entry]) -> tuple[float, float]:
         """From where to where some bodies reach along the pull."""
@@ -84,8 +87,13 @@ class Tool:
         return min(low for low, _ in spans), max(high for _, high in spans)
 
     @property
-    def feed_end(self) -> float:
-        return self.level(self.of("feed"))[1]
+    def feed_long(self) -> float:
+        """How far a feed from behind reaches into the cavity side, mm."""
+        return self.level(self.of("feed"))[1] - self.level(self.cavity)[0]
+
+    def before_runners(self, floats: Sequence[Entry]) -> list[Entry]:
+        """What leaves the runners of a third plate first: all that is before them, with what `floats` of the fixed side."""
+        return [*self.core, *self.of("moving base", *PUSHING), *self.cavity, *self.of(*SLIDES), *floats]
 
     def hanging(self, plate: Entry) -> tuple[list[Entry], list[Entry], list[Entry]]:
         """What of the fixed side goes with the cavity plate as a third plate opens, what with the runner plate, and what stays
@@ -97,7 +105,7 @@ class Tool:
             ends = self.level([entry])
             if entry == plate or (entry.stock and entry.stock.kind in ("Puller bolt", "Distance bolt")):
                 goes.append(entry)
-            elif low - _BESIDE < ends[0] and ends[1] < high + _BESIDE:
+            elif low - BESIDE < ends[0] and ends[1] < high + BESIDE:
                 floats.append(entry)
             else:
                 stays.append(entry)
@@ -113,4 +121,6 @@ class Tool:
         ends = {
             e.stock.kind: kernel.measure.span(e.body.solid, self.pull) for e in self.of("moving base", "ejection") if e.stock
         }
-        return ends["Retainer plate"][0] - ends["Support plate"][1] if "Retainer plate" in ends else 0.0
+        return (
+            ends["Retainer plate"][0] - ends["Support plate"][1] if ends.keys() >= {"Retainer plate", "Support plate"} else 0.0
+        )

@@ -13,12 +13,12 @@ import numpy as np
 
 from supplecast import kernel, molding
 from supplecast.document.builder import Builder
-from supplecast.document.state import PARTS, SLIDES, Entry
+from supplecast.document.state import PARTS, Entry
 from supplecast.document.step import Step
 from supplecast.geometry import Bools, Vec, dot, times
 from supplecast.naming.tag import in_role
 from supplecast.steps.tool.marks import CAVITY, CORE, forms_part
-from supplecast.steps.tool.moving import PUSHING, Tool
+from supplecast.steps.tool.moving import BESIDE, PUSHING, SHORT, Tool
 from supplecast.steps.tool.pair import PLANES
 from supplecast.steps.tool.sides import sideways
 from supplecast.steps.tool.slide_ways import stroke_to_stop
@@ -26,9 +26,7 @@ from supplecast.tooling.base.third import STRIPS, opens_for
 from supplecast.wording import brief, plural
 
 _AT_STOP = 0.25  # mm before a slide comes against its stop, which a ray from its skin is no nearer to
-_SHORT = 1.0  # mm before the ejector plates come up against the support
 _PINS = ("[pin ", "[sleeve ")  # what tells the faces of pins from those of a plate they stand on
-_BESIDE = 0.1  # mm between bodies that touch
 _MANY = 50.0  # times as hard: as good as alone
 
 
@@ -94,24 +92,24 @@ class OpeningCheck(Step):
         moves.append(_Move("lifters", tool.lifters, tool.pull, [*cavity, *fixed, *tool.held], forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*core, *parts]) for e in tool.riding]
         for slide in (e for e in tool.riding if tool.gibs):
-            far = (stroke_to_stop(tool.bodies, slide) or _SHORT) - _AT_STOP
+            far = (stroke_to_stop(tool.bodies, slide) or SHORT) - _AT_STOP
             moves.append(_Move(slide.name, [slide], slide.pull or tool.pull, tool.of("moving base"), far, forming=False))
         moves += [_Move(e.name, [e], e.pull or tool.pull, [*cavity, *parts]) for e in tool.held]
         opened = [*core, *moving, *parts] if tool.riding else parts
         moves.append(_Move("cavity side", [*cavity, *fixed], times(tool.pull, -1.0), opened))
         for slide in tool.riding:  # seen from a slide that its pin draws, the fixed side leaves along that pin
-            near = [e for e in (*cavity, *fixed) if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) < _BESIDE]
+            near = [e for e in (*cavity, *fixed) if kernel.nearness.boxes_apart(e.body.solid, slide.body.solid) < BESIDE]
             pin = tool.pin_of(slide)
             axis = pin.pull if pin and pin.pull else tool.pull
             moves.append(_Move(slide.name, near, times(axis, -1.0), [slide], forming=False))
         pushing = tool.of(*PUSHING)
         if pushing and tool.stroke:
             still = [*core, *tool.of("moving base")]
-            moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - _SHORT, forming=False))
+            moves.append(_Move("ejectors", pushing, times(tool.pull, -1.0), still, tool.stroke - SHORT, forming=False))
             for lifter in tool.lifters:
                 axis = lifter.pull or tool.pull
                 rise = -dot(axis, tool.pull)  # of its way, along which the ejector plates go
-                far = (tool.stroke - _SHORT) / rise
+                far = (tool.stroke - SHORT) / rise
                 moves.append(_Move(lifter.name, [lifter], axis, still, far, forming=False))
                 aside = far * math.sqrt(1 - rise**2)
                 out = sideways(axis, tool.pull)
@@ -127,11 +125,11 @@ class OpeningCheck(Step):
         if plate is None:
             return []
         floats, goes, stays = tool.hanging(plate)
-        before = [*tool.core, *tool.of("moving base", *PUSHING), *tool.cavity, *tool.of(*SLIDES), *floats]
-        far = opens_for(tool.feed_end - tool.level(tool.cavity)[0])
+        before = tool.before_runners(floats)
+        far = opens_for(tool.feed_long)
         feeds = tool.of("feed")
         return [
-            _Move("cavity side", before, tool.pull, [*goes, *stays, *feeds], far - _SHORT, forming=False),
+            _Move("cavity side", before, tool.pull, [*goes, *stays, *feeds], far - SHORT, forming=False),
             _Move("runner plate", goes, tool.pull, stays, STRIPS - _AT_STOP, forming=False),
         ]
 

@@ -10,10 +10,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from supplecast import kernel
-from supplecast.document.state import SLIDES, Entry
+from supplecast.document.state import Entry
 from supplecast.document.stroke import Leg, Stage, Stroke
 from supplecast.geometry import Vec, dot, times
-from supplecast.steps.tool.moving import PUSHING, Tool
+from supplecast.steps.tool.moving import PUSHING, SHORT, Tool
 from supplecast.steps.tool.slide_ways import CLEAR, forming, stroke_to_stop
 from supplecast.tooling.base.third import STRIPS, opens_for
 
@@ -23,7 +23,6 @@ _MIDDLE = 0.46  # of that: where parts hover that nothing pushes off
 _DRAWN = 0.6  # of the core side's way: while its slides are drawn, where no pin says so
 _PUSHED, _OFF = 0.8, 0.3  # of the last stage: until the ejectors stop; of their stroke: how far parts fall on
 _SQUARE = 0.5  # of an axis: less than that of it along the pull is across it
-_SHORT = 1.0  # mm before the ejector plates come up against the support
 
 
 @dataclass
@@ -66,8 +65,8 @@ def stroke_of(bodies: Sequence[Entry]) -> Stroke | None:
     if third is None:
         parts += tool.of("feed")
     else:
-        _behind(tool, film, third, [*leaving, *tool.cavity, *tool.of(*SLIDES), *parts])
-    pushed = max(tool.stroke - _SHORT, 0.0)
+        _behind(tool, film, third, [*tool.lifters, *parts])
+    pushed = max(tool.stroke - SHORT, 0.0)
     carried = bool(pushed or tool.riding)
     low, high = tool.level(tool.parts or tool.core)
     apart = max(_HIGH * (high - low) + pushed + _ROOM, _WIDE * _across(tool))
@@ -99,16 +98,17 @@ def _across(tool: Tool) -> float:
     return max(size[k] for size in sizes for k in range(3) if abs(tool.pull[k]) < _SQUARE)
 
 
-def _behind(tool: Tool, film: _Film, plate: Entry, before: Sequence[Entry]) -> None:
-    """A third plate: all that is before the runners leaves them, then their plate goes on, and they fall between the two."""
+def _behind(tool: Tool, film: _Film, plate: Entry, also: Sequence[Entry]) -> None:
+    """A third plate: all that is before the runners leaves them, with what goes along; then their plate goes on, and they fall
+    between the two.
+    """
     floats, goes, _ = tool.hanging(plate)
-    long = tool.feed_end - tool.level(tool.cavity)[0]
-    far = opens_for(long)
+    far = opens_for(tool.feed_long)
     film.stage("off the runners", 2)
-    film.move([*before, *floats], times(tool.pull, far))
+    film.move([*tool.before_runners(floats), *also], times(tool.pull, far))
     film.stage("runner plate", 1)
     film.move(goes, times(tool.pull, STRIPS))
-    film.move(tool.of("feed"), times(tool.pull, STRIPS + (far - STRIPS - long) / 2))
+    film.move(tool.of("feed"), times(tool.pull, STRIPS + (far - STRIPS - tool.feed_long) / 2))
 
 
 def _out(tool: Tool, slide: Entry) -> Vec:

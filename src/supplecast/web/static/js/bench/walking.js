@@ -1,5 +1,8 @@
 // Going through the faces and edges of the model by arrow keys: each is lit, turned to, and said; Space picks it.
 
+import { UNITS } from '../facts.js';
+import { exactly } from '../numbers.js';
+
 const PAUSE = 250; // ms that a hand rests before the name is asked for
 
 /** @type {ThisType<any> & Record<string, any>} */
@@ -25,8 +28,12 @@ export const walking = {
     return this.picking && this.pick.kind === 'edges' ? ['edge', 'face'] : ['face', 'edge'];
   },
 
+  get walkPurpose() {
+    return this.picking ? `${this.pick.step} ${this.pick.field}` : '';
+  },
+
   walk(step) {
-    const purpose = this.picking ? `${this.pick.step} ${this.pick.field}` : '';
+    const purpose = this.walkPurpose;
     if (purpose !== this.walkFor || !this.walkKinds.includes(this.walkKind)) {
       [this.walkKind] = this.walkKinds;
       this.walkFor = purpose;
@@ -50,11 +57,13 @@ export const walking = {
     const item = items[number];
     this.walked = { ...item, kind: this.walkKind };
     this.viewer.picker.point(this.walked);
-    const place = `${this.walkKind} ${number + 1} of ${items.length}`;
+    const spot = this.viewer.picker.whereIs(this.walked).map((length) => exactly(length / UNITS[this.unit], 2));
+    const place = `${this.walkKind} ${number + 1} of ${items.length} at ${spot.join(', ')}`;
     const keys = 'Space picks it, ← and → go on' + (this.walkKinds.length > 1 ? ', ↑ to the other kind' : '');
     this.tell('At:', `${place}; ${keys}`);
     clearTimeout(this.walkAsk);
     this.walkAsk = setTimeout(() => {
+      if (this.walkFor !== this.walkPurpose) return; // the field is filled meanwhile
       this.nameWalked(this.walked, place, keys).catch((problem) => this.fail(problem));
     }, PAUSE);
   },
@@ -63,7 +72,8 @@ export const walking = {
     const { kind, index, ...item } = walked;
     const before = this.picking ? { upto: null, before: this.pick.step } : {};
     const [found] = await this.refer([{ ...item, [kind]: index }], before);
-    if (this.walked === walked) this.tell('At:', `${place}: ${found.words}; ${keys}`);
+    if (this.walked === walked && this.walkFor === this.walkPurpose)
+      this.tell('At:', `${place}: ${found.words}; ${keys}`);
   },
 
   // As a click there would.

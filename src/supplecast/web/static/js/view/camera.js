@@ -28,10 +28,10 @@ export class Eye {
     this.apply();
   }
 
-  // Which way is up; what is on the right stays there where it can.
+  // Which way is up; what is on the right stays there where it can (as `Frame.lying` has it, by which pictures are drawn).
   standUpright(up) {
     const z = new Vector3(...up);
-    const x = Math.abs(z.x) > 0.9 ? new Vector3(0, Math.sign(z.x), 0) : new Vector3(1, 0, 0);
+    const x = Math.abs(z.x) > 0.9 ? new Vector3(0, 1, 0) : new Vector3(1, 0, 0);
     x.addScaledVector(z, -x.dot(z)).normalize();
     this.frame = [x, new Vector3().crossVectors(z, x), z];
   }

@@ -162,6 +162,28 @@ export class Picker {
     return best && { body: best.body, edge: best.edge, point: best.point };
   }
 
+  // A place on a face or edge, where it is in the document, mm.
+  whereIs({ body, kind, index }) {
+    const { read } = this.view.bodies.get(body).geometry;
+    return kind === 'edge' ? this._onEdge(read, index) : this._onFace(read, index).toArray();
+  }
+
+  // The middle of a face's largest triangle.
+  _onFace(read, index) {
+    const corner = (triangle, k) => new Vector3().fromArray(read.points, read.triangles[triangle * 3 + k] * 3);
+    const point = new Vector3();
+    let most = -1;
+    for (let triangle = index ? read.faceEnds[index - 1] : 0; triangle < read.faceEnds[index]; triangle += 1) {
+      const [a, b, c] = [0, 1, 2].map((k) => corner(triangle, k));
+      const area = b.clone().sub(a).cross(c.clone().sub(a)).length();
+      if (area > most) {
+        most = area;
+        point.copy(a).add(b).add(c).divideScalar(3);
+      }
+    }
+    return point;
+  }
+
   // Every face or edge that is shown, body by body: {body, mesh, index}, and of an edge a `point` on it.
   everything(kind) {
     const found = [];
@@ -240,24 +262,7 @@ export class Picker {
   // Middle of an edge, or of a face's largest triangle, on the page, for tests and tooltips.
   project(id, kind, index) {
     const entry = this.view.bodies.get(id);
-    const { read } = entry.geometry;
-    const ends = kind === 'face' ? read.faceEnds : read.edgeEnds;
-    const from = index ? ends[index - 1] : 0;
-    const point = new Vector3();
-    if (kind === 'face') {
-      const corner = (triangle, k) => new Vector3().fromArray(read.points, read.triangles[triangle * 3 + k] * 3);
-      let most = -1;
-      for (let triangle = from; triangle < ends[index]; triangle += 1) {
-        const [a, b, c] = [0, 1, 2].map((k) => corner(triangle, k));
-        const area = b.clone().sub(a).cross(c.clone().sub(a)).length();
-        if (area > most) {
-          most = area;
-          point.copy(a).add(b).add(c).divideScalar(3);
-        }
-      }
-    } else {
-      point.fromArray(this._onEdge(read, index));
-    }
+    const point = new Vector3().fromArray(this.whereIs({ body: id, kind, index }));
     point.add(entry.group.position).project(this.view.eye.camera);
     const box = this.view.canvas.getBoundingClientRect();
     return { x: box.left + ((point.x + 1) / 2) * box.width, y: box.top + ((1 - point.y) / 2) * box.height };
