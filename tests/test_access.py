@@ -161,3 +161,9 @@ def test_edges_are_picked_without_a_pointer(page: Page, tmp_path: Path) -> None:
     radius = 2.0
     per = (1 - math.pi / 4) * radius**2
     assert any(gone == pytest.approx(per * (a + b), rel=0.1) for a in lengths for b in lengths)
+    page.locator("#view canvas").focus()
+    press("ArrowRight")
+    expect(foot).to_contain_text("face 1 of")
+    press("Escape")
+    expect(foot).to_have_text("no face or edge at hand")
+    assert page.evaluate("bench.viewer.hover") is None

@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from OCP.BRepGProp import BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
@@ -26,6 +26,7 @@ from supplecast.kernel.measuring.quadrature import POWERS, Share, fluxes
 from supplecast.kernel.shapes.face_key import FaceKey
 from supplecast.kernel.shapes.shape import Solid, xyz
 
+S = TypeVar("S")
 _REMEMBERED = 20_000
 _shares: OrderedDict[FaceKey, Share] = OrderedDict()
 _rough_shares: OrderedDict[FaceKey, Floats] = OrderedDict()
@@ -99,24 +100,28 @@ def scaled(before: Solid, after: Solid, pairs: Iterable[tuple[int, int]], factor
     for old, new in pairs:
         share = _share(before.face(old))
         grown = Share(share.about * factor, share.flux * growth, share.area * factor**2, share.lean * factor**3)
-        _remember(FaceKey(after.face(new)), grown)
+        _remember(_shares, FaceKey(after.face(new)), grown)
 
 
-def _remember(key: FaceKey, share: Share) -> None:
-    _shares[key] = share
-    if len(_shares) > _REMEMBERED:
-        _shares.popitem(last=False)
+def _remember(shares: OrderedDict[FaceKey, S], key: FaceKey, share: S) -> S:
+    shares[key] = share
+    if len(shares) > _REMEMBERED:
+        shares.popitem(last=False)
+    return share
+
+
+def _of(shares: OrderedDict[FaceKey, S], face: Any, work: Callable[[Any], S]) -> S:
+    """What is known of a face, whichever way it is turned, worked out if need be."""
+    key = FaceKey(face)
+    known = shares.get(key)
+    if known is not None:
+        shares.move_to_end(key)
+        return known
+    return _remember(shares, key, work(TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD))))
 
 
 def _share(face: Any) -> Share:
-    key = FaceKey(face)
-    known = _shares.get(key)
-    if known is not None:
-        _shares.move_to_end(key)
-        return known
-    share = fluxes(TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD)))
-    _remember(key, share)
-    return share
+    return _of(_shares, face, fluxes)
 
 
 def rough(solid: Solid) -> tuple[float, Floats]:
@@ -131,19 +136,13 @@ def rough(solid: Solid) -> tuple[float, Floats]:
 
 def _rough_share(face: Any) -> Floats:
     """What lies between a face and the origin: its volume and first moments, (4,)."""
-    key = FaceKey(face)
-    known = _rough_shares.get(key)
-    if known is not None:
-        _rough_shares.move_to_end(key)
-        return known
-    forward = TopoDS.Face(face.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
-    inside = BRepGProp_Vinert(BRepGProp_Face(forward), BRepGProp_Domain(forward), gp_Pnt())
+    return _of(_rough_shares, face, _under)
+
+
+def _under(face: Any) -> Floats:
+    inside = BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(face), gp_Pnt())
     volume = float(inside.Mass())
-    share = np.array([volume, *(volume * c for c in xyz(inside.CentreOfMass()))]) if volume else np.zeros(4)
-    _rough_shares[key] = share
-    if len(_rough_shares) > _REMEMBERED:
-        _rough_shares.popitem(last=False)
-    return share
+    return np.array([volume, *(volume * c for c in xyz(inside.CentreOfMass()))]) if volume else np.zeros(4)
 
 
 def forget() -> None:

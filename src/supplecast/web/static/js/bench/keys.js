@@ -11,6 +11,7 @@ export const keys = {
   // One level back: out of the innermost mode, else nothing picked any more, else to the end of the sheet.
   back() {
     if (this.modes.back()) return;
+    if (this.walked) this.walkAway();
     if (this.handled) {
       this.handleStep(null);
       return;

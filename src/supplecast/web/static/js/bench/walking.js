@@ -68,6 +68,12 @@ export const walking = {
     }, PAUSE);
   },
 
+  walkAway() {
+    this.walked = null;
+    this.viewer.picker.point(null);
+    this.tell('Ready:', 'no face or edge at hand');
+  },
+
   async nameWalked(walked, place, keys) {
     const { kind, index, ...item } = walked;
     const before = this.picking ? { upto: null, before: this.pick.step } : {};

@@ -207,14 +207,14 @@ export class Picker {
     return [0, 1, 2].map((k) => (read.segments[at + k] + read.segments[at + 3 + k]) / 2);
   }
 
-  // Light a face or edge as if the pointer were over it, and turn to it where it looks away.
-  point({ body, kind, index }) {
-    const { read } = this.view.bodies.get(body).geometry;
-    this.view.hover = { body, faces: kind === 'face' ? [index] : [], edges: kind === 'edge' ? [index] : [] };
-    this.view.hoverKey = `${body} ${kind} ${index}`;
-    if (kind === 'face') {
-      const from = index ? read.faceEnds[index - 1] : 0;
-      const middle = Math.floor((from + read.faceEnds[index]) / 2);
+  // Light a face or edge as if the pointer were over it, and turn to it where it looks away; null lights none.
+  point(item) {
+    this.view.hoverKey = item ? `${item.body} ${item.kind} ${item.index}` : '';
+    this.view.hover = item && { body: item.body, [item.kind === 'face' ? 'faces' : 'edges']: [item.index] };
+    if (item?.kind === 'face') {
+      const { read } = this.view.bodies.get(item.body).geometry;
+      const from = item.index ? read.faceEnds[item.index - 1] : 0;
+      const middle = Math.floor((from + read.faceEnds[item.index]) / 2);
       this.view.eye.turnTo(new Vector3().fromArray(read.normals, read.triangles[middle * 3] * 3).normalize());
     }
     this.view.overlay.drawLit();
