@@ -36,6 +36,10 @@ declare namespace Wire {
     advice: Advice | null;
   };
 
+  type ArtAnswer = {
+    art: KeptArt;
+  };
+
   type Band = {
     upto: number | null;
     words: string;
@@ -283,6 +287,11 @@ declare namespace Wire {
     taken: string;
   };
 
+  type FinishedFaces = {
+    finish: ShownFinish;
+    faces: Array<number>;
+  };
+
   type Flag = {
     field: string;
     index: number;
@@ -434,7 +443,7 @@ declare namespace Wire {
     seconds: number;
     at: Progress | null;
     seen: OnTheWay | null;
-    result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | Placed | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
+    result: AdviceResult | BuildResult | Comparison | FileBodies | Gauges | Measured | OutlineCurves | Picture | PictureFacts | Placed | PlacesResult | Pulls | References | ReportResult | Section | Shelved | TakenCurves | UnitChange | WrittenFile | null;
   };
 
   type JudgedSkin = {
@@ -444,6 +453,11 @@ declare namespace Wire {
     maps: Record<string, string>;
     triangles: number;
     traces: Array<Array<[number, number, number]>>;
+  };
+
+  type KeptArt = {
+    file: string;
+    asset: string;
   };
 
   type KeptPhoto = {
@@ -629,6 +643,12 @@ declare namespace Wire {
     blob: string | null;
   };
 
+  type PictureFacts = {
+    kind: string;
+    width: number;
+    height: number;
+  };
+
   type PictureRequest = {
     revision?: number | null;
   };
@@ -806,6 +826,26 @@ declare namespace Wire {
     stale: boolean;
     look: Look;
     group: Array<string>;
+    finish: ShownFinish | null;
+    areas: Array<FinishedFaces>;
+    prints: Array<ShownPrint>;
+  };
+
+  type ShownFinish = {
+    step: string;
+    name: string;
+    kind: string;
+    colour: string;
+    gloss: number;
+    tint: number;
+    grain: string;
+  };
+
+  type ShownPrint = {
+    step: string;
+    skin: string;
+    picture: string;
+    strained: boolean;
   };
 
   type SketchAnswer = {

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Literal, NoReturn, ParamSpec, Protocol, TypeVar
 
 from supplecast.curves import Curve2, Region
+from supplecast.document.coat import Coat
 from supplecast.document.fields import LinkPick, Profile
 from supplecast.document.state import Datum, Effect, Entry, Role, SketchEntry, Travel
 from supplecast.geometry import Axis, Frame, Point2, Vec
@@ -228,6 +229,11 @@ class Builder(Protocol):
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
         """Put a body's new shape in its place; its id and, unless given, its role and name stay."""
+
+    def wear(self, entry: Entry, faces: Sequence[int], coat: Coat) -> None:
+        """Put a finish or a print on faces of a body. What it is changes no shape: later steps are built anew only where other
+        faces wear it.
+        """
 
     def written(self, entry: Entry) -> Entry:
         """A body as this step has left it so far."""

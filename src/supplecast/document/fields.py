@@ -42,6 +42,9 @@ FieldKind = Literal[
     "bodies",
     "link",
     "file",
+    "colour",
+    "picture",
+    "put",
 ]
 
 KIND_WORDS: Mapping[FieldKind, str] = {
@@ -54,6 +57,9 @@ KIND_WORDS: Mapping[FieldKind, str] = {
     "choice": "one of the words",
     "text": "text",
     "file": "name of a file kept beside the document",
+    "colour": "colour such as `#2F6C76`",
+    "put": "place on the model, mm",
+    "picture": "PNG, JPEG or SVG kept beside the document, by name and SHA-256",
     "rows": "rows",
     "words": "text",
     "faces": "picked faces or rules",
@@ -103,6 +109,18 @@ def _as_numbers(value: Any) -> Any:
     return list(dict.fromkeys(str(word) for word in words))
 
 
+def _as_colour(value: Any) -> Any:
+    """A colour as people type it: #2f6c76, 2F6C76 or #37a."""
+    if not isinstance(value, str):
+        raise ValueError("a colour is text such as “#2F6C76”")
+    plain = value.strip().lstrip("#").upper()
+    if len(plain) == 3:
+        plain = "".join(2 * one for one in plain)
+    if len(plain) != 6 or set(plain) - set("0123456789ABCDEF"):
+        raise ValueError("a colour is six digits from 0 to F, such as “#2F6C76”")
+    return f"#{plain}"
+
+
 def _catching(kind: Literal["faces", "edges"]) -> Callable[[_Picks], _Picks]:
     """A check that the rules among picks catch what the field is for."""
 
@@ -143,7 +161,22 @@ MetBody = Annotated[BodyId | None, FieldSpec("body", blank="the body it meets")]
 NextBody = Annotated[BodyId | None, FieldSpec("body", blank="whatever is met")]
 BodyPicks = Annotated[tuple[BodyId, ...], FieldSpec("bodies")]
 FurtherBodies = Annotated[tuple[BodyId, ...], FieldSpec("bodies", lead=", also ")]
+Colour = Annotated[str, BeforeValidator(_as_colour), StringConstraints(pattern=r"^#[0-9A-F]{6}$"), FieldSpec("colour")]
 FileName = Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=200), FieldSpec("file")]
+
+
+class PictureFile(BaseModel):
+    """A picture kept beside the document: what its file is called, and its SHA-256."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    file: Annotated[str, Cleaned, StringConstraints(min_length=1, max_length=200)]
+    asset: Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+
+
+_Coordinate = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+PutField = Annotated[tuple[_Coordinate, _Coordinate, _Coordinate] | None, FieldSpec("put")]
+"""Where on the model something is put; None: where it is by itself."""
+PictureField = Annotated[PictureFile | None, FieldSpec("picture")]
 
 
 class Row(BaseModel):

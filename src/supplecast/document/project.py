@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from supplecast.document.coat import Coat, under
 from supplecast.document.fields import LinkPick
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
@@ -57,10 +59,20 @@ class Project:
                 # Only the document that was asked for reports its steps; those it links are built on the way.
                 stuck = self.stuck if len(self._asking) == 1 else {}
                 memory = self.memories[document]
-                self._built[key] = rebuild(cached, memory, outside=self, stuck=stuck, progress=progress, seen=seen)
+                built = rebuild(cached, memory, outside=self, stuck=stuck, progress=progress, seen=seen)
+                self._built[key] = replace(built, coats={**self._brought_along(cached), **built.coats})
             finally:
                 self._asking.pop()
         return self._built[key]
+
+    def _brought_along(self, document: Document) -> dict[str, Coat]:
+        """What faces of linked bodies wear, by the link they came through."""
+        coats: dict[str, Coat] = {}
+        for step in document.steps:
+            for pick in step.links if not step.skip else ():
+                with suppress(DocumentError):  # a link that fails says so itself
+                    coats |= under(step.id, self.build(pick.document, pick.revision).coats)
+        return coats
 
     def linked(self, pick: LinkPick) -> list[Entry]:
         way = self._way_back(pick)

@@ -17,6 +17,7 @@ from typing import Any
 
 from supplecast.document.builder import Blocked, MaterialKey, Outside
 from supplecast.document.building import RecordingBuilder
+from supplecast.document.coat import Coat
 from supplecast.document.fields import LinkPick
 from supplecast.document.keys import Read, digest, order_key, steps_ahead, value_key
 from supplecast.document.model import Document, step_dict
@@ -71,11 +72,14 @@ class Memory:
 
 @dataclass(frozen=True)
 class Built:
-    """A rebuilt document: its state, how each step fared, and the trace that each step left or was taken from."""
+    """A rebuilt document: its state, how each step fared, and the trace that each step left or was taken from; `coats` is what
+    faces wear, by path, in the order of putting on, that of linked bodies first.
+    """
 
     state: State
     outcomes: tuple[Outcome, ...]
     traces: Mapping[str, Trace]
+    coats: Mapping[str, Coat] = field(default_factory=dict)
 
     @property
     def ok(self) -> bool:
@@ -134,7 +138,7 @@ def rebuild(
         run.step(step)
         if seen and run.anew and run.outcomes[-1].status == "ok":
             seen(number, last, run.state)
-    return Built(run.state, tuple(run.outcomes), run.traces)
+    return Built(run.state, tuple(run.outcomes), run.traces, run.state.coats)
 
 
 class Run:

@@ -10,6 +10,7 @@ from functools import cached_property
 from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
+from supplecast.document.coat import Coat, Motion
 from supplecast.geometry import Frame, Point2, Vec
 from supplecast.naming import Body
 from supplecast.tooling.stock import Stock
@@ -37,7 +38,8 @@ Status = Literal["ok", "failed", "skipped", "held"]
 @dataclass(frozen=True, eq=False)
 class Entry:
     """A body in the document. `key` is a hash of everything that went into making it; `pull` the mold's opening; `group` the
-    assemblies it is in, the outermost first; `stock` what it is ordered as, for components of a tool.
+    assemblies it is in, the outermost first; `stock` what it is ordered as, for components of a tool. `moved` says how the body
+    has gone since a print was laid on its faces, by the print's mark.
     """
 
     id: str
@@ -48,6 +50,7 @@ class Entry:
     pull: Vec | None = None
     group: tuple[str, ...] = ()
     stock: Stock | None = None
+    moved: tuple[tuple[str, Motion], ...] = ()
 
     def called(self, name: str) -> Entry:
         """The same body under another name."""
@@ -130,13 +133,14 @@ class Effect:
 
 @dataclass(frozen=True)
 class Delta:
-    """What one step changed: bodies, sketches and datums written, and bodies taken away; and by which tools."""
+    """What one step changed: what it wrote, bodies it took away, with which tools, and what it put on faces."""
 
     bodies: tuple[Entry, ...] = ()
     gone: tuple[str, ...] = ()
     sketches: tuple[SketchEntry, ...] = ()
     datums: tuple[Datum, ...] = ()
     effect: Effect | None = None
+    coats: tuple[Coat, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -245,6 +249,7 @@ class State:
     sketches: dict[str, SketchEntry] = dataclasses.field(default_factory=dict)
     datums: dict[str, Datum] = dataclasses.field(default_factory=dict)
     effects: dict[str, Effect] = dataclasses.field(default_factory=dict)
+    coats: dict[str, Coat] = dataclasses.field(default_factory=dict)
     names: Mapping[str, tuple[str, str]] = dataclasses.field(default_factory=dict)
     renamed: list[tuple[str, str, str]] = dataclasses.field(default_factory=list)
     called: dict[str, str] = dataclasses.field(default_factory=dict)
@@ -270,6 +275,7 @@ class State:
         self.datums.update((datum.id, datum) for datum in delta.datums)
         if delta.effect is not None:
             self.effects[step] = delta.effect
+        self.coats.update((coat.step, coat) for coat in delta.coats)
         self.trail.append((step, delta))
 
     def _name(self, entry: Entry) -> None:

@@ -13,7 +13,7 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
-from supplecast.geometry import Floats, Ints
+from supplecast.geometry import Floats, Ints, Rows
 from supplecast.text import cleaned
 
 if TYPE_CHECKING:
@@ -172,6 +172,37 @@ def _segments(mesh: Mesh) -> tuple[Floats, list[int]]:
             count += 2 * (len(line) - 1)
         ends.append(count)
     return (np.concatenate(rows) if rows else np.empty((0, 3))), ends
+
+
+@dataclass(frozen=True)
+class Skin:
+    """Triangles read back from a GLB written here, in mm: points and normals (n, 3), triangles (m, 3), and of which face each
+    is, (m,).
+    """
+
+    points: Floats
+    normals: Floats
+    triangles: Ints
+    faces: Rows
+
+
+def read_skin(content: bytes) -> Skin:
+    """The first mesh of a GLB written by `write_glb`."""
+    length = struct.unpack_from("<I", content, 12)[0]
+    head = json.loads(content[20 : 20 + length])
+    binary = content[28 + length :]
+    first = head["meshes"][0]["primitives"][0]
+
+    def rows(index: int, kind: str, width: int) -> Any:
+        accessor = head["accessors"][index]
+        start = head["bufferViews"][accessor["bufferView"]]["byteOffset"]
+        return np.frombuffer(binary, kind, accessor["count"] * (1 if kind == "<u4" else width), start).reshape(-1, width)
+
+    triangles = rows(first["indices"], "<u4", 3).astype(np.int32)
+    ends = np.array(first["extras"]["faceEnds"])
+    faces = np.repeat(np.arange(len(ends)), np.diff(ends, prepend=0))
+    points, normals = (rows(first["attributes"][name], "<f4", 3).astype(np.float64) for name in ("POSITION", "NORMAL"))
+    return Skin(points, normals, triangles, faces)
 
 
 class _Glb:

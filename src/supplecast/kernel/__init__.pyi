@@ -25,6 +25,7 @@ from supplecast.kernel.measuring import gauge as gauge
 from supplecast.kernel.measuring import integrate as integrate
 from supplecast.kernel.measuring import measure as measure
 from supplecast.kernel.measuring import openings as openings
+from supplecast.kernel.measuring import papers as papers
 from supplecast.kernel.measuring import probing as probing
 from supplecast.kernel.measuring import quadrature as quadrature
 from supplecast.kernel.meshing import analytic_surfaces as analytic_surfaces

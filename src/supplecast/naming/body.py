@@ -14,12 +14,14 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from supplecast import kernel
+from supplecast.naming.tag import coat
 
 if TYPE_CHECKING:
     from supplecast.kernel.shapes.history import Made, Origin, Source
     from supplecast.kernel.shapes.shape import Solid
 
 Tags = tuple[str, ...]
+_COPIES = ("copy", "mirror")
 log = logging.getLogger(__name__)
 
 
@@ -31,9 +33,26 @@ class Body:
     tags: tuple[Tags, ...]
 
     @cached_property
+    def names(self) -> tuple[Tags, ...]:
+        """The tags that are names, and no marks of what a face wears."""
+        if not any(coat(tag) for tags in self.tags for tag in tags):
+            return self.tags
+        return tuple(tuple(tag for tag in tags if not coat(tag)) for tags in self.tags)
+
+    @cached_property
+    def coats(self) -> Mapping[str, tuple[int, ...]]:
+        """The faces that wear a finish or a print, by its mark."""
+        worn: dict[str, list[int]] = defaultdict(list)
+        for face, tags in enumerate(self.tags):
+            for tag in tags:
+                if coat(tag):
+                    worn[tag].append(face)
+        return {tag: tuple(faces) for tag, faces in worn.items()}
+
+    @cached_property
     def faces_by_tag(self) -> Mapping[str, tuple[int, ...]]:
         by_tag: dict[str, list[int]] = defaultdict(list)
-        for face, tags in enumerate(self.tags):
+        for face, tags in enumerate(self.names):
             for tag in tags:
                 by_tag[tag].append(face)
         return {tag: tuple(faces) for tag, faces in by_tag.items()}
@@ -47,8 +66,8 @@ class Body:
         for edge, faces in enumerate(self.solid.faces_at_edges):
             if self.solid.degenerate_edges[edge] or (opened is not None and len(faces) == 1 and edge not in opened):
                 continue
-            for a in self.tags[faces[0]]:
-                for b in self.tags[faces[-1]]:
+            for a in self.names[faces[0]]:
+                for b in self.names[faces[-1]]:
                     pair = (a, b) if a <= b else (b, a)
                     if not by_pair[pair] or by_pair[pair][-1] != edge:
                         by_pair[pair].append(edge)
@@ -81,6 +100,7 @@ def named(made: Made, step: str, inputs: Sequence[Body] = (), lineage: Mapping[s
             for tag in _tags_of(origin, step, inputs, lineage or {}):
                 if tag not in tags:
                     tags.append(tag)
+            tags += [mark for mark in _marks_of(origin, step, inputs) if mark not in tags]
         rows.append(tuple(tags))
     for face, known in enumerate(rows):
         if not known:
@@ -118,6 +138,16 @@ def _tags_of(origin: Origin, step: str, inputs: Sequence[Body], lineage: Mapping
         tail = f"~{rest}" if rest else ""
         return tuple(f"{step}.{origin.role}[{name}{tail}]" for name in (entity, *lineage.get(entity, ())))
     return (f"{step}.{origin.role}{{{_source_name(source, inputs)}}}",)
+
+
+def _marks_of(origin: Origin, step: str, inputs: Sequence[Body]) -> Tags:
+    """What the copy of a face wears: all that the face does."""
+    if origin.role is None or not origin.role.startswith(_COPIES) or not origin.sources:
+        return ()
+    source = origin.sources[0]
+    if not isinstance(source, kernel.history.FaceOf):
+        return ()
+    return tuple(f"{step}.{origin.role}{{{tag}}}" for tag in inputs[source.body].tags[source.face] if coat(tag))
 
 
 def _source_tags(source: Source, inputs: Sequence[Body]) -> Tags:

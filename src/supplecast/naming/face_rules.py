@@ -49,7 +49,7 @@ def _smooth(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:
 
 
 def _made_by(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:
-    return {face for face in _all_faces(body) if made_by(body.tags[face], rule.of or "")}
+    return {face for face in _all_faces(body) if made_by(body.names[face], rule.of or "")}
 
 
 def _flat(body: Body, rule: Rule, resolve: FaceResolver) -> set[int]:

@@ -41,7 +41,7 @@ def offered_faces(body: Body, picked: int, reference: FaceRef) -> list[Offer]:
     """The rules that would catch a picked face and more, each with the faces it catches, fewest first."""
     solid, where = body.solid, {"body": reference.body}
     rules = [Rule(rule="smooth faces", face=reference, **where)]
-    rules += [Rule(rule="faces made by", of=step, **where) for step in dict.fromkeys(map(maker, body.tags[picked]))]
+    rules += [Rule(rule="faces made by", of=step, **where) for step in dict.fromkeys(map(maker, body.names[picked]))]
     if kernel.measure.is_flat(solid, picked):
         normal = kernel.measure.flat_frame(solid, picked).normal
         for place, along in enumerate(normal):

@@ -70,7 +70,7 @@ class Kind:
 
 
 def _around_face(body: Body, face: int) -> frozenset[str]:
-    return frozenset(tag for other in body.solid.neighbours[face] for tag in body.tags[other])
+    return frozenset(tag for other in body.solid.neighbours[face] for tag in body.names[other])
 
 
 def _far_around_face(body: Body, face: int) -> frozenset[str]:
@@ -83,7 +83,7 @@ def _far_around_face(body: Body, face: int) -> frozenset[str]:
 def _at_edge_ends(body: Body, edge: int) -> frozenset[str]:
     """Tags of the faces that meet the edge at its ends, without its own two."""
     own = set(body.solid.faces_at_edges[edge])
-    return frozenset(tag for face in body.solid.faces_at_edge_ends[edge] - own for tag in body.tags[face])
+    return frozenset(tag for face in body.solid.faces_at_edge_ends[edge] - own for tag in body.names[face])
 
 
 def _far_around_edge(body: Body, edge: int) -> frozenset[str]:
@@ -102,27 +102,27 @@ def _edge_middle(body: Body, index: int) -> Vec:
     return kernel.edges.middle(body.solid, index)
 
 
-FACE = Kind("face", _around_face, _far_around_face, lambda body, face: (body.tags[face],), _face_middle)
+FACE = Kind("face", _around_face, _far_around_face, lambda body, face: (body.names[face],), _face_middle)
 EDGE = Kind(
     "edge",
     _at_edge_ends,
     _far_around_edge,
-    lambda body, edge: tuple(body.tags[face] for face in body.solid.faces_at_edges[edge]),
+    lambda body, edge: tuple(body.names[face] for face in body.solid.faces_at_edges[edge]),
     _edge_middle,
 )
 
 
 def reference_face(body: Body, face: int, body_id: str | None = None) -> FaceRef:
     """The lasting reference to a face that was picked. Prefers the tag that fewest faces share, then the first."""
-    tag = min(body.tags[face], key=lambda t: len(body.faces_by_tag[t]))
-    also = tuple(t for t in body.tags[face] if t != tag)
+    tag = min(body.names[face], key=lambda t: len(body.faces_by_tag[t]))
+    also = tuple(t for t in body.names[face] if t != tag)
     return FaceRef(face=tag, body=body_id, also=also, **_distinguishing(body, FACE, face, body.faces_by_tag[tag]))
 
 
 def reference_edge(body: Body, edge: int, body_id: str | None = None) -> EdgeRef:
     """The lasting reference to an edge that was picked."""
     faces = body.solid.faces_at_edges[edge]
-    pairs = [(min(a, b), max(a, b)) for a in body.tags[faces[0]] for b in body.tags[faces[-1]]]
+    pairs = [(min(a, b), max(a, b)) for a in body.names[faces[0]] for b in body.names[faces[-1]]]
     pair = min(pairs, key=lambda p: len(body.edges_by_pair[p]))
     also = tuple(dict.fromkeys(t for side in EDGE.sides(body, edge) for t in side if t not in pair))
     return EdgeRef(edge=pair, body=body_id, also=also, **_distinguishing(body, EDGE, edge, body.edges_by_pair[pair]))

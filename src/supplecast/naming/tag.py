@@ -2,6 +2,9 @@
 
     tag = maker "." role ["[" entity "]"] ["{" source {"|" source} "}"] {"[" label "]"}
 
+A face that wears a finish or a print carries a mark in the same grammar, `fi1.coat`: it goes wherever the face goes and is no
+name, so that what something looks like never changes how it is found.
+
 `p81.side[L2]`: the side that step p81 made over the sketch's line L2 · `b07.inner{p81.start}`: the inside that b07 made of the
 start face of p81 · `w2c.blend{p81.side[L1]|p81.side[L2]}`: the round of the edge between two sides. A body's id begins with its
 maker too: `p5.core`.
@@ -74,6 +77,7 @@ ROLES = {
 }
 """What each role is called on the screen."""
 
+_COAT = re.compile(r"([A-Za-z][A-Za-z0-9]*)\.coat(?![A-Za-z ])")
 _SIDES_OF_BLOCKS = ("cavity", "core")
 
 
@@ -85,6 +89,12 @@ def maker(name: str) -> str:
 def role(tag: str) -> str:
     """What the face is to its maker."""
     return re.split(r"[\[{]", tag.partition(".")[2], maxsplit=1)[0]
+
+
+def coat(tag: str) -> str:
+    """The step whose finish or print a mark stands for; blank for a name."""
+    found = _COAT.search(tag) if ".coat" in tag else None
+    return found[1] if found else ""
 
 
 def source(tag: str) -> str:

@@ -22,7 +22,7 @@ from supplecast.wire.task import Task
 
 _MOST = 400
 R = TypeVar("R", BuildResult, Gauges)
-_WHAT: dict[type[Any], str] = {BuildResult: "build 2", Gauges: "gauges 1"}
+_WHAT: dict[type[Any], str] = {BuildResult: "build 3", Gauges: "gauges 1"}
 
 
 def picture_name(task: Task) -> str:
@@ -62,8 +62,15 @@ def kept(task: Task, kind: type[R]) -> R | None:
         answer: R = _adapters()[kind].validate_json(content)
     except ValidationError:
         return None
-    meshes = [body.mesh for body in answer.bodies if body.mesh] if isinstance(answer, BuildResult) else []
-    return answer if all((Path(task.blobs) / mesh).exists() for mesh in meshes) else None
+    return answer if all((Path(task.blobs) / blob).exists() for blob in drawn_by(answer)) else None
+
+
+def drawn_by(answer: BuildResult | Gauges) -> list[str]:
+    """The blobs that show what a build answered: meshes, and what is printed on them."""
+    if not isinstance(answer, BuildResult):
+        return []
+    meshes = [body.mesh for body in answer.bodies if body.mesh]
+    return [*meshes, *(blob for body in answer.bodies for one in body.prints for blob in (one.skin, one.picture))]
 
 
 @cache

@@ -11,12 +11,13 @@ import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import ConfigDict, TypeAdapter, ValidationError
+from pydantic import ConfigDict, Discriminator, TypeAdapter, ValidationError
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.coat import Coat, Motion
 from supplecast.document.keys import Read, digest
 from supplecast.document.rebuild import Built, Memory, Trace
 from supplecast.document.state import Datum, Delta, Effect, Entry, Outcome, Role, SketchEntry
@@ -25,7 +26,7 @@ from supplecast.geometry import Box, Mass, Vec
 from supplecast.naming import Body
 from supplecast.tooling.stock import Stock
 
-_VERSION = 11
+_VERSION = 12
 Tags = tuple[tuple[str, ...], ...]
 
 
@@ -44,6 +45,7 @@ class StoredBody:
     box: Box | None
     group: tuple[str, ...]
     stock: Stock | None
+    moved: tuple[tuple[str, Motion], ...]
 
 
 @dataclass(frozen=True)
@@ -75,6 +77,7 @@ class StoredTrace:
     sketches: tuple[SketchEntry, ...]
     datums: tuple[Datum, ...]
     effect: StoredEffect | None
+    coats: tuple[Annotated[Coat, Discriminator("what")], ...]
 
     @property
     def files(self) -> set[str]:
@@ -193,6 +196,7 @@ def _stored(trace: Trace) -> StoredTrace:
         delta.sketches,
         delta.datums,
         _stored_effect(delta.effect) if delta.effect else None,
+        delta.coats,
     )
 
 
@@ -209,6 +213,7 @@ def _stored_body(entry: Entry) -> StoredBody:
         kernel.measure.BOX.known(entry.body.solid),
         entry.group,
         entry.stock,
+        entry.moved,
     )
 
 
@@ -221,7 +226,8 @@ def _trace(row: StoredTrace, blobs: Path) -> Trace:
     """The trace with its shapes. ValueError if one of them is gone or damaged."""
     bodies = tuple(_entry(body, blobs) for body in row.bodies)
     effect = _effect(row.effect, blobs) if row.effect else None
-    return Trace(row.key, row.reads, Delta(bodies, row.gone, row.sketches, row.datums, effect), row.outcome, row.targets)
+    delta = Delta(bodies, row.gone, row.sketches, row.datums, effect, row.coats)
+    return Trace(row.key, row.reads, delta, row.outcome, row.targets)
 
 
 def _entry(stored: StoredBody, blobs: Path) -> Entry:
@@ -234,7 +240,8 @@ def _entry(stored: StoredBody, blobs: Path) -> Entry:
     if stored.box:
         kernel.measure.BOX.keep(solid, stored.box)
     body = Body(solid, stored.tags)
-    return Entry(stored.id, stored.name, stored.role, body, stored.key, stored.pull, stored.group, stored.stock)
+    where = (stored.pull, stored.group, stored.stock, stored.moved)
+    return Entry(stored.id, stored.name, stored.role, body, stored.key, *where)
 
 
 def _effect(stored: StoredEffect, blobs: Path) -> Effect:

@@ -50,6 +50,21 @@ class RevisionAnswer(Generic[R]):
 
 
 @dataclass(frozen=True)
+class KeptArt:
+    """A picture as a step knows it."""
+
+    file: str
+    asset: str
+
+
+@dataclass(frozen=True)
+class ArtAnswer:
+    """A picture that has been kept."""
+
+    art: KeptArt
+
+
+@dataclass(frozen=True)
 class InPlaceAnswer:
     """The document of the part."""
 

@@ -13,12 +13,13 @@ from supplecast.document.model import Document
 from supplecast.errors import BusyError, StoreError, SuppleError
 from supplecast.store.library import Library
 from supplecast.web import habits
+from supplecast.web.answers import KeptArt
 from supplecast.web.sheet import Around
 from supplecast.web.spoken import spoken
 from supplecast.wire import options
 from supplecast.wire.results import BuildResult
 from supplecast.wire.task import Task
-from supplecast.wire.verbs import CHECK_FILE
+from supplecast.wire.verbs import CHECK_FILE, CHECK_PICTURE
 from supplecast.workers.engine import Engine, Job
 
 
@@ -93,6 +94,19 @@ def keep_bodies_file(name: str, content: bytes) -> dict[str, str]:
         raise SuppleError(job.message or "Reading this file takes too long.", job.hint or "Try a smaller file.")
     taken = job.result.taken if job.result else "as filed"
     return {"type": "import", "file": name[:200], "asset": library().add_asset(name, content), "taken": taken}
+
+
+def keep_picture(name: str, content: bytes) -> KeptArt:
+    """Keep a picture to be printed. A worker reads it first, to refuse broken ones."""
+    with waiting() as may:
+        if not may:
+            raise BusyError("Too many files are being read just now.", "Wait a little, then choose the picture again.")
+        path = engine().brought(content)
+        job = engine().submit(CHECK_PICTURE, path.name, task(Document()), options.ReadFile(str(path)), brought=path)
+        job = engine().wait(job.id, 60)
+    if job.state != "done":
+        raise SuppleError(job.message or "Reading this picture takes too long.", job.hint or "Save it smaller.")
+    return KeptArt(name[:200], library().add_asset(name, content))
 
 
 def unit_of(document_id: str) -> str:

@@ -50,6 +50,7 @@ COMPARE = Verb("compare", options.Compare, comparisons.Comparison, room="aside",
 EXPORT = Verb("export", options.Export, results.WrittenFile, room="files", deadline=180)
 PICTURE = Verb("picture", options.Draw, results.Picture, later=True)
 CHECK_FILE = Verb("check file", options.ReadFile, results.FileBodies, room="files")
+CHECK_PICTURE = Verb("check picture", options.ReadFile, results.PictureFacts, room="files")
 TRACE_PHOTO = Verb("trace photo", options.TracePhoto, results.OutlineCurves, room="files", deadline=60)
 READ_OUTLINE = Verb("read outline", options.ReadFile, results.OutlineCurves, room="files", deadline=30)
 

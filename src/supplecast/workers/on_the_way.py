@@ -25,7 +25,7 @@ def on_the_way(task: Task, document: Document) -> Seen:
         nonlocal last
         if document.kind != "part" or number == of or not state.bodies or time.perf_counter() - last < _BETWEEN:
             return
-        bodies = [shown(entry, task, document, preview) for entry in state.bodies.values()]
+        bodies = [shown(entry, task, document, preview, state.coats) for entry in state.bodies.values()]
         glimpse.show(task, OnTheWay(number, bodies))
         last = time.perf_counter()
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.coat import Coat
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, Look
 from supplecast.document.state import STEEL, Entry
@@ -21,21 +23,26 @@ from supplecast.store import shelf
 from supplecast.wire.options import Build
 from supplecast.wire.results import ShownBody
 from supplecast.wire.task import Task
+from supplecast.workers.dressed import dressed
 from supplecast.workers.opened import tell
 
 _CREASE = math.cos(math.radians(30))
 
 
-def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: bool = False) -> ShownBody:
-    """A body with its measures, as exact as `asked`, and its mesh."""
+def shown(
+    entry: Entry, task: Task, document: Document, asked: Build, coats: Mapping[str, Coat], *, stale: bool = False
+) -> ShownBody:
+    """A body with its measures, as exact as `asked`, its mesh, and what its faces wear by `coats`."""
     box, mass = _measured(entry, task, asked)
     material = document.material
+    mesh = _mesh(entry, task)
+    whole, areas, prints = dressed(entry, mesh, document, coats, task)
     return ShownBody(
         id=entry.id,
         name=entry.name,
         role=entry.role,
         solid=entry.is_solid,
-        mesh=_mesh(entry, task),
+        mesh=mesh,
         volume=mass.volume,
         area=mass.area,
         mass=grams(mass.volume, material) if material and entry.role != "neighbour" else None,
@@ -46,6 +53,9 @@ def shown(entry: Entry, task: Task, document: Document, asked: Build, *, stale: 
         stale=stale,
         look=document.looks.get(entry.id, Look()),
         group=entry.group,
+        finish=whole,
+        areas=areas,
+        prints=prints,
     )
 
 

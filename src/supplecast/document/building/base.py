@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, NoReturn, ParamSpec, TypeVar
 
 from supplecast.document.builder import MaterialKey, Outside
+from supplecast.document.coat import Coat
 from supplecast.document.keys import Read
 from supplecast.document.mend import bodies_at_fault, culprits
 from supplecast.document.state import Datum, Effect, Entry, Flag, Handle, Reading, SketchEntry, State, Travel
@@ -59,6 +60,8 @@ class Base:
         self._sketches: list[SketchEntry] = []
         self._datums: list[Datum] = []
         self._effect: Effect | None = None
+        self._coats: list[Coat] = []
+        self._brought: list[Entry] = []  # bodies of other documents that the step has asked for
 
     @property
     def step_id(self) -> str:

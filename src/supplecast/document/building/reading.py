@@ -244,6 +244,7 @@ class Reading(Writing):
             self._note_read("link", pick.model_dump_json(), self.outside.linked_key(pick))
             entries = self.outside.linked(pick)
             self.offers = tuple(self.outside.linkable(pick))
+            self._brought += entries
             return entries
         except SuppleError as fault:
             raise StepError(field, fault.message, fault.hint) from fault

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any, Literal
 
 from supplecast.curves import Curve2, Region
 from supplecast.document.building.base import Base
+from supplecast.document.building.carried import since
+from supplecast.document.coat import Coat, Motion
 from supplecast.document.keys import digest, steps_ahead
 from supplecast.document.state import Datum, Delta, Effect, Entry, Flag, Reading, Role, SketchEntry, Travel
 from supplecast.geometry import Frame, Vec
@@ -28,13 +31,30 @@ class Writing(Base):
         stock: Stock | None = None,
     ) -> None:
         body_id = f"{self.step.id}.{suffix}" if suffix else self.step.id
-        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull, group, stock)
+        moved = self._moved(body)
+        self._bodies[body_id] = Entry(body_id, name, role, body, self._key(body_id), pull, group, stock, moved)
 
     def replace(self, entry: Entry, body: Body, role: Role | None = None, pull: Vec | None = None, name: str = "") -> None:
         key = self._key(entry.id)
         self._bodies[entry.id] = Entry(
-            entry.id, name or entry.name, role or entry.role, body, key, pull or entry.pull, entry.group, entry.stock
-        )
+            entry.id, name or entry.name, role or entry.role, body, key, pull or entry.pull, entry.group, entry.stock,
+            self._moved(body),
+        )  # fmt: skip
+
+    def wear(self, entry: Entry, faces: Sequence[int], coat: Coat) -> None:
+        mark, worn = f"{self.step.id}.coat", set(faces)
+        body = entry.body
+        tags = tuple((*row, mark) if face in worn else row for face, row in enumerate(body.tags))
+        names = sorted("\x1f".join(body.names[face]) for face in worn)
+        key = digest(entry.key, mark, *names)
+        self._bodies[entry.id] = replace(entry, body=Body(body.solid, tags), key=key)
+        self._coats.append(coat)
+
+    def _moved(self, body: Body) -> tuple[tuple[str, Motion], ...]:
+        """How a written body has gone since prints were laid on it: as it was carried, after what its source had gone."""
+        if not body.coats:
+            return ()
+        return since(body, [*self.state.bodies.values(), *self._brought])
 
     def written(self, entry: Entry) -> Entry:
         return self._bodies.get(entry.id, entry)
@@ -93,4 +113,5 @@ class Writing(Base):
 
     def delta(self) -> Delta:
         bodies = tuple(self._bodies.values())
-        return Delta(bodies, tuple(self._gone), tuple(self._sketches), tuple(self._datums), self._effect)
+        sketches, datums = tuple(self._sketches), tuple(self._datums)
+        return Delta(bodies, tuple(self._gone), sketches, datums, self._effect, tuple(self._coats))

@@ -8,6 +8,7 @@ never used if they differ.
 from __future__ import annotations
 
 import ctypes
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
@@ -15,6 +16,7 @@ from typing import Any
 import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepLib import BRepLib_ToolTriangulatedShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
@@ -27,7 +29,7 @@ from supplecast.errors import KernelError
 from supplecast.geometry import Floats, Ints, Rows
 from supplecast.kernel.shapes import apart
 from supplecast.kernel.shapes.mesh_body import MeshBody
-from supplecast.kernel.shapes.shape import Solid
+from supplecast.kernel.shapes.shape import Solid, Surface
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,27 @@ def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = T
         np.array(ends, dtype=np.int32),
         polylines(solid, deflection, angle) if edges else (),
     )
+
+
+def skin(solid: Solid, faces: Sequence[int], deflection: float, angle: float) -> tuple[Floats, Floats, Ints]:
+    """Points (n, 3) mm, outward normals (n, 3) and triangles (m, 3) of some faces, meshed aside: the solid keeps what triangles
+    it has. KernelError for faces that could not be meshed.
+    """
+    if isinstance(solid, MeshBody):
+        whole = _as_it_is(solid)
+        return whole.points, whole.normals, whole.triangles[np.isin(whole.faces, np.array(faces))]
+    points, normals, triangles, count = [], [], [], 0
+    for index in faces:
+        copied = BRepBuilderAPI_Copy(solid.face(index)).Shape()
+        BRepMesh_IncrementalMesh(copied, deflection, False, angle, False)
+        patched = patch(Surface(copied), 0)
+        if patched is None:
+            raise KernelError("This face could not be turned into triangles.", faces=(index,))
+        points.append(patched[0])
+        normals.append(patched[1])
+        triangles.append(patched[2] + count)
+        count += len(patched[0])
+    return np.concatenate(points), np.concatenate(normals), np.concatenate(triangles).astype(np.int32)
 
 
 def polylines(solid: Solid, deflection: float, angle: float) -> tuple[Floats, ...]:

@@ -13,7 +13,7 @@ from supplecast.errors import BusyError, DocumentError, SuppleError
 from supplecast.store.library import Revision
 from supplecast.tooling.resins import RESINS
 from supplecast.web import context, demo, sheet
-from supplecast.web.answers import InPlaceAnswer, PreviewStarted, RevisionAnswer
+from supplecast.web.answers import ArtAnswer, InPlaceAnswer, PreviewStarted, RevisionAnswer
 from supplecast.web.requests import BeginningRequest, BuildRequest, EditRequest, InPlaceRequest, PreviewRequest, UpTo
 from supplecast.web.routing import api
 from supplecast.wire import options
@@ -114,6 +114,16 @@ def imports(document_id: str) -> RevisionAnswer[BuildResult]:
     edit = read_edit({"op": "add", "type": values.pop("type"), "values": values})
     changed, words = apply(head.document, edit)
     return built(context.library().commit(document_id, head.number, changed, words))
+
+
+@api.post("/documents/<document_id>/pictures")
+def pictures(document_id: str) -> ArtAnswer:
+    """Keep an uploaded PNG, JPEG or SVG, to be printed by a step."""
+    context.library().head(document_id)
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise SuppleError("No file was chosen.", "Choose a PNG, JPEG or SVG picture.")
+    return ArtAnswer(context.keep_picture(upload.filename, upload.read()))
 
 
 @api.post("/documents/<document_id>/preview")

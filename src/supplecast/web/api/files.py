@@ -18,7 +18,8 @@ from supplecast.wire import options
 from supplecast.wire.results import Picture, WrittenFile
 from supplecast.wire.verbs import EXPORT, PICTURE
 
-_MEDIA = {"f32": "application/octet-stream", "png": "image/png", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
+_BARE = "application/octet-stream"
+_MEDIA = {"f32": _BARE, "print": _BARE, "png": "image/png", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
 _BLOB = re.compile(r"^[0-9a-f]{24,64}\.(\w+)$")
 
 

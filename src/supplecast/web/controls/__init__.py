@@ -66,6 +66,10 @@ class Token:
         match self.kind:
             case "words" | "text" | "set":
                 return {"words": self.text, "set": ""}.get(self.kind, self.value)
+            case "near" | "put":
+                return ""
+            case "picture":
+                return self.text
             case "number":
                 return self.value or "by rule"
             case "bodies" | "toggles":

@@ -9,6 +9,7 @@ from dataclasses import replace
 
 from supplecast.document.fields import Row, row_model
 from supplecast.web.controls import Control, Place, Token, shown
+from supplecast.web.controls.looks import near
 
 _BRACES = re.compile(r"\{([a-zA-Z0-9_.]+)\}")
 
@@ -22,6 +23,8 @@ def sentence(text: str, place: Place) -> Iterator[Token]:
         path = match.group(1)
         if path.endswith(".add"):
             yield _adding(path.removesuffix(".add"), place)
+        elif path.endswith(".near"):
+            yield near(path.removesuffix(".near"))
         else:
             yield from shown(replace(place, path=path))
         at = match.end()

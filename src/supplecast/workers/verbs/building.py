@@ -64,7 +64,8 @@ def build(task: Task, asked: options.Build) -> BuildResult:
         spoken.setdefault(hint.step, []).append(hint)
     used = _used_sketches(document, built)
     bodies = [
-        shown(entry, task, document, asked, stale=true.get(name) is not entry) for name, entry in built.state.shown().items()
+        shown(entry, task, document, asked, built.coats, stale=true.get(name) is not entry)
+        for name, entry in built.state.shown().items()
     ]
     if document.kind == "assembly":
         bodies = [replace(body, look=_told_apart(body, k)) for k, body in enumerate(bodies)]

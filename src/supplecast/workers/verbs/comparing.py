@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import asdict, replace
 from pathlib import Path
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.coat import Coat
 from supplecast.document.comparing import Compared, compare, paired_bodies, sheet_differences
 from supplecast.document.keys import digest
 from supplecast.document.model import Document
@@ -42,7 +44,7 @@ def compare_two(task: Task, asked: options.Compare) -> Comparison:
     compared = [compare(first, second, documents) for first, second in pairs]
     return Comparison(
         words=_words(compared),
-        sides=[[shown(entry, task, document, options.Build()) for entry in entries] for document, entries in sides],
+        sides=[[shown(e, task, document, options.Build(), coats) for e in entries] for document, entries, coats in sides],
         figures=_figures(documents, compared),
         faces=[ComparedFace(**asdict(change), pair=n) for n, one in enumerate(compared) for change in one.faces],
         pairs=[(one.first.id, one.second.id) for one in compared],
@@ -53,12 +55,12 @@ def compare_two(task: Task, asked: options.Compare) -> Comparison:
     )
 
 
-def _side(task: Task) -> tuple[Document, list[Entry]]:
+def _side(task: Task) -> tuple[Document, list[Entry], Mapping[str, Coat]]:
     document, built = built_of(task)
     entries = [entry for entry in built.state.bodies.values() if entry.is_own]
     if not entries:
         raise SuppleError(f"“{document.name}” has no body to compare.", "Choose another revision.")
-    return document, entries
+    return document, entries, built.coats
 
 
 def _words(compared: list[Compared]) -> list[str]:

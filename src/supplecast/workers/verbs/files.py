@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from supplecast import kernel
+from supplecast.art import picture as pictures
 from supplecast.atomic import write_atomically
 from supplecast.document.stroke import Stroke
 from supplecast.errors import KernelError, SuppleError
@@ -21,9 +22,9 @@ from supplecast.sketch.belongings import Photo
 from supplecast.steps.tool.sides import assembly
 from supplecast.steps.tool.stroke import stroke_of
 from supplecast.wire import options
-from supplecast.wire.results import FileBodies, OutlineCurves, Picture, WrittenFile
+from supplecast.wire.results import FileBodies, OutlineCurves, Picture, PictureFacts, WrittenFile
 from supplecast.wire.task import Task
-from supplecast.wire.verbs import CHECK_FILE, EXPORT, PICTURE, READ_OUTLINE, TRACE_PHOTO
+from supplecast.wire.verbs import CHECK_FILE, CHECK_PICTURE, EXPORT, PICTURE, READ_OUTLINE, TRACE_PHOTO
 from supplecast.wording import brief
 from supplecast.workers.opened import built_of
 from supplecast.workers.registry import does
@@ -96,6 +97,15 @@ def check_file(task: Task, asked: options.ReadFile) -> FileBodies:
     except KernelError:
         taken = "as mesh"
     return FileBodies([one.name for one in meshes], taken)
+
+
+@does(CHECK_PICTURE)
+def check_picture(task: Task, asked: options.ReadFile) -> PictureFacts:
+    """Read a picture and draw it once, so that a broken one is refused before it enters a document."""
+    content = Path(asked.path).read_bytes()
+    facts = pictures.read(content)
+    pictures.pixels(content)
+    return PictureFacts(facts.kind, facts.width, facts.height)
 
 
 @does(TRACE_PHOTO)

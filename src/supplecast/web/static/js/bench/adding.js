@@ -2,6 +2,9 @@
 
 import { send } from '../api.js';
 
+const MOST_PICTURE = 24 * 2 ** 20;
+const PICTURES = /\.(png|jpe?g|svg)$/i;
+
 /** @type {ThisType<any> & Record<string, any>} */
 export const adding = {
   // Steps that can start from what is picked come first.
@@ -122,6 +125,33 @@ export const adding = {
     return read;
   },
 
+  // A picture chosen for a step.
+  async bringPicture(input) {
+    const [file] = input.files;
+    const { step, field } = input.dataset;
+    input.value = '';
+    const value = file && (await this.keptPicture(file));
+    if (value) await this.edit({ op: 'set', step, field, value });
+  },
+
+  // Keep a picture with the others; gives what a step knows it by, or null where it cannot be used.
+  async keptPicture(file) {
+    if (file.size > MOST_PICTURE) {
+      this.tell('Not done:', `${file.name} is larger than ${MOST_PICTURE / 2 ** 20} MB. Save it smaller.`, 'fault');
+      return null;
+    }
+    this.tell('Picture:', `reading ${file.name} …`);
+    const form = new FormData();
+    form.append('file', file);
+    try {
+      await this.chain;
+      return (await send(this.path('pictures'), form)).art;
+    } catch (problem) {
+      this.fail(problem);
+      return null;
+    }
+  },
+
   // A file that is dropped anywhere on the page of a part.
   dropFile(event) {
     const [file] = event.dataTransfer.files;
@@ -129,8 +159,24 @@ export const adding = {
     event.preventDefault();
     if (file.name.endsWith('.json'))
       this.tell('Not done:', 'A document is imported into a project: drop it there, in the list of projects.', 'fault');
+    else if (PICTURES.test(file.name) && this.kind !== 'tool' && !this.sk.on) this.dropPicture(file, event);
     else if (this.kind === 'part' && !this.sk.on) this.bringIn(file);
     else this.tell('Not done:', 'Bodies of a file are brought into a part: open one, and drop it there.', 'fault');
+  },
+
+  // A picture dropped on a face is printed there.
+  async dropPicture(file, { clientX, clientY }) {
+    const hit = this.viewer.picker.at(clientX, clientY, 'faces');
+    if (hit?.face === undefined) {
+      this.tell('Not done:', 'A picture is printed on a face: drop it on one.', 'fault');
+      return;
+    }
+    const spot = this.viewer.picker.spotAt(clientX, clientY);
+    const art = await this.keptPicture(file);
+    if (!art) return;
+    const picked = (await this.refer([hit])).map((one) => one.pick);
+    const line = await this.settled(await this.addStep({ type: 'printed art', picked, values: { art, spot, on: picked } }));
+    if (line) this.readyField(line, []);
   },
 
   async bringIn(file) {

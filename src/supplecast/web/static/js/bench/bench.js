@@ -41,6 +41,8 @@ const state = () => ({
   canRedo: false,
   stepCount: '',
   mode: 'shaded',
+  background: 'bench',
+  depth: false,
   cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' },
   stroke: 0,
   way: { on: false, travel: null, share: 0 },
@@ -81,7 +83,7 @@ const state = () => ({
   offender: { words: '', place: '' },
   pullWay: '',
   figureOpen: '',
-  gating: false,
+  onSpot: null, // what is to be done with the next place that is clicked
   lesson: noLesson(),
   unitAsk: {
     on: false,
@@ -157,6 +159,8 @@ const opening = {
       onHandle: this.heardHandles,
     });
     this.viewer.wants = 'any';
+    for (const what of ['picking', 'placing', 'measuring', 'sk.on'])
+      this.$watch(what, () => this.viewer.setAtWork(this.picking || this.placing || this.measuring || this.sk.on));
     this.viewer.hasPull = this.kind !== 'assembly';
     this.viewer.ground.unit = this.unit;
     this.viewer.ground.drawAxes(true);

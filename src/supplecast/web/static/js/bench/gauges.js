@@ -264,18 +264,8 @@ export class Gauges {
 
   pickGate() {
     const { bench } = this;
-    bench.gating = true;
-    bench.modes.enter('gating', () => {
-      bench.gating = false;
-      bench.tell('Ready:', 'the gate stays as it was');
-    });
-    bench.tell('Gate:', 'click the place where the resin enters; Esc leaves it as it was');
-  }
-
-  async gate(point) {
-    const { bench } = this;
-    bench.gating = false;
-    bench.modes.end('gating');
-    if (point) await bench.edit({ op: 'document', gate: point });
+    bench.askSpot('Gate:', 'click the place where the resin enters; Esc leaves it as it was', 'the gate', (gate) =>
+      bench.edit({ op: 'document', gate }),
+    );
   }
 }

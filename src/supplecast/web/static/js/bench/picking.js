@@ -200,9 +200,8 @@ export const picking = {
       await this.placed(hit).catch((problem) => this.fail(problem));
       return;
     }
-    if (this.gating) {
-      const spot = this.viewer.picker.spotAt(event.clientX, event.clientY);
-      if (spot) await this.gauges.gate(spot);
+    if (this.onSpot) {
+      await this.takeSpot(event);
       return;
     }
     if (this.measuring && !this.picking) {

@@ -87,6 +87,32 @@ export const placing = {
     this.showPlanes();
   },
 
+  // Wait for a click on the model; `then` is given the place, and Escape leaves `what` as it was.
+  askSpot(lead, say, what, then) {
+    this.onSpot = then;
+    this.modes.enter('spotting', () => {
+      this.onSpot = null;
+      this.tell('Ready:', `${what} stays as it was`);
+    });
+    this.tell(lead, say);
+  },
+
+  async takeSpot({ clientX, clientY }) {
+    const then = this.onSpot;
+    const spot = this.viewer.picker.spotAt(clientX, clientY);
+    if (!spot) return;
+    this.onSpot = null;
+    this.modes.end('spotting');
+    await then(spot);
+  },
+
+  // Where a step is to put what it does: the next click on the model.
+  putByClick(step, field) {
+    this.askSpot('Put:', 'click its place on the face; Esc leaves it where it is', 'it', (value) =>
+      this.edit({ op: 'set', step, field, value }),
+    );
+  },
+
   // The standard planes that the list says are to be seen.
   showPlanes() {
     if (!this.placing) this.viewer.ground.show(shownPlanes(this.seen, this.viewer.ground.reach(), this.viewer.eye.way));

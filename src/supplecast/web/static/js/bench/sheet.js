@@ -6,6 +6,7 @@ const PROMPTS = {
   length: 'type the length, Enter to keep, Esc to leave as it was',
   angle: 'type the angle, Enter to keep, Esc to leave as it was',
   percent: 'type the percentage, Enter to keep, Esc to leave as it was',
+  colour: 'type six digits such as #2F6C76, Enter to keep, Esc to leave as it was',
   words: 'type the text, Enter to keep',
   text: 'type the name, Enter to keep',
 };
@@ -130,6 +131,18 @@ export function listenToSheet(sheet, bench) {
     }
   });
 
+  // A colour from the wheel is tried while one looks for it, and kept when the wheel closes.
+  sheet.addEventListener('input', ({ target }) => {
+    if (target.type !== 'color') return;
+    clearTimeout(timer);
+    timer = setTimeout(() => bench.preview(editOf(target)), 140);
+  });
+  sheet.addEventListener('change', ({ target }) => {
+    clearTimeout(timer);
+    if (target.type === 'color') bench.edit(editOf(target));
+    if (target.type === 'file') bench.bringPicture(target);
+  });
+
   // What an entry of a list does comes along with it: it sets a value, lets one pick in the view, or is the value itself.
   sheet.addEventListener('change', ({ target }) => {
     if (target.tagName !== 'SELECT') return;
@@ -172,6 +185,7 @@ export function listenToSheet(sheet, bench) {
     } else if (button.dataset.pick) {
       if (!bench.picksFor(step, field)) bench.startPicking(bench.wantedBy(button));
     } else if (button.dataset.mend) bench.edit(JSON.parse(button.dataset.mend));
+    else if (button.hasAttribute('data-put')) bench.putByClick(step, field);
     else if (button.dataset.mute) bench.edit({ op: 'mute', rule: button.dataset.mute, step });
     else if (button.hasAttribute('data-unmute')) bench.edit({ op: 'mute' });
     else if (button.dataset.set) bench.edit({ op: 'set', step, field, value: JSON.parse(button.dataset.set) });

@@ -4,8 +4,9 @@ import { UNITS } from '../facts.js';
 import { fixed } from '../numbers.js';
 import { takeUnit } from './units.js';
 import { STROKE, play, stageWords } from '../view/opening.js';
+import { BACKGROUNDS } from '../view/studio.js';
 
-const MODES = ['shaded', 'hidden edges', 'see-through', 'lines'];
+const MODES = ['shaded', 'finished', 'hidden edges', 'see-through', 'lines'];
 
 const FACING = {
   '0,0,1': ['top', 'bottom'],
@@ -21,7 +22,37 @@ export const viewPanel = {
   get modeWords() {
     return this.mode === 'shaded'
       ? 'Shaded'
-      : `Shaded, ${this.mode}`.replace('Shaded, see', 'See').replace('Shaded, lines', 'Lines');
+      : `Shaded, ${this.mode}`.replace(/Shaded, (see|lines|finished)/, (_, word) => word[0].toUpperCase() + word.slice(1));
+  },
+
+  // A document with finishes is first seen in them, where the machine is quick enough.
+  firstStyle({ bodies }) {
+    if (this.styled) return;
+    const finished = bodies.some((body) => body.finish || body.areas.length || body.prints.length);
+    if (!finished) return;
+    this.styled = true;
+    if (this.viewer.simple || this.mode !== 'shaded' || !this.seen.shown('style/finished')) return;
+    this.viewer.onSlow = (ms) => {
+      this.setMode('shaded');
+      this.seen.set(['style/finished'], false);
+      this.tell('Ready:', `shown plain, since finished a picture takes ${Math.round(ms)} ms here; V shows it finished`);
+    };
+    this.setMode('finished');
+  },
+
+  setMode(mode) {
+    this.mode = mode;
+    this.viewer.setMode(mode);
+  },
+
+  setBackground(name) {
+    this.background = name;
+    for (const one of BACKGROUNDS) document.getElementById('view').classList.toggle(`on-${one}`, one === name);
+  },
+
+  toggleDepth() {
+    this.depth = !this.depth;
+    this.viewer.setDepth(this.depth);
   },
 
   // Which sides of the rosette are the mold's: the core leaves along the pull.
@@ -52,8 +83,10 @@ export const viewPanel = {
   },
 
   cycleMode() {
-    this.mode = MODES[(MODES.indexOf(this.mode) + 1) % MODES.length];
-    this.viewer.setMode(this.mode);
+    this.viewer.onSlow = null;
+    this.styled = true;
+    this.setMode(MODES[(MODES.indexOf(this.mode) + 1) % MODES.length]);
+    this.seen.set(['style/finished'], this.mode === 'finished');
   },
 
   toggleSheet() {
@@ -113,7 +146,8 @@ export const viewPanel = {
   },
 
   // A finished tool is first shown open, the fixed side above where it hangs in a mold base; of bodies that show the same, one.
-  arrange({ stroke }) {
+  arrange({ stroke, bodies }) {
+    this.firstStyle({ bodies });
     this.viewer.legs = stroke?.legs || {};
     this.stages = stroke?.stages || [];
     this.canOpen = this.stages.length > 0;

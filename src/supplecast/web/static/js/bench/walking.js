@@ -9,7 +9,7 @@ const PAUSE = 250; // ms that a hand rests before the name is asked for
 export const walking = {
   // Whether a key is one for the model: while one picks or measures, or where the view has the focus.
   walksBy(event, pressed) {
-    if (this.placing || this.gating || (pressed && !(this.picking && pressed === this.chipOf()))) return false;
+    if (this.placing || this.onSpot || (pressed && !(this.picking && pressed === this.chipOf()))) return false;
     return this.picking || this.measuring || event.target === this.viewer.canvas;
   },
 

@@ -1,15 +1,18 @@
 // The eye: an orthographic camera that turns about a target, upright, moved by mouse, wheel and standard views.
 
-import { OrthographicCamera, Vector3 } from 'three';
+import { OrthographicCamera, PerspectiveCamera, Vector3 } from 'three';
 
 import { Fingers } from '../fingers.js';
 
 const HOME = { yaw: -0.62, pitch: 0.62 };
+const ANGLE = 26; // degrees that a window is high in perspective
+const DEEP = 1.12; // how much more a fit needs there: what is near is larger
 
 export class Eye {
   constructor(canvas, onChange) {
-    this.camera = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
-    this.camera.up.set(0, 0, 1);
+    this.even = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
+    this.deep = new PerspectiveCamera(ANGLE);
+    this.camera = this.even;
     this.target = new Vector3();
     this.standUpright([0, 0, 1]);
     this.yaw = HOME.yaw;
@@ -18,8 +21,16 @@ export class Eye {
     this.canvas = canvas;
     this.onChange = onChange;
     this.moved = false;
+    this.inDepth = false; // whether what is farther away is smaller
     this.leaves = (_event) => false; // pulls that something else is for
     this._listen();
+  }
+
+  // See what is farther away smaller, or everything as large as it is.
+  setDepth(on) {
+    this.inDepth = on;
+    this.apply();
+    this.onChange();
   }
 
   resize(width, height) {
@@ -58,10 +69,15 @@ export class Eye {
     this.unit = unit;
     const w = (this.width / 2) * unit;
     const h = (this.height / 2) * unit;
-    Object.assign(this.camera, { left: -w, right: w, top: h, bottom: -h });
     const { right, up } = this.axes();
+    this.camera = this.inDepth && !this.straight ? this.deep : this.even;
+    let away = 1000;
+    if (this.camera === this.deep) {
+      away = h / Math.tan((ANGLE * Math.PI) / 360); // so that the target is as large as without depth
+      Object.assign(this.deep, { aspect: this.width / this.height, near: away / 60, far: away * 30 });
+    } else Object.assign(this.even, { left: -w, right: w, top: h, bottom: -h });
     this.camera.up.copy(up);
-    this.camera.position.copy(this.target).addScaledVector(this.way, 1000);
+    this.camera.position.copy(this.target).addScaledVector(this.way, away);
     this.camera.lookAt(this.target);
     this.camera.updateProjectionMatrix();
     this.camera.updateMatrixWorld();
@@ -87,7 +103,7 @@ export class Eye {
     const short = Math.min(this.width, this.height);
     const across = ((high[0] - low[0]) / 2) * (short / this.width);
     const along = ((high[1] - low[1]) / 2) * (short / this.height);
-    this.span = Math.max(across, along, 1) * 1.28;
+    this.span = Math.max(across, along, 1) * 1.28 * (this.inDepth ? DEEP : 1);
     this.apply();
     this.onChange();
   }

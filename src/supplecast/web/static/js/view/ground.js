@@ -162,6 +162,7 @@ export class Ground {
 
   drawBar() {
     const { length, pixels } = barOf(this.view.eye.unit, this.unit);
+    this.bar.hidden = this.view.eye.inDepth; // nothing there is of one size
     this.bar.style.width = `${pixels.toFixed(1)}px`;
     this.bar.textContent = `${fixed(length, 6)} ${this.unit}`;
   }

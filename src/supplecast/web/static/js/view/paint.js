@@ -171,7 +171,7 @@ export class Paint {
   follow() {
     for (const { body, mesh } of this.shown) {
       const entry = this.viewer.bodies.get(body);
-      mesh.visible = Boolean(entry?.group.visible) && this.covers(entry.body) && this.viewer.mode !== 'lines';
+      mesh.visible = Boolean(entry?.group.visible) && this.covers(entry.body) && this.viewer.style !== 'lines';
       if (entry) mesh.position.copy(entry.group.position);
       mesh.material.clippingPlanes = this.viewer.section.planes;
       mesh.material.side = this.viewer.section.on ? DoubleSide : FrontSide;

@@ -1,30 +1,14 @@
 // The view: bodies from GLB in their drawing style, cut by the section, moved along the opening stroke.
 
-import {
-  Color,
-  DirectionalLight,
-  DoubleSide,
-  FrontSide,
-  GreaterDepth,
-  Group,
-  HemisphereLight,
-  LessEqualDepth,
-  LineBasicMaterial,
-  LineDashedMaterial,
-  LineSegments,
-  Mesh,
-  MeshLambertMaterial,
-  Scene,
-  Vector3,
-  WebGLRenderer,
-} from 'three';
+import { DirectionalLight, Group, HemisphereLight, Mesh, Scene, Vector3, WebGLRenderer } from 'three';
 import { crossAt } from './strokes.js';
 import { offset } from './opening.js';
 import { Eye } from './camera.js';
 import { Section } from './section.js';
-import { loadBody, withoutDust } from './body.js';
-import { COLOURS } from '../facts.js';
-import { EDGE, INK } from './colours.js';
+import { loadBody } from './body.js';
+import { Figure } from './figure.js';
+import { loadPrints } from './prints.js';
+import { Studio } from './studio.js';
 import { acceleratedRaycast } from 'three-mesh-bvh';
 import { Picker } from './picker.js';
 import { Overlay } from './overlay.js';
@@ -36,6 +20,7 @@ import { Handles } from './handles.js';
 Mesh.prototype.raycast = acceleratedRaycast;
 
 const KEPT = 400; // meshes kept when they are not shown: a tool with its base has a hundred bodies
+const SLOW = 160; // ms a finished picture may take before the plain style is offered instead
 const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 
 export class Viewer {
@@ -50,6 +35,7 @@ export class Viewer {
     this.onPick = onPick;
     this.onHover = onHover;
     const smooth = !new URLSearchParams(location.search).has('plain');
+    this.simple = !smooth;
     this.renderer = new WebGLRenderer({
       antialias: smooth,
       alpha: true,
@@ -64,9 +50,11 @@ export class Viewer {
     this.canvas.setAttribute('role', 'application');
     holder.append(this.canvas);
     this.scene = new Scene();
-    this.scene.add(new HemisphereLight('#ffffff', '#a9b0ab', 2.3));
+    const sky = new HemisphereLight('#ffffff', '#a9b0ab', 2.3);
     this.lamp = new DirectionalLight('#ffffff', 1.25);
-    this.scene.add(this.lamp, this.lamp.target);
+    this.lamps = [sky, this.lamp];
+    this.scene.add(sky, this.lamp, this.lamp.target);
+    this.studio = new Studio(this);
     this.eye = new Eye(this.canvas, () => this.invalidate());
     this.section = new Section();
     this.bodies = new Map();
@@ -74,6 +62,9 @@ export class Viewer {
     this.hidden = new Set();
     this.paint = null; // the map of the open gauge, if there is one
     this.mode = 'shaded';
+    this.atWork = false;
+    this.wantsDepth = false;
+    this.onSlow = null; // told once if a finished picture takes too long to draw
     this.stroke = 0; // percent
     this.legs = {};
     this.hasPull = true; // an assembly has none
@@ -103,12 +94,12 @@ export class Viewer {
   // Show these bodies: [{id, role, mesh, pull, low, high, stale}]. Meshes already here are kept.
   async show(list, sketches = []) {
     this.wanted = list;
-    const loaded = await Promise.all(list.map((body) => this._geometry(body.mesh)));
+    const loaded = await Promise.all(list.map((body) => Promise.all([this._geometry(body.mesh), loadPrints(body)])));
     if (this.wanted !== list) return;
     const seen = this.bodies.size > 0 && this.sees(this.corners()); // a hand that has gone near wants to stay there
-    for (const body of this.bodies.values()) this._drop(body);
+    for (const figure of this.bodies.values()) figure.drop(this.scene);
     this.bodies.clear();
-    list.forEach((body, index) => this._add(body, loaded[index], index));
+    list.forEach((body, index) => this._add(body, ...loaded[index], index));
     for (const name of [...this.geometries.keys()]) {
       if (this.geometries.size <= KEPT || list.some((body) => body.mesh === name)) continue;
       this.geometries.get(name).then((g) => {
@@ -148,101 +139,28 @@ export class Viewer {
     return this.geometries.get(name);
   }
 
-  _add(body, geometry, index) {
-    const group = new Group();
-    const colour = new Color(body.look?.colour || COLOURS[body.role] || COLOURS.part);
-    const clip = this.section.planes;
-    const mesh = new Mesh(
-      geometry.faces,
-      new MeshLambertMaterial({
-        color: colour,
-        polygonOffset: true,
-        polygonOffsetFactor: 1,
-        polygonOffsetUnits: 1,
-        clippingPlanes: clip,
-      }),
-    );
-    const edges = new LineSegments(
-      geometry.edges,
-      withoutDust(new LineBasicMaterial({ color: EDGE, clippingPlanes: clip })),
-    );
-    const behind = new LineSegments(
-      geometry.edges,
-      withoutDust(
-        new LineDashedMaterial({
-          color: EDGE,
-          transparent: true,
-          opacity: 0.28,
-          dashSize: 1.6,
-          gapSize: 1.4,
-          depthFunc: GreaterDepth,
-          depthWrite: false,
-          clippingPlanes: clip,
-        }),
-      ),
-    );
-    mesh.renderOrder = 500;
-    edges.renderOrder = 600;
-    behind.renderOrder = 590;
-    group.add(mesh, edges, behind);
-    const size = 3 * Math.hypot(...body.high.map((h, i) => h - body.low[i])) + 10;
-    const entry = { body, geometry, group, mesh, edges, behind, colour, caps: null, index, size };
-    this.scene.add(group);
-    this.bodies.set(body.id, entry);
-  }
-
-  _drop(entry) {
-    this.scene.remove(entry.group);
-    for (const part of [entry.mesh, entry.edges, entry.behind]) part.material.dispose();
-    this._dropCaps(entry);
-  }
-
-  _dropCaps(entry) {
-    if (!entry.caps) return;
-    for (const part of entry.caps.counters) {
-      entry.group.remove(part);
-      part.material.dispose();
-    }
-    this.scene.remove(entry.caps.cap);
-    entry.caps.cap.geometry.dispose();
-    entry.caps.cap.material.map.dispose();
-    entry.caps.cap.material.dispose();
-    entry.caps = null;
+  _add(body, geometry, prints, index) {
+    const figure = new Figure(body, geometry, prints, index, this.style === 'finished');
+    this.scene.add(figure.group);
+    this.bodies.set(body.id, figure);
   }
 
   // Bring materials, section, stroke and visibility up to date.
   restyle() {
-    const clip = this.section.planes;
-    for (const entry of this.bodies.values()) {
-      const { mesh, edges, behind, body } = entry;
-      const faint = body.role === 'neighbour' || body.ghost;
-      const seeThrough = this.mode === 'see-through' || body.stale || body.look?.clear || faint;
-      mesh.visible = this.mode !== 'lines' && !this.paint?.covers(body);
-      mesh.material.transparent = seeThrough;
-      mesh.material.opacity = faint ? 0.18 : seeThrough ? 0.35 : 1;
-      mesh.material.depthWrite = !seeThrough;
-      mesh.material.side = seeThrough || this.section.on || !body.volume ? DoubleSide : FrontSide;
-      edges.material.depthFunc = LessEqualDepth;
-      edges.material.transparent = faint;
-      edges.material.opacity = faint ? 0.3 : 1;
-      edges.material.color.copy(this.mode === 'lines' || seeThrough ? INK : EDGE);
-      behind.visible = this.mode === 'hidden edges';
-      for (const part of [mesh, edges, behind]) {
-        part.material.clippingPlanes = clip;
-        part.material.needsUpdate = true;
-      }
-      entry.group.visible = !this.hidden.has(body.id);
-      this._stand(entry);
-      this._dropCaps(entry);
-      if (this.section.on && this.mode !== 'lines' && entry.group.visible && body.volume) {
-        entry.caps = this.section.caps(entry.geometry.faces, entry.colour, 10 + entry.index * 10, entry.size);
-        entry.group.add(...entry.caps.counters);
-        this.section.place(entry.caps.cap, this._centre(entry));
-        this.scene.add(entry.caps.cap);
-      }
+    const { style: mode, section } = this;
+    const studio = mode === 'finished';
+    this.studio.set(studio);
+    if (this.eye.inDepth !== (studio && this.wantsDepth)) this.eye.setDepth(studio && this.wantsDepth);
+    for (const figure of this.bodies.values()) {
+      const { body, group } = figure;
+      figure.restyle({ mode, section, painted: this.paint?.covers(body), hidden: this.hidden.has(body.id) });
+      this._stand(figure);
+      figure.uncap(this.scene);
+      if (section.on && mode !== 'lines' && group.visible && body.volume) figure.cap(section, this.scene);
     }
     this.paint?.follow();
     this.overlay.drawLit();
+    this.studio.ground();
     this.invalidate();
   }
 
@@ -271,15 +189,24 @@ export class Viewer {
     return new Vector3(...offset(this.legs[body.id], this.stroke));
   }
 
-  _centre({ body, group }) {
-    return new Vector3(...body.low)
-      .add(new Vector3(...body.high))
-      .multiplyScalar(0.5)
-      .add(group.position);
-  }
-
   setMode(mode) {
     this.mode = mode;
+    this.restyle();
+  }
+
+  // While one picks, measures or draws, shapes count and not how they look.
+  setAtWork(on) {
+    this.atWork = on;
+    this.restyle();
+  }
+
+  // The style drawn in: maps and picks win over finishes.
+  get style() {
+    return this.mode === 'finished' && (this.atWork || this.paint?.on) ? 'shaded' : this.mode;
+  }
+
+  setDepth(on) {
+    this.wantsDepth = on;
     this.restyle();
   }
 
@@ -358,6 +285,18 @@ export class Viewer {
     this.invalidate();
   }
 
+  // How long the second finished picture takes, the first having made ready what is needed; told where that is too long.
+  _time(began) {
+    const gl = this.renderer.getContext();
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); // waits until all is drawn
+    this.timed = (this.timed || 0) + 1;
+    if (this.timed === 1) this.invalidate();
+    if (this.timed < 2) return;
+    const { onSlow } = this;
+    this.onSlow = null;
+    if (performance.now() - began > SLOW) onSlow(performance.now() - began);
+  }
+
   // Draw once, at the next frame.
   invalidate() {
     if (this.pending) return;
@@ -369,7 +308,10 @@ export class Viewer {
         .addScaledVector(this.eye.axes().up, 700)
         .addScaledVector(this.eye.right, -500);
       this.lamp.target.position.copy(this.eye.target);
+      this.studio.follow(this.eye);
+      const began = performance.now();
       this.renderer.render(this.scene, this.eye.camera);
+      if (this.onSlow && this.style === 'finished' && this.bodies.size) this._time(began);
       this.tags.place();
       this.ground.drawBar();
       this.frame += 1;
