@@ -162,8 +162,8 @@ class Step(BaseModel):
 class Before:
     """What a new step is added to: the steps above it, the document's named values, the parts of the same project that it may
     link, each at its newest revision, the direction of the pull, and the `draft` in degrees that resin and texture ask for, 0
-    where that is not known; where the one who adds it sees them, also the solid `bodies` there are, oldest first, and the
-    `meshes`.
+    where that is not known; where the one who adds it sees them, also the solid `bodies` there are, oldest first, the `meshes`,
+    and the `spot` of the model that was clicked last, mm.
     """
 
     steps: Sequence[Step]
@@ -173,6 +173,7 @@ class Before:
     pull: Vec = (0.0, 0.0, 1.0)
     meshes: Sequence[str] = ()
     draft: float = 0.0
+    spot: Vec | None = None
 
     @property
     def last(self) -> Step | None:

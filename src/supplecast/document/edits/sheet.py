@@ -19,7 +19,7 @@ from supplecast.tooling.resins import required_draft
 
 class AddStep(Edit):
     """Add a step of a type after another (at the end if left out); `values` override its first values, `bodies` are the solids
-    that the one who adds it sees, oldest first, `meshes` the bodies of triangles.
+    that the one who adds it sees, oldest first, `meshes` the bodies of triangles, `spot` the place that was clicked last, mm.
     """
 
     op: Literal["add"]
@@ -29,6 +29,7 @@ class AddStep(Edit):
     values: dict[str, Any] = Field(default_factory=dict)
     bodies: list[str] = Field(default_factory=list, max_length=5000)
     meshes: list[str] = Field(default_factory=list, max_length=5000)
+    spot: tuple[float, float, float] | None = None
 
     def on(self, document: Document, parts: Sequence[LinkPick]) -> tuple[Document, str]:
         kind = Step.registry.get(self.type)
@@ -37,7 +38,7 @@ class AddStep(Edit):
         at = len(document.steps) if self.after is None else document.position(self.after) + 1
         need = document.material.draft if document.material else 0.0
         draft = required_draft(need, document.texture_depth) if need else 0.0
-        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes, draft)
+        before = Before(document.steps[:at], document.values, parts, self.bodies, document.pull, self.meshes, draft, self.spot)
         step = read_step(
             {"id": document.unused_id(), "type": self.type, **kind.fresh(before, self.picked), **self.values}, kind.word
         )

@@ -33,7 +33,7 @@ class Finish(Step):
 
     A texture is etched into the mold: fine or coarse, so many mm deep, by the `code` that the toolmaker knows it by. Its depth
     asks these faces for more draft. `tint` says how much of the colour something clear takes on. The shape does not change.
-    Example: {"id": "fi1", "type": "finish", "what": "picked faces", "on": [{"face": "p81.end"}], "colour": "#2F6C76"}
+    Example: {"id": "fi1", "type": "finish", "what": "only", "on": [{"face": "p81.end"}], "colour": "#2F6C76"}
     """
 
     type: Literal["finish"] = "finish"
@@ -46,7 +46,7 @@ class Finish(Step):
     document_kinds = ("part", "tool", "assembly")
     takes_meshes = True
 
-    what: Literal["the whole body", "picked faces"] = "the whole body"
+    what: Literal["all of", "only"] = "all of"
     body: BodyPick = None
     on: Faces = ()
     kind: Kind = "solid"
@@ -58,7 +58,7 @@ class Finish(Step):
     code: Annotated[str, Cleaned, StringConstraints(max_length=60), FieldSpec("words")] = ""
 
     def sentence(self) -> str:
-        where = "{body}" if self.what == "the whole body" else "{on}"
+        where = "{body}" if self.what == "all of" else "{on}"
         return f"Finish {{what}} {where} {{kind}} {{colour}}, gloss {{gloss}}"
 
     def more(self) -> str:
@@ -70,7 +70,7 @@ class Finish(Step):
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
         faces = [pick for pick in picked if "face" in pick or pick.get("rule")]
         if faces:
-            return {"what": "picked faces", "on": faces}
+            return {"what": "only", "on": faces}
         return {"body": before.bodies[-1]} if len(before.bodies) > 1 else {}
 
     def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
@@ -88,7 +88,7 @@ class Finish(Step):
         if etched:
             more = show(required_draft(0.0, depth), 2)
             at.note(f"It asks these faces for {more}° of draft more than the resin does.")
-        whole = self.what == "the whole body"
+        whole = self.what == "all of"
         if not whole:
             at.note(f"{plural(len(faces), 'face')} of {entry.name}.")
         worn = coat.Finish(
@@ -97,10 +97,10 @@ class Finish(Step):
         at.wear(entry, faces, worn)
 
     def _worn_by(self, at: Builder) -> tuple[Entry, Sequence[int]]:
-        if self.what == "the whole body":
+        if self.what == "all of":
             entry = at.target(self.body)
             return entry, range(entry.body.solid.face_count)
-        at.need_picks("on", "Click the faces in the view, or choose “the whole body”.")
+        at.need_picks("on", "Click the faces in the view, or choose “all of” a body.")
         entry = at.holder("on", self.body)
         return entry, at.faces("on", entry)
 

@@ -99,7 +99,7 @@ class PrintedArt(Step):
         gaps = ", {across} apart" if self.columns > 1 and not self.round else ""
         gaps += ", {along} apart upwards" if self.rows > 1 else ""
         inks = "{inks} {colour} {colour.near}" if self.inks == "in one colour" else "{inks}"
-        return f"{{spot}} {sizes}; turned {{turn}}, {{read}}; {{columns}} across, {{rows}} up{gaps}; {inks}; shown {{seen}}"
+        return f"{sizes}; turned {{turn}}, {{read}}; {{columns}} across, {{rows}} up{gaps}; {inks}; shown {{seen}}; {{spot}}"
 
     @property
     def round(self) -> bool:
@@ -107,7 +107,8 @@ class PrintedArt(Step):
 
     @classmethod
     def fresh(cls, before: Before, picked: Sequence[dict[str, Any]]) -> dict[str, Any]:
-        return {"on": [pick for pick in picked if "face" in pick]}
+        faces = [pick for pick in picked if "face" in pick]
+        return {"on": faces, **({"spot": before.spot} if before.spot and len(faces) == 1 else {})}
 
     def along_with(self, path: str, value: Any, before: Before) -> dict[str, Any]:
         return {"x": "0", "y": "0"} if path == "spot" else {}
@@ -238,7 +239,8 @@ class PrintedArt(Step):
             if self.ratio == "stretched to":
                 at.handle("height", vec(middle), way(middle, up), rate=0.5)
             normal = vec(np.cross(x_way, y_way))
-            at.turning("turn", vec(middle), normal, times(x_way, 1.3 * half_wide))
+            arm = times(x_way, half_wide), times(y_way, 1.25 * half_high)
+            at.turning("turn", vec(middle), normal, along(arm[0], arm[1], 1.0))
         ring = [(-half_wide, -half_high), (half_wide, -half_high), (half_wide, half_high), (-half_wide, half_high)]
         rim = [
             (a[0] + share * (b[0] - a[0]), a[1] + share * (b[1] - a[1]))

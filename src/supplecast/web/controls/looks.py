@@ -34,6 +34,7 @@ class Put(Control):
     def tokens(self, place: Place) -> Iterator[Token]:
         yield Token("put", "put it elsewhere by a click" if place.value else "put it by a click", place.path, template="spot")
         if place.value:
+            yield Token("words", " or ")
             yield Token("set", "back to the middle", place.path, "null")
 
 

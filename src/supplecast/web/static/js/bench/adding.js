@@ -113,7 +113,8 @@ export const adding = {
     const there = this.result?.bodies || [];
     const bodies = there.filter((body) => body.solid).map((body) => body.id);
     const meshes = there.filter((body) => !body.solid && body.role !== 'surface').map((body) => body.id);
-    await this.edit({ op: 'add', after: this.standing, bodies, meshes, ...step });
+    await this.edit({ op: 'add', after: this.standing, bodies, meshes, spot: this.clicked, ...step });
+    this.clicked = null;
     if (this.standing && !this.tone) await this.stand(null);
     return before;
   },

@@ -148,6 +148,7 @@ const opening = {
     this.serial = 0;
     this.kept = 0; // edits begun on this page
     this.chosen = [];
+    this.clicked = null; // the place of the model that was clicked last
     this.aside = new Set(); // bodies that a finished tool is first shown without
     this.seen = new Seen(this.id);
     this.listOpen = { all: this.seen.shown('open/all'), bodies: this.seen.shown('open/bodies') };

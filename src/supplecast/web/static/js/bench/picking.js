@@ -217,6 +217,7 @@ export const picking = {
         return;
       }
       const same = (item) => item.body === hit.body && item.face === hit.face && item.edge === hit.edge;
+      this.clicked = event ? this.viewer.picker.spotAt(event.clientX, event.clientY) : null;
       this.chosen = this.chosen.some(same) ? this.chosen.filter((item) => !same(item)) : [...this.chosen, hit];
       this.viewer.overlay.light(marked(this.chosen));
       const faces = this.chosen.filter((item) => item.face !== undefined).length;

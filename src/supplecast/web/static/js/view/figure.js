@@ -84,7 +84,7 @@ export class Figure {
   restyle({ mode, section, painted, hidden }) {
     const { body, mesh, edges, behind } = this;
     this.wear(mode === 'finished');
-    const faint = body.role === 'neighbour' || body.ghost;
+    const faint = body.role === 'neighbour' || Boolean(body.ghost);
     const seeThrough = mode === 'see-through' || body.stale || body.look?.clear || faint;
     const how = {
       through: faint ? 0.18 : seeThrough ? 0.35 : 0,

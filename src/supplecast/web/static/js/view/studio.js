@@ -21,6 +21,7 @@ import {
 
 export const BACKGROUNDS = ['bench', 'paper', 'dusk'];
 const SHADOW = 256; // px a side
+const ROOM = 0.52; // so that a matt face that looks at one is as bright as its colour says
 const WALLS = 0.62; // how bright the room is, against the lamps
 // Lamps: how bright, how wide and high, and where they stand, in a room of 20 across; z is up.
 const LAMPS = [
@@ -45,6 +46,7 @@ export class Studio {
     if (on === this.on) return;
     this.on = on;
     scene.environment = on ? this._room() : null;
+    scene.environmentIntensity = ROOM;
     for (const lamp of this.viewer.lamps) lamp.visible = !on;
     if (on) scene.add(this.sun, this.sun.target, this.fill);
     else scene.remove(this.sun, this.sun.target, this.fill);

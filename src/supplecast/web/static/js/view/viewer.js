@@ -20,7 +20,7 @@ import { Handles } from './handles.js';
 Mesh.prototype.raycast = acceleratedRaycast;
 
 const KEPT = 400; // meshes kept when they are not shown: a tool with its base has a hundred bodies
-const SLOW = 160; // ms a finished picture may take before the plain style is offered instead
+const SLOW = 200; // ms a finished picture may take before the plain style is offered instead
 const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 
 export class Viewer {
@@ -285,13 +285,15 @@ export class Viewer {
     this.invalidate();
   }
 
-  // How long the second finished picture takes, the first having made ready what is needed; told where that is too long.
+  // How long the third finished picture takes, the first ones having made ready what is needed; told where that is too long.
   _time(began) {
     const gl = this.renderer.getContext();
     gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); // waits until all is drawn
     this.timed = (this.timed || 0) + 1;
-    if (this.timed === 1) this.invalidate();
-    if (this.timed < 2) return;
+    if (this.timed < 3) {
+      this.invalidate();
+      return;
+    }
     const { onSlow } = this;
     this.onSlow = null;
     if (performance.now() - began > SLOW) onSlow(performance.now() - began);
