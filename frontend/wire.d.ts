@@ -327,6 +327,12 @@ declare namespace Wire {
     skins?: Array<JudgedSkin>;
     gate?: [number, number, number] | null;
     why?: string;
+    short?: boolean;
+  };
+
+  type GaugesRequest = {
+    upto?: string | null;
+    every?: boolean;
   };
 
   type GaugesStarted_Gauges = {
@@ -334,22 +340,30 @@ declare namespace Wire {
     revision: number;
   };
 
+  type GradeLook = {
+    kind?: 'solid' | 'clear' | 'frosted' | 'metal';
+    colour?: string;
+    gloss?: number;
+    tint?: number;
+  };
+
   type GradeRequest = {
     name: string;
-    like: string;
+    like?: string;
     source?: string;
-    shrinkage: [number, number];
+    shrinkage?: [number, number] | null;
     density: number;
-    wall: [number, number, number];
-    draft: number;
-    rib: number;
-    price: number;
+    wall?: [number, number, number] | null;
+    draft?: number | null;
+    rib?: number | null;
+    price?: number | null;
     melt?: [number, number] | null;
     mold?: [number, number] | null;
     eject?: number | null;
     diffusivity?: number | null;
     pressure?: [number, number] | null;
     flow?: number | null;
+    look?: GradeLook | null;
     was?: string;
   };
 

@@ -14,7 +14,7 @@ from supplecast.document.exploding import apart
 from supplecast.document.model import Document, read_document
 from supplecast.geometry import Box
 from supplecast.kernel import measure, step_files
-from supplecast.wire.options import Build, Export, Nothing
+from supplecast.wire.options import Build, Export, Judge
 from supplecast.workers.verbs import building, files, judging
 from tests.conftest import STEPS, built, extrude, part, rectangle
 from tests.referee.desk import Desk
@@ -56,7 +56,7 @@ def test_an_assembly_is_weighed_by_the_resins_of_its_parts_and_told_its_gaps(tmp
     want = {"id": "w", "type": "wanted gap", "first": "l", "second": "b", "least": "0.1", "most": "0.3"}
     whole = _assembly({"id": "b2", "type": "link", "part": {"document": "base"}},
                       {"id": "m2", "type": "move", "body": "b2", "z": "80"}, want)  # fmt: skip
-    judged = judging.judge(task(whole, tmp_path, BASE, LID), Nothing())
+    judged = judging.judge(task(whole, tmp_path, BASE, LID), Judge())
     weighed, gaps = judged.gauges
     # Densities as the resins' table has them, 1.05 and 0.905 g/cm³: 24 and 9.6 cm³.
     grams = {figure.name: float(figure.words.split()[0]) for figure in weighed.figures}

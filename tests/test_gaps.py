@@ -17,7 +17,7 @@ from supplecast.kernel.meshing import nearness
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding import clearances
 from supplecast.molding.gauges.gaps import Wanted, gaps
-from supplecast.wire.options import Nothing
+from supplecast.wire.options import Judge
 from supplecast.workers.verbs import judging
 from tests.conftest import STEPS, TRAY, bodies, built, extrude, part, rectangle
 from tests.referee.meshes import manifold
@@ -83,7 +83,7 @@ def test_only_pairs_with_what_has_changed_are_worked_out_again(monkeypatch: pyte
 
 
 def _gauge(steps: STEPS, folder: Path) -> Any:
-    judged = judging.judge(task(part(steps), folder), Nothing())
+    judged = judging.judge(task(part(steps), folder), Judge())
     return judged, next((gauge for gauge in judged.gauges if gauge.id == "gaps"), None)
 
 

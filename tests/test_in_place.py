@@ -16,7 +16,7 @@ from supplecast.document.edits import apply, read_edit
 from supplecast.document.model import Document, read_document
 from supplecast.errors import DocumentError
 from supplecast.kernel import measure, move
-from supplecast.wire.options import InPlace, Nothing, Report
+from supplecast.wire.options import InPlace, Judge, Report
 from supplecast.workers.verbs import judging
 from supplecast.workers.verbs.in_place import in_place
 from tests.conftest import STEPS, built, circle, extrude, part, rectangle
@@ -86,7 +86,7 @@ def test_neighbours_are_no_bodies_of_the_part_but_are_told_of_where_they_overlap
     more = [rounded, {"id": "sc", "type": "scale", "factor": "2"}]  # neither names the body: it is the only one
     result = built(part([*opened.to_dict()["steps"], *more], id="base"), PIN)
     assert result.ok, [o.message for o in result.outcomes]
-    judged = judging.judge(task(opened, tmp_path, PIN), Nothing())
+    judged = judging.judge(task(opened, tmp_path, PIN), Judge())
     gauge = next(one for one in judged.gauges if one.id == "gaps")
     assert gauge.state == "fault" and "Body and Pin overlap" in gauge.offenders[0].words
     assert float(next(g for g in judged.gauges if g.id == "mass").figures[0].words.split()[0]) == pytest.approx(24.0)

@@ -26,7 +26,7 @@ from supplecast.store.library import Library
 from supplecast.tooling.grades import Grade
 from supplecast.tooling.resins import RESINS
 from supplecast.wire.comparisons import OnlyInOne
-from supplecast.wire.options import Build, Compare, Nothing, Report, Section, SectionFile
+from supplecast.wire.options import Build, Compare, Judge, Nothing, Report, Section, SectionFile
 from supplecast.wire.results import Gauges
 from supplecast.workers.verbs import building, comparing, judging, sectioning
 from tests.conftest import STEPS, bodies, chain, circle, extrude, part, rectangle
@@ -43,7 +43,7 @@ TRAY: STEPS = [
 
 
 def judge(document: Document, folder: Path) -> Gauges:
-    return judging.judge(task(document, folder), Nothing())
+    return judging.judge(task(document, folder), Judge())
 
 
 def floats(folder: Path, name: str) -> np.ndarray:
@@ -193,7 +193,7 @@ def test_a_grade_of_ones_own_is_carried_by_the_document(tmp_path: Path) -> None:
         part(TRAY, resin="ABS"), read_edit({"op": "document", "resin": "PP Lumen 8", "grade": grade.model_dump()})
     )
     again = parse_document(document.to_json())
-    assert again.material == grade.resin and again.family == "PP"
+    assert again.material == grade.resin and again.made_of.family == "PP"
     mass = judge(again, tmp_path).gauges[5]
     assert mass.name == "Mass, PP Lumen 8"
     boss = part(

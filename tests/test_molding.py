@@ -349,15 +349,15 @@ def test_gauges_say_what_is_missing_or_wrong(asked: dict[str, Any], gauge: str, 
 def test_maps_fall_in_the_bands_they_are_painted_by() -> None:
     pulled = judged(solid_of(TRAY))
     body = Judged("e", "Tray", pulled)
-    found = gauges.gauges([body], Asked(RESINS["ABS"], UP))
-    for gauge in found:
+    asked = Asked(RESINS["ABS"], UP)
+    for gauge in gauges.gauges([body], asked):
         if gauge.map:
-            values = gauges.values(body, gauge.map)
+            values = gauges.values(body, gauge.map, asked)
             assert len(values) == len(pulled.skin.places.corners) and np.isfinite(values).all()
             ends = [band.upto for band in gauge.bands]
             assert ends[-1] is None and ends[:-1] == sorted(ends[:-1])
     with pytest.raises(ValueError, match="flow"):
-        gauges.values(body, "flow")
+        gauges.values(body, "flow", asked)
 
 
 def test_small_triangles_cover_the_skin_they_were_cut_from() -> None:

@@ -42,7 +42,7 @@ def everything(document: Document) -> list[sheet.Token]:
 def braced(step: Step) -> list[str]:
     templates = [step.sentence(), step.more(), *(text for _, text in step.details())]
     paths = [path for template in templates for path in re.findall(r"\{([^}]+)\}", template)]
-    return [path for path in paths if not path.endswith(".add")]
+    return [path for path in paths if not path.endswith((".add", ".near"))]
 
 
 @pytest.mark.parametrize("step", examples(), ids=lambda s: s.type)

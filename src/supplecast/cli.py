@@ -135,7 +135,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     for (name, revision), document in opened.revisions.items():
         built = opened.build(name, revision, progress)
         reports.append(report.report(document, built))
-        if document.material is None:
+        if document.material is None and document.made_of.is_molded:
             status = FAILED
             known = f"Known: {', '.join(RESINS)}; or give the figures of another as the document's grade."
             print(f"supplecast: {document.name}: the resin {quoted(document.resin)} is not known. {known}", file=sys.stderr)

@@ -32,7 +32,8 @@ from supplecast.geometry import Vec, unit
 from supplecast.quantities import Scope, check_name
 from supplecast.text import Cleaned, read_json
 from supplecast.tooling.grades import Grade
-from supplecast.tooling.resins import RESINS, SOURCE, Resin
+from supplecast.tooling.made_of import MadeOf
+from supplecast.tooling.resins import Resin
 
 FORMAT = "supplecast"
 VERSION = 1
@@ -122,10 +123,15 @@ class Document(BaseModel):
         return self
 
     @property
+    def made_of(self) -> MadeOf:
+        """What the document's resin is, by its own grade or the tables."""
+        own = self.grade if self.grade is not None and self.grade.name == self.resin else None
+        return MadeOf(self.resin, own)
+
+    @property
     def material(self) -> Resin | None:
-        """The figures of the document's resin: those of its own grade, or of the table; None if neither knows it."""
-        own = self._own_grade
-        return own.resin if own else RESINS.get(self.resin)
+        """The figures of the document's resin; None if nothing knows it, or it is not molded."""
+        return self.made_of.figures
 
     @property
     def texture_depth(self) -> float:
@@ -134,22 +140,6 @@ class Document(BaseModel):
             return self.scope.evaluate(self.texture, "length")
         except QuantityError:
             return 0.0
-
-    @property
-    def material_source(self) -> str:
-        """Where the figures of the document's resin are from, in words."""
-        own = self._own_grade
-        return SOURCE if own is None else own.source or "a grade of your own, no source given"
-
-    @property
-    def family(self) -> str:
-        """The resin of the table that the document's is, or is like."""
-        own = self._own_grade
-        return own.like if own else self.resin
-
-    @property
-    def _own_grade(self) -> Grade | None:
-        return self.grade if self.grade is not None and self.grade.name == self.resin else None
 
     @property
     def scope(self) -> Scope:

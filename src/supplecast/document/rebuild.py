@@ -295,4 +295,4 @@ def _names(document: Document) -> dict[str, tuple[str, str]]:
 
 def _material_key(document: Document) -> MaterialKey:
     own = document.grade.model_dump_json() if document.grade else ""
-    return MaterialKey(f"{document.resin}{own}", document.family, document.material)
+    return MaterialKey(f"{document.resin}{own}", document.made_of.family, document.material)

@@ -105,8 +105,8 @@ class Pulled:
         areas: Floats = places.by_face(np.ones(len(places.faces)), self.skin.solid.face_count)
         return areas
 
-    def short(self, needed: float) -> list[int]:
-        """Faces that lean less than `needed` rad somewhere, those that need it most first."""
+    def short(self, needed: float | Floats) -> list[int]:
+        """Faces that lean less than `needed` rad somewhere, for all or each (faces,); those that lean least first."""
         wanting = np.flatnonzero(self.least < needed - 1e-9)
         return [int(face) for face in sorted(wanting, key=lambda face: (round(float(self.least[face]), 4), -self.areas[face]))]
 

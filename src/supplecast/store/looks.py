@@ -22,7 +22,7 @@ from supplecast.wire.task import Task
 
 _MOST = 400
 R = TypeVar("R", BuildResult, Gauges)
-_WHAT: dict[type[Any], str] = {BuildResult: "build 3", Gauges: "gauges 1"}
+_WHAT: dict[type[Any], str] = {BuildResult: "build 3", Gauges: "gauges 2"}
 
 
 def picture_name(task: Task) -> str:

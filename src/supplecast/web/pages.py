@@ -19,7 +19,8 @@ from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.geometry import Vec
 from supplecast.store.library import ProjectCard
 from supplecast.text import cleaned
-from supplecast.tooling.grades import Grade
+from supplecast.tooling.grades import Grade, GradeLook
+from supplecast.tooling.materials import MATERIALS
 from supplecast.tooling.resins import PRICE_SOURCE, RESINS, SOURCE
 from supplecast.web import context, demo, habits, sheet
 from supplecast.web.spoken import MASS_UNITS, Voice, said
@@ -116,8 +117,7 @@ def document(document_id: str) -> str:
         moved=sheet.moved_on(head.document, around),
         behind=sheet.behind(head.document, around, lambda name: library.head(name).document),
         addable=sheet.addable(head.document),
-        resins=list(RESINS),
-        grades=[grade.name for grade in library.grades()],
+        made_of=_made_of(head.document),
         resin_source=SOURCE,
         standing=standing,
         pull=_direction(head.document.pull),
@@ -181,22 +181,33 @@ def history(document_id: str) -> str:
     )
 
 
+def _made_of(document: Document) -> dict[str, list[str]]:
+    """What a document can be made of, by kind; what it is of now is among it."""
+    own = [grade.name for grade in context.library().grades()]
+    known = {*RESINS, *MATERIALS, *own}
+    other = [document.resin] if document.resin and document.resin not in known else []
+    return {"resins": list(RESINS), "grades of your own": [*own, *other], "not molded": list(MATERIALS)}
+
+
 @pages.get("/resins")
 def resins() -> str:
     """The table of resins and the grades of one's own; `like` begins a new grade with a resin's figures."""
     grades = context.library().grades()
     like, name = request.args.get("like"), request.args.get("grade")
     edited = next((grade for grade in grades if grade.name == name), None)
-    if like in RESINS:
-        taken = {grade.name for grade in grades}
-        fresh = next(n for n in (f"{like} grade", *(f"{like} grade {k}" for k in range(2, 999))) if n not in taken)
-        edited = Grade.of(RESINS[like], fresh)
+    begun = like in RESINS or like == ""
+    if begun:
+        taken, stem = {grade.name for grade in grades}, f"{like} grade" if like else "Material"
+        fresh = next(n for n in (stem, *(f"{stem} {k}" for k in range(2, 999))) if n not in taken)
+        edited = Grade.of(RESINS[like], fresh) if like else Grade(name=fresh, density=1.0)
     return render_template(
         "resins.html",
         resins=list(RESINS.values()),
         grades=grades,
         edited=edited,
-        fresh=like in RESINS,
+        look=edited.look or GradeLook() if edited else None,
+        fresh=begun,
+        materials=list(MATERIALS.values()),
         source=SOURCE,
         price_source=PRICE_SOURCE,
     )

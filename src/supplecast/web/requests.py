@@ -74,6 +74,12 @@ class UpTo(Request):
     upto: str | None = None
 
 
+class GaugesRequest(UpTo):
+    """`every`: all gauges, also of what is not molded."""
+
+    every: bool = False
+
+
 class InPlaceRequest(Request):
     """A body of an assembly."""
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from supplecast.document.changes import FaceChange, StepChange
 from supplecast.document.steel_change import SteelChange
-from supplecast.wire.results import ShownBody
+from supplecast.wire.bodies import ShownBody
 
 
 @dataclass(frozen=True)

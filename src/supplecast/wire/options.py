@@ -40,6 +40,13 @@ class PickedThing:
 
 
 @dataclass(frozen=True)
+class Judge:
+    """`every`: all gauges, also of what is not molded."""
+
+    every: bool = False
+
+
+@dataclass(frozen=True)
 class Refer:
     """`spots`: of edges, also which point on them is meant; `loops`: a face stands for the edges round it; `rules`: with the
     rules that would catch what is picked and more.

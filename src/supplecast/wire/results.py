@@ -10,13 +10,13 @@ from typing import Any
 
 from supplecast.document.advise import Advice
 from supplecast.document.fields import LinkPick
-from supplecast.document.model import Look
 from supplecast.document.order import Place
 from supplecast.document.parts_list import Item
 from supplecast.document.stroke import Stroke
 from supplecast.geometry import Point2, Vec
 from supplecast.molding.gauge import Gauge
 from supplecast.molding.stack_drawing import StackSection
+from supplecast.wire.bodies import ShownBody
 from supplecast.wire.reports import BuiltStep
 
 Pick = Mapping[str, Any]
@@ -24,64 +24,6 @@ Line = Sequence[Vec]
 
 
 # --- building -------------------------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class ShownFinish:
-    """How a body or faces look, as shares of 1: `step` says which step's doing it is; blank where the material looks so."""
-
-    step: str
-    name: str
-    kind: str
-    colour: str
-    gloss: float
-    tint: float
-    grain: str
-
-
-@dataclass(frozen=True)
-class FinishedFaces:
-    finish: ShownFinish
-    faces: Sequence[int]
-
-
-@dataclass(frozen=True)
-class ShownPrint:
-    """A print cut to what it covers, as a blob of corners (place, normal, place in the picture, stretch: nine floats), and the
-    `picture`'s; `strained` shows the stretch instead of the picture.
-    """
-
-    step: str
-    skin: str
-    picture: str
-    strained: bool
-
-
-@dataclass(frozen=True)
-class ShownBody:
-    """A body as the view shows it; `solid` unless it is a surface or a mesh of triangles; `mass` in g where the resin is known,
-    `stale` where it is a last good shape, `pull` the way it leaves the mold, `group` the assemblies it is in. `mesh` is missing
-    where drawing it is known to hang. `finish` is what all of it wears, `areas` what some faces wear instead.
-    """
-
-    id: str
-    name: str
-    role: str
-    solid: bool
-    mesh: str | None
-    volume: float
-    area: float
-    mass: float | None
-    low: Vec
-    high: Vec
-    faces: int
-    pull: Vec | None
-    stale: bool
-    look: Look
-    group: Sequence[str]
-    finish: ShownFinish | None
-    areas: Sequence[FinishedFaces]
-    prints: Sequence[ShownPrint]
 
 
 @dataclass(frozen=True)
@@ -292,12 +234,13 @@ class JudgedSkin:
 
 @dataclass(frozen=True)
 class Gauges:
-    """The gauges of a part or tool; `why` says why there are none."""
+    """The gauges of a part or tool; `why` says why there are none. `short`: it is not molded, and not judged."""
 
     gauges: Sequence[Gauge] = ()
     skins: Sequence[JudgedSkin] = ()
     gate: Vec | None = None
     why: str = ""
+    short: bool = False
 
 
 @dataclass(frozen=True)

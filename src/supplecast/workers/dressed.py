@@ -19,7 +19,7 @@ from supplecast.document.state import Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import Skin, read_skin
 from supplecast.geometry import Floats
-from supplecast.wire.results import FinishedFaces, ShownFinish, ShownPrint
+from supplecast.wire.bodies import FinishedFaces, ShownFinish, ShownPrint
 from supplecast.wire.task import Task
 
 Dressed = tuple[ShownFinish | None, list[FinishedFaces], list[ShownPrint]]
@@ -41,7 +41,16 @@ def dressed(entry: Entry, mesh: str | None, document: Document, coats: Mapping[s
             if isinstance(print_, Print) and (mark in moved or coat.is_first(mark)):
                 with suppress(SuppleError, OSError):  # a picture that is gone or damaged is told by its step
                     prints.append(_print(print_, on, moved.get(mark), mesh, task))
-    return _finish(whole) if whole else None, areas, prints
+    return _finish(whole) if whole else _usual(entry, document), areas, prints
+
+
+def _usual(entry: Entry, document: Document) -> ShownFinish | None:
+    """What the material looks like, of what is made of it and was given no colour."""
+    look = document.made_of.look
+    held = document.looks.get(entry.id)
+    if look is None or entry.role not in ("part", "mesh") or (held and held.colour):
+        return None
+    return ShownFinish("", document.resin, look.kind, look.colour, look.gloss, look.tint, "none")
 
 
 def _finish(one: Finish) -> ShownFinish:

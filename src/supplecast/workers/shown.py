@@ -20,8 +20,8 @@ from supplecast.molding import opening
 from supplecast.molding.mass import grams
 from supplecast.naming import Body
 from supplecast.store import shelf
+from supplecast.wire.bodies import ShownBody
 from supplecast.wire.options import Build
-from supplecast.wire.results import ShownBody
 from supplecast.wire.task import Task
 from supplecast.workers.dressed import dressed
 from supplecast.workers.opened import tell
@@ -34,7 +34,6 @@ def shown(
 ) -> ShownBody:
     """A body with its measures, as exact as `asked`, its mesh, and what its faces wear by `coats`."""
     box, mass = _measured(entry, task, asked)
-    material = document.material
     mesh = _mesh(entry, task)
     whole, areas, prints = dressed(entry, mesh, document, coats, task)
     return ShownBody(
@@ -45,7 +44,7 @@ def shown(
         mesh=mesh,
         volume=mass.volume,
         area=mass.area,
-        mass=grams(mass.volume, material) if material and entry.role != "neighbour" else None,
+        mass=grams(mass.volume, document.made_of.density) if document.made_of.density and entry.role != "neighbour" else None,
         low=box.low,
         high=box.high,
         faces=entry.body.solid.face_count,

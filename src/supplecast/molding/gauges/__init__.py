@@ -28,7 +28,7 @@ def gauges(bodies: Sequence[Judged], asked: Asked) -> list[Gauge]:
     return [make(bodies, asked) for make in _STRIP]
 
 
-def values(body: Judged, of: str, others: Sequence[Solid] = ()) -> Floats:
+def values(body: Judged, of: str, asked: Asked, others: Sequence[Solid] = ()) -> Floats:
     """The values of a map at the places of a body's skin, (n,); `others` are the bodies beside it."""
     pulled, walls = body.pulled, body.pulled.skin.walls
     match of:
@@ -38,6 +38,8 @@ def values(body: Judged, of: str, others: Sequence[Solid] = ()) -> Floats:
             return np.where(walls.rim, -1.0, walls.rays)
         case "draft":
             return np.degrees(np.abs(pulled.map))
+        case "spare":
+            return np.degrees(np.abs(pulled.map)) - body.needed(asked)[pulled.skin.places.faces]
         case "undercut":
             upright = np.abs(pulled.map) < UPRIGHT
             return np.where(pulled.hidden, 3.0, np.where(upright, 2.0, np.where(pulled.map > 0, 0.0, 1.0)))

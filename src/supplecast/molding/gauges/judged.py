@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from supplecast import kernel
-from supplecast.geometry import Vec, vec
+from supplecast.geometry import Floats, Vec, vec
 from supplecast.molding.flow import Flow
 from supplecast.molding.gauge import Offender
 from supplecast.molding.judge import Pulled
-from supplecast.tooling.resins import SOURCE, Resin
+from supplecast.tooling.resins import SOURCE, Resin, required_draft
 
 MOST_OFFENDERS = 200
 
@@ -32,12 +32,21 @@ class Asked:
 
 @dataclass(frozen=True)
 class Judged:
-    """A body with its id and name and what was measured of it; `flow` where there is a gate."""
+    """A body with its id and name and what was measured of it; `flow` where there is a gate. `etched` says how deep each face
+    is, in mm, where faces have textures of their own.
+    """
 
     id: str
     name: str
     pulled: Pulled
     flow: Flow | None = None
+    etched: tuple[float, ...] = ()
+
+    def needed(self, asked: Asked) -> Floats:
+        """Degrees of draft that each face needs by the resin and its texture, (faces,)."""
+        depths = self.etched or (asked.texture,) * self.pulled.skin.solid.face_count
+        least = asked.resin.draft if asked.resin else 1.0
+        return np.array([required_draft(least, depth) for depth in depths])
 
     @property
     def volume(self) -> float:

@@ -11,18 +11,20 @@ from supplecast import kernel
 from supplecast.geometry import Vec, vec
 from supplecast.molding.gauge import Band, Bar, Gauge, GaugeFigure, Offender
 from supplecast.molding.gauges.judged import MOST_OFFENDERS, Asked, Judged, offender
-from supplecast.tooling.resins import required_draft
 from supplecast.wording import brief, direction_words, plural
 
+_SPARE = 70.0  # degrees over what it needs: such a face lies across the pull
 _ROUNDING = 5e-3  # degrees: the map is painted by normals that are off by as much
 
 
 def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     """The least draft against what resin and texture need, and the faces that are short of it or turn over."""
-    needed = _needed(asked)
-    short = [(body, face) for body in bodies for face in body.pulled.short(math.radians(needed))]
+    need = {body.id: body.needed(asked) for body in bodies}
+    short = [(body, face) for body in bodies for face in body.pulled.short(np.radians(need[body.id]))]
     short.sort(key=lambda pair: (round(float(pair[0].pulled.least[pair[1]]), 4), -pair[0].pulled.areas[pair[1]]))
-    offenders = [_short_face(body, face, needed) for body, face in short]
+    offenders = [_short_face(body, face, float(need[body.id][face])) for body, face in short]
+    several = sorted({round(float(one), 6) for each in need.values() for one in each})
+    needed = several[0]
     turning = [(body, face) for body in bodies for face in body.pulled.turning]
     offenders += [
         offender("turns over: it is seen from both sides, the mold parts along it", _middle(body, face), body, (face,))
@@ -30,7 +32,8 @@ def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
     ]
     leaning = np.concatenate([body.pulled.least[~np.isnan(body.pulled.least)] for body in bodies])
     least = math.degrees(float(leaning.min())) if len(leaning) else 0.0
-    state = "good" if not short and not turning else "fault" if short and least < needed / 2 else "doubt"
+    worst = min((float(body.pulled.least[face]) / math.radians(need[body.id][face]) for body, face in short), default=1.0)
+    state = "good" if not short and not turning else "fault" if worst < 0.5 else "doubt"
     verdict = f"{plural(len(short), 'face')} short" if short else "turns over" if turning else "enough all over"
     bands = (
         Band(needed / 2 - _ROUNDING, f"under {brief(needed / 2)}°", "fault"),
@@ -38,19 +41,29 @@ def draft(bodies: Sequence[Judged], asked: Asked) -> Gauge:
         Band(80.0, f"{brief(needed)}° and more", "good"),
         Band(None, "flat across the pull", "calm"),
     )
+    painted = "draft"
+    if len(several) > 1:  # faces need unlike much: what is painted is what each has over that
+        painted = "spare"
+        bands = (
+            Band(-needed / 2 - _ROUNDING, f"{brief(needed / 2)}° and more short", "fault"),
+            Band(-_ROUNDING, "short", "doubt"),
+            Band(_SPARE, "as much as it needs, and more", "good"),
+            Band(None, "flat across the pull", "calm"),
+        )
     figures = (
         GaugeFigure("least draft", f"{brief(least, 4)}°", "asin(n·d)", "exact: closed form, or sought on the face"),
-        GaugeFigure("needed", f"{brief(needed)}°", "resin's least + 1° a 0.025 mm of texture", "common practice, no source"),
+        GaugeFigure(
+            "needed",
+            " to ".join(f"{brief(one)}°" for one in dict.fromkeys((several[0], several[-1]))),
+            "resin's least + 1° a 0.025 mm of texture",
+            "common practice, no source",
+        ),
         GaugeFigure("faces that turn over", f"{len(turning)}"),
     )
     scale = max(3.0, 1.5 * needed)
     bar = Bar(min(needed / scale, 1.0), 1.0, min(least / scale, 1.0))
-    return Gauge("draft", "Draft", brief(least, 2), "°", state, verdict, bar, "draft", bands,
+    return Gauge("draft", "Draft", brief(least, 2), "°", state, verdict, bar, painted, bands,
                  tuple(offenders[:MOST_OFFENDERS]), figures)  # fmt: skip
-
-
-def _needed(asked: Asked) -> float:
-    return required_draft(asked.resin.draft if asked.resin else 1.0, asked.texture)
 
 
 def _short_face(body: Judged, face: int, needed: float) -> Offender:

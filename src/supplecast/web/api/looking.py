@@ -12,12 +12,12 @@ from supplecast.web.answers import GaugesStarted, Started
 from supplecast.web.requests import (
     AdviceRequest,
     CompareRequest,
+    GaugesRequest,
     MeasuresRequest,
     PlacesRequest,
     ReferencesRequest,
     SectionsRequest,
     UnitsRequest,
-    UpTo,
 )
 from supplecast.web.routing import api
 from supplecast.wire import comparisons, options, results
@@ -67,10 +67,10 @@ def measures(document_id: str, asked: MeasuresRequest) -> Started[results.Measur
 
 
 @api.post("/documents/<document_id>/gauges")
-def gauges(document_id: str, asked: UpTo) -> GaugesStarted[results.Gauges]:
+def gauges(document_id: str, asked: GaugesRequest) -> GaugesStarted[results.Gauges]:
     """Start judging the head, up to and including a step: its gauges and the maps behind them."""
     head = context.library().head(document_id)
-    job = context.engine().submit(GAUGES, document_id, _as_far_as(head, asked.upto), options.Nothing())
+    job = context.engine().submit(GAUGES, document_id, _as_far_as(head, asked.upto), options.Judge(asked.every))
     return GaugesStarted(job.id, head.number)
 
 

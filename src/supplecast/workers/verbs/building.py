@@ -27,6 +27,7 @@ from supplecast.quantities import Scope
 from supplecast.steps.tool.stroke import stroke_of
 from supplecast.store import looks, shelf
 from supplecast.wire import options
+from supplecast.wire.bodies import ShownBody
 from supplecast.wire.reports import BuiltStep
 from supplecast.wire.results import (
     BodyContact,
@@ -36,7 +37,6 @@ from supplecast.wire.results import (
     LitPick,
     Pick,
     Shelved,
-    ShownBody,
     SketchFrame,
 )
 from supplecast.wire.task import Task

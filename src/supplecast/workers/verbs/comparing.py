@@ -90,9 +90,9 @@ def _figures(documents: tuple[Document, Document], compared: list[Compared]) -> 
         [sum(m.volume for m, is_steel in zip(side, of_steel, strict=True) if is_steel == kind) for side in masses]
         for kind in (False, True)
     )
-    resins = [document.material for document in documents]
-    if resins[0] and resins[1] and any(molded):
-        weights = [grams(volume, resin) for volume, resin in zip(molded, resins, strict=True) if resin]
+    densities = [document.made_of.density for document in documents]
+    if all(densities) and any(molded):
+        weights = [grams(volume, density) for volume, density in zip(molded, densities, strict=True) if density]
         rows.append(("mass", "g", weights, 5))
     if any(steel):
         rows.append(("steel", "kg", [volume / 1e6 * DENSITY for volume in steel], 5))

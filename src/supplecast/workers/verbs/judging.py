@@ -20,6 +20,7 @@ import numpy as np
 
 from supplecast import kernel
 from supplecast.atomic import write_atomically
+from supplecast.document.coat import depths
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, parse_document
 from supplecast.document.parts_list import parts_list
@@ -40,6 +41,7 @@ from supplecast.molding.gauges.gaps import Wanted, gaps
 from supplecast.molding.gauges.heat import Chilled, heat
 from supplecast.molding.gauges.inputs import Typed
 from supplecast.molding.gauges.parts import Part, parts
+from supplecast.molding.gauges.unmolded import unmolded
 from supplecast.molding.judge import Pulled, Skin, skin_of
 from supplecast.molding.sampled import Sampled
 from supplecast.molding.undercut import suggested_pull
@@ -67,14 +69,15 @@ V = TypeVar("V")
 
 
 @does(GAUGES)
-def judge(task: Task, asked: options.Nothing) -> Gauges:
+def judge(task: Task, asked: options.Judge) -> Gauges:
     """The gauges of a document's bodies, and the blobs that paint them."""
-    judged = _judge(task)
-    looks.keep(task, judged)
+    judged = _judge(task, every=asked.every)
+    if not asked.every:
+        looks.keep(task, judged)
     return judged
 
 
-def _judge(task: Task) -> Gauges:
+def _judge(task: Task, *, every: bool = False) -> Gauges:
     document, built = built_of(task)
     if document.kind == "tool":
         return _judge_tool(task, document, built)
@@ -86,7 +89,7 @@ def _judge(task: Task) -> Gauges:
         sheets = any(entry.role == "surface" for entry in built.state.bodies.values())
         why = "only surfaces, which enclose nothing" if sheets else "no body yet"
         return Gauges(why=why)
-    by = Asked(document.material, document.pull, document.texture_depth, document.gate, document.material_source)
+    by = Asked(document.material, document.pull, document.texture_depth, document.gate, document.made_of.source)
     judged, skins = [], []
     beside = {e.id: e for e in built.state.shown().values() if e.role in (*PARTS, *BESIDE) and e.body.solid.encloses}
     meshes = [e for e in built.state.shown().values() if isinstance(e.body.solid, MeshBody)]
@@ -97,7 +100,8 @@ def _judge(task: Task) -> Gauges:
         shelf.recall_mass(entry, Path(task.blobs))
         pulled = _held(entry, by.pull)
         flow = pulled.flow(by.gate) if by.gate and entry is _nearest(entries, by.gate) else None
-        one = Judged(entry.id, entry.name, pulled, flow)
+        etched = tuple(depths(entry.body, entry.id, built.coats, by.texture)) if built.coats else ()
+        one = Judged(entry.id, entry.name, pulled, flow, etched)
         judged.append(one)
         twins = [(e, mesh) for e in meshes if isinstance(mesh := e.body.solid, MeshBody) and alike(entry.body.solid, mesh)]
         pairs += [(one, e.name, mesh) for e, mesh in twins]
@@ -105,14 +109,15 @@ def _judge(task: Task) -> Gauges:
         others = [e for e in beside.values() if e is not entry and (entry.id, e.id) not in same]
         skins.append(_judged_skin(entry, one, by, others, [e for e, _ in twins], Path(task.blobs)))
     _sweep(Path(task.blobs))
-    strip = gauges.gauges(judged, by)
+    short = not document.made_of.is_molded and not every
+    strip = unmolded(judged, by, document.resin, document.made_of.density) if short else gauges.gauges(judged, by)
     if any((a, b) not in same and (b, a) not in same for a, b in combinations(beside, 2)):
         tell(task, 0, 0, "measuring the gaps", "")
         strip.append(gaps({key: (e.name, e.body.solid) for key, e in beside.items()}, _wanted(document, built), same))
     if pairs:
         tell(task, 0, 0, "comparing with the mesh", "")
         strip.append(compared(pairs))
-    return Gauges(strip, skins, by.gate)
+    return Gauges(strip, skins, by.gate, short=short)
 
 
 def _wanted(document: Document, built: Built) -> list[Wanted]:
@@ -143,7 +148,7 @@ def _judge_assembly(task: Task, document: Document, built: Built) -> Gauges:
         part = known.get(key)
         volume = kernel.measure.volume(entry.body.solid)
         of = (*key, round(volume, 6), entry.body.solid.face_count)
-        rows.append(Part(entry.name, of, volume, part.material if part else None, part.resin if part else "no resin"))
+        rows.append(Part(entry.name, of, volume, part.made_of.density if part else None, part.resin if part else "no resin"))
     strip = [parts(rows)]
     if len(bodies) > 1:
         tell(task, 0, 0, "measuring the gaps", "")
@@ -168,7 +173,7 @@ def _judge_tool(task: Task, document: Document, built: Built) -> Gauges:
     figures = {name: value for o in built.outcomes if o.status == "ok" for name, value in o.figures.items()}
     checked = bool(figures.get("opens"))
     asked = tool.ToolAsked([e.body.solid for e in parts], [e.body.solid for e in bodies if e.role == "feed"], steel, outer,
-                           pull, document.material, document.material_source, checked, Typed.of(figures))  # fmt: skip
+                           pull, document.material, document.made_of.source, checked, Typed.of(figures))  # fmt: skip
     strip = tool.gauges(asked)
     cooled = _cooled(task, document, bodies, figures)
     return Gauges([*strip, cooled[0]], cooled[1]) if cooled else Gauges(strip)
@@ -235,7 +240,7 @@ def _nearest(entries: list[Entry], gate: Vec) -> Entry:
 
 
 def _skin(entry: Entry) -> Skin:
-    return _remembered(_skins, entry.key, lambda: Skin(entry.body.solid))
+    return _remembered(_skins, entry.key, lambda: skin_of(entry.body.solid))
 
 
 def _held(entry: Entry, pull: Vec) -> Pulled:
@@ -261,18 +266,23 @@ def _judged_skin(entry: Entry, one: Judged, asked: Asked, beside: list[Entry], t
     places, shape = one.pulled.skin.places, mesh_name(entry)
     skin = _kept(folder, _rows(places), shape, "skin")
     names = ["wall", "rays", "draft", "undercut", *(["flow"] if one.flow else []), *(["gap"] if beside else [])]
+    names += ["spare"] if len(set(one.etched)) > 1 else []
     names += ["mesh"] if twins else []
     depends: dict[str, tuple[object, ...]] = {
         "wall": (),
         "rays": (),
         "draft": (asked.pull,),
+        "spare": (asked.pull, one.etched, asked.resin.draft if asked.resin else 0.0),
         "undercut": (asked.pull,),
         "flow": (asked.gate,),
         "gap": tuple(other.key for other in beside),
         "mesh": tuple(other.key for other in twins),
     }
     others = {"gap": [other.body.solid for other in beside], "mesh": [other.body.solid for other in twins]}
-    maps = {name: _kept(folder, gauges.values(one, name, others.get(name, ())), shape, name, *depends[name]) for name in names}
+    maps = {
+        name: _kept(folder, gauges.values(one, name, asked, others.get(name, ())), shape, name, *depends[name])
+        for name in names
+    }
     traces = [[vec(p) for p in line.round(4)] for line in one.pulled.silhouettes]
     return JudgedSkin(entry.id, shape, skin, maps, len(places.corners), traces)
 

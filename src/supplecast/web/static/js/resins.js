@@ -23,6 +23,7 @@ function figures() {
       grade[name] = text;
       continue;
     }
+    if (name.startsWith('look.')) continue;
     if (!text.trim()) continue;
     const value = Number(text.replace(',', '.'));
     if (!Number.isFinite(value)) throw Object.assign(new Error(`“${text}” is not a number.`), { field: name });
@@ -33,7 +34,15 @@ function figures() {
       grade[key][Number(index)] = value;
     }
   }
-  return grade;
+  return { ...grade, look: look() };
+}
+
+// What parts of it look like: left out where nothing was chosen, so that they look like any resin.
+function look() {
+  const [kind, colour, gloss] = ['kind', 'colour', 'gloss'].map((name) => form.elements[`look.${name}`].value);
+  const usual =
+    kind === 'solid' && colour === form.elements['look.colour'].defaultValue && form.dataset.looks !== 'yes';
+  return usual ? null : { kind, colour, gloss: Number(gloss.replace(',', '.')) / 100 };
 }
 
 form?.addEventListener('input', () => {

@@ -176,7 +176,9 @@ export const adding = {
     const art = await this.keptPicture(file);
     if (!art) return;
     const picked = (await this.refer([hit])).map((one) => one.pick);
-    const line = await this.settled(await this.addStep({ type: 'printed art', picked, values: { art, spot, on: picked } }));
+    const line = await this.settled(
+      await this.addStep({ type: 'printed art', picked, values: { art, spot, on: picked } }),
+    );
     if (line) this.readyField(line, []);
   },
 

@@ -77,6 +77,7 @@ const state = () => ({
   measures: [],
   suitWords: '',
   strip: [],
+  shortStrip: '',
   judged: { old: false, why: '' },
   gaugeOpen: '',
   gaugePanel: null,

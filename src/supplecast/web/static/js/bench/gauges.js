@@ -17,6 +17,7 @@ export class Gauges {
     this.result = null;
     this.serial = 0;
     this.at = 0;
+    this.every = false; // whether what is not molded is judged all the same
     bench.viewer.canvas.addEventListener('pointermove', (event) => this._hover(event));
   }
 
@@ -28,7 +29,7 @@ export class Gauges {
     this._strip();
     try {
       /** @type {Wire.GaugesStarted_Gauges} */
-      const answer = await post(bench.path('gauges'), { upto: bench.standing });
+      const answer = await post(bench.path('gauges'), { upto: bench.standing, every: this.every });
       const job = await finished(
         answer.job,
         () => {},
@@ -59,6 +60,13 @@ export class Gauges {
     this._strip();
   }
 
+  // All gauges of what is not molded, or only what it is.
+  turnStrip() {
+    this.every = !this.every;
+    this.close();
+    return this.ask();
+  }
+
   gauge(id) {
     return this.result?.gauges.find((gauge) => gauge.id === id);
   }
@@ -67,6 +75,7 @@ export class Gauges {
     const { bench } = this;
     const of = bench.judged.seen ? 'as last seen' : 'of the shape before';
     const old = bench.judged.old ? ` (${of}; ${bench.judged.why || 'judging goes on'})` : '';
+    bench.shortStrip = this.result?.short ? 'as if molded' : this.every ? 'not molded' : '';
     bench.strip = (this.result?.gauges || []).map((gauge) => ({
       ...gauge,
       unit: /^[°×]?$/.test(gauge.unit) ? gauge.unit : ` ${gauge.unit}`,

@@ -19,6 +19,10 @@ export const gaugesPanel = {
     this.gauges.close();
   },
 
+  turnStrip() {
+    return this.gauges.turnStrip();
+  },
+
   turnMap() {
     return this.gauges.turnOver().catch((problem) => this.fail(problem));
   },

@@ -22,7 +22,10 @@ export const viewPanel = {
   get modeWords() {
     return this.mode === 'shaded'
       ? 'Shaded'
-      : `Shaded, ${this.mode}`.replace(/Shaded, (see|lines|finished)/, (_, word) => word[0].toUpperCase() + word.slice(1));
+      : `Shaded, ${this.mode}`.replace(
+          /Shaded, (see|lines|finished)/,
+          (_, word) => word[0].toUpperCase() + word.slice(1),
+        );
   },
 
   // A document with finishes is first seen in them, where the machine is quick enough.

@@ -110,7 +110,14 @@ export class Studio {
     floor.quaternion.setFromRotationMatrix(new Matrix4().makeBasis(x, y, z));
     floor.scale.set(side, side, 1);
     // Seen from below: a camera on its back, with x to the left.
-    Object.assign(eye, { left: -side / 2, right: side / 2, top: side / 2, bottom: -side / 2, near: 0, far: 0.45 * side });
+    Object.assign(eye, {
+      left: -side / 2,
+      right: side / 2,
+      top: side / 2,
+      bottom: -side / 2,
+      near: 0,
+      far: 0.45 * side,
+    });
     eye.position.copy(middle);
     eye.up.copy(y);
     eye.lookAt(middle.clone().add(z));
@@ -119,7 +126,16 @@ export class Studio {
     const { renderer, scene } = viewer;
     const [clear, alpha] = [renderer.getClearColor(new Color()).clone(), renderer.getClearAlpha()];
     const aside = [...viewer.bodies.values()].flatMap(({ edges, behind, prints }) => [edges, behind, ...prints]);
-    const unseen = [floor, viewer.sketches, viewer.marks, viewer.lines, viewer.cuts, viewer.traces, viewer.grips, ...aside];
+    const unseen = [
+      floor,
+      viewer.sketches,
+      viewer.marks,
+      viewer.lines,
+      viewer.cuts,
+      viewer.traces,
+      viewer.grips,
+      ...aside,
+    ];
     const were = unseen.map((one) => one.visible);
     unseen.forEach((one) => (one.visible = false));
     renderer.setClearColor(0x000000, 0);
@@ -128,7 +144,12 @@ export class Studio {
     renderer.clear();
     renderer.render(scene, eye);
     scene.overrideMaterial = null;
-    for (const [from, to, blur] of [[near, far, blurs[0]], [far, near, blurs[1]], [near, far, blurs[2]], [far, near, blurs[3]]]) {
+    for (const [from, to, blur] of [
+      [near, far, blurs[0]],
+      [far, near, blurs[1]],
+      [near, far, blurs[2]],
+      [far, near, blurs[3]],
+    ]) {
       blur.uniforms.held.value = from.texture;
       pen.mesh.material = blur;
       renderer.setRenderTarget(to);
@@ -180,7 +201,8 @@ export class Studio {
         transparent: true,
         depthWrite: false,
         vertexShader:
-          'varying vec2 at; void main() { at = vec2(1.0 - uv.x, uv.y); gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+          'varying vec2 at; void main() { at = vec2(1.0 - uv.x, uv.y);' +
+          'gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
         fragmentShader:
           'uniform sampler2D held; varying vec2 at; void main() { gl_FragColor = vec4(0.03, 0.06, 0.06, texture2D(held, at).a); }',
       }),
