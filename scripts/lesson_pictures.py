@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
-
-import numpy as np
 
 from supplecast import kernel, lessons
 from supplecast.document.fields import LinkPick
@@ -17,6 +14,7 @@ from supplecast.document.step import load_steps
 from supplecast.document.stroke import Stroke
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
+from supplecast.exchange.wardrobe import Wardrobe
 from supplecast.geometry import Vec
 from supplecast.steps.tool.stroke import stroke_of
 
@@ -33,9 +31,8 @@ def ended(name: str) -> tuple[Document, dict[str, Document]]:
     return lessons.ended(lesson, parts).model_copy(update={"id": name}), linked
 
 
-def _part(entry: Entry, off: Vec) -> Part:
-    mesh = kernel.mesh.tessellate(entry.body.solid, _FINE, 0.2)
-    return Part(entry.name, entry.role, replace(mesh, points=mesh.points + np.array(off)))
+def _part(entry: Entry, off: Vec, wardrobe: Wardrobe) -> Part:
+    return wardrobe.part(entry, kernel.mesh.tessellate(entry.body.solid, _FINE, 0.2)).moved(off)
 
 
 def main() -> None:
@@ -45,9 +42,10 @@ def main() -> None:
         outside = Project({(document.id, None): document, **{(other, None): d for other, d in linked.items()}})
         built = rebuild(document, Memory(), outside=outside)
         assert built.ok, [(o.step, o.message) for o in built.outcomes if o.status != "ok"]
+        wardrobe = Wardrobe(document, built.coats)
         stroke = stroke_of(list(built.state.bodies.values())) or Stroke((), {})
         shown = [entry for entry in built.state.bodies.values() if entry.id not in stroke.aside]
-        picture = draw([_part(e, stroke.off(e.id)) for e in shown], _WIDE, _HIGH, up=stroke.up or (0.0, 0.0, 1.0))
+        picture = draw([_part(e, stroke.off(e.id), wardrobe) for e in shown], _WIDE, _HIGH, up=stroke.up or (0.0, 0.0, 1.0))
         (TO / f"{name}.png").write_bytes(picture)
 
 

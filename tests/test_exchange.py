@@ -27,6 +27,7 @@ from supplecast.exchange import handoff
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part
+from supplecast.exchange.wardrobe import Wardrobe
 from supplecast.geometry import Vec
 from supplecast.kernel import measure, mesh, move, solid, step_files
 from supplecast.kernel.shapes.shape import Solid
@@ -257,7 +258,7 @@ def test_surfaces_are_written_as_step_alone() -> None:
 
 def test_a_colour_given_by_hand_is_in_the_file() -> None:
     document = part([circle("s", "40"), extrude("e", "s", "5")], looks={"e": {"colour": "#3E7C8F"}})
-    content = handoff.write(list(bodies(document).values()), "3mf", None, document.colours)
+    content = handoff.write(list(bodies(document).values()), "3mf", None, Wardrobe(document))
     model = zipfile.ZipFile(io.BytesIO(content)).read("3D/3dmodel.model").decode()
     assert 'displaycolor="#3E7C8FFF"' in model
 

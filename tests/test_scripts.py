@@ -13,7 +13,8 @@ import pytest
 from scripts import tagging
 
 from supplecast import kernel
-from supplecast.exchange.triangles import Part, write_glb
+from supplecast.exchange.glb import write_glb
+from supplecast.exchange.triangles import Part
 from tests.conftest import bodies, extrude, part, rectangle
 
 TESTS = Path(__file__).parent.parent / "frontend" / "tests"

@@ -125,6 +125,7 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document.advise import largest
     from supplecast.exchange import handoff, report
     from supplecast.exchange.formats import Tolerance
+    from supplecast.exchange.wardrobe import Wardrobe
 
     kernel.preload()  # so that the report's times are the steps' own
 
@@ -146,10 +147,11 @@ def _build(options: argparse.Namespace, progress: Progress) -> int:
                 _say_failed(document, outcome, fitting.words if fitting else outcome.hint)
         if options.out:
             options.out.mkdir(parents=True, exist_ok=True)
+            wardrobe = Wardrobe(document, built.coats, opened.asset)
             for entry in built.state.bodies.values():
                 for format in (f for f in formats if handoff.writable([entry], f)):
                     target = options.out / handoff.file_name(document.name, entry.name, entry.id, extension=format)
-                    target.write_bytes(handoff.write([entry], format, tolerance, document.colours))
+                    target.write_bytes(handoff.write([entry], format, tolerance, wardrobe))
     rows = [asdict(one) for one in reports]
     text = json.dumps(rows[0] if len(rows) == 1 else {"documents": rows}, indent=1, ensure_ascii=False)
     if options.report and str(options.report) != "-":
@@ -186,16 +188,18 @@ def _export(options: argparse.Namespace, progress: Progress) -> int:
     from supplecast.document import project
     from supplecast.exchange import handoff
     from supplecast.exchange.formats import Tolerance
+    from supplecast.exchange.wardrobe import Wardrobe
 
     format = _formats(options.to.suffix.lstrip(".").replace("stp", "step"))[0]
     opened = project.read_files(options.documents)
     last = list(opened.revisions)[-1]
-    bodies = opened.build(*last, progress).state.bodies
+    built = opened.build(*last, progress)
+    bodies = built.state.bodies
     if options.body and options.body not in bodies:
         raise SuppleError(f"There is no body “{options.body}”.", "Bodies: " + ", ".join(bodies) + ".")
     entries = [bodies[options.body]] if options.body else list(bodies.values())
-    colours = opened.revisions[last].colours
-    options.to.write_bytes(handoff.write(entries, format, Tolerance(options.tolerance), colours))
+    wardrobe = Wardrobe(opened.revisions[last], built.coats, opened.asset)
+    options.to.write_bytes(handoff.write(entries, format, Tolerance(options.tolerance), wardrobe))
     return GOOD
 
 

@@ -63,6 +63,29 @@ def decal(points: Floats, normals: Floats, triangles: Rows | Ints, laying: Layin
     return Decal(on.reshape(-1, 3), out.reshape(-1, 3), seen.reshape(-1, 2), worst, source, min(float(area / whole), 1.0))
 
 
+def corners_of(points: Floats, normals: Floats, triangles: Rows | Ints, laying: Laying) -> tuple[Rows, Floats]:
+    """Where the corners of whole triangles lie in the picture of all copies (`picture.tiled`), (k, 3, 2) from its upper left,
+    for those that it touches, by their rows, (k,): beyond 0 and 1 outside it.
+    """
+    facing = normals[triangles]
+    best = np.zeros(len(triangles))
+    places = np.zeros((len(triangles), 3, 2))
+    half = np.array([laying.width, laying.height]) / 2
+    for rows, paper in _papers(points, triangles, facing, laying):
+        on = _in_picture(paper, laying)
+        cut, source = _cut(on, _tiles(laying), half)
+        across, aside = cut[:, 1, 3:] - cut[:, 0, 3:], cut[:, 2, 3:] - cut[:, 0, 3:]
+        area = np.bincount(source, np.abs(across[:, 0] * aside[:, 1] - across[:, 1] * aside[:, 0]), minlength=len(rows))
+        more = area > best[rows]
+        best[rows[more]] = area[more]
+        wide = laying.width + (laying.columns - 1) * laying.across
+        high = laying.height + (laying.rows - 1) * laying.along
+        u, v = (on[..., 0] + half[0]) / wide, 1 - (on[..., 1] + half[1]) / high
+        places[rows[more]] = np.stack([u, v], axis=-1)[more]
+    touched = np.flatnonzero(best > 0)
+    return touched, places[touched]
+
+
 def nearest(points: Floats, triangles: Rows | Ints, place: Floats) -> tuple[Floats, Floats]:
     """The place of a skin that is nearest to one of space, (3,) mm, and the normal there, (3,)."""
     skin = Triangles(points[triangles])

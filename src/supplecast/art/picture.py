@@ -99,6 +99,36 @@ def in_one(held: Pixels, colour: str) -> Pixels:
     return made
 
 
+def tiled(held: Pixels, columns: int, rows: int, across: float, along: float, *, mirrored: bool) -> Pixels:
+    """All copies of a picture as one, that far apart in pictures' widths and heights, with nothing between them; no larger than
+    what is painted on a face.
+    """
+    held = held[:, ::-1] if mirrored else held
+    if columns == rows == 1:
+        return held
+    wide, high = 1 + (columns - 1) * across, 1 + (rows - 1) * along
+    share = min(1.0, FINEST / max(wide * held.shape[1], high * held.shape[0]))
+    size = (max(1, round(share * held.shape[1])), max(1, round(share * held.shape[0])))
+    one = np.asarray(Image.fromarray(held).resize(size, Image.Resampling.LANCZOS))
+    whole = np.zeros((max(round(high * size[1]), 1), max(round(wide * size[0]), 1), 4), dtype=np.uint8)
+    for row in range(rows):
+        for column in range(columns):
+            top, left = round((rows - 1 - row) * along * size[1]), round(column * across * size[0])
+            place = whole[top : top + size[1], left : left + size[0]]
+            place[...] = one[: place.shape[0], : place.shape[1]]
+    return whole
+
+
+def over(held: Pixels, colour: str) -> Pixels:
+    """The picture laid on a colour, with a rim of a pixel of nothing but that."""
+    ground = np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)], dtype=np.float64)
+    cover = held[..., 3:] / 255.0
+    laid = np.empty((held.shape[0] + 2, held.shape[1] + 2, 4), dtype=np.uint8)
+    laid[...] = (*ground.astype(np.uint8), 255)
+    laid[1:-1, 1:-1, :3] = (held[..., :3] * cover + ground * (1 - cover)).round()
+    return laid
+
+
 def as_png(held: Pixels) -> bytes:
     stream = io.BytesIO()
     Image.fromarray(held).save(stream, "PNG", compress_level=4)

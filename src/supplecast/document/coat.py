@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from supplecast.art.laying import Laying
-from supplecast.art.look import Grain, Kind
+from supplecast.art.look import Grain, Kind, Look
 from supplecast.naming import Body
 from supplecast.naming.tag import coat
 
@@ -40,6 +40,10 @@ class Finish:
     depth: float
     code: str
     what: Literal["finish"] = "finish"
+
+    @property
+    def look(self) -> Look:
+        return Look(self.kind, self.colour, self.gloss, self.tint, self.grain)
 
 
 @dataclass(frozen=True)

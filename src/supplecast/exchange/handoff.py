@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 
 from supplecast.document.state import Entry
 from supplecast.errors import ExchangeError
 from supplecast.exchange.formats import Tolerance, formats
+from supplecast.exchange.wardrobe import Wardrobe
 
 
 def file_name(*words: str, extension: str) -> str:
@@ -24,10 +25,8 @@ def writable(entries: Iterable[Entry], format: str) -> list[Entry]:
     return [entry for entry in entries if entry.is_solid or exact == (entry.role == "surface")]
 
 
-def write(
-    entries: Sequence[Entry], format: str, tolerance: Tolerance | None = None, colours: Mapping[str, str] | None = None
-) -> bytes:
-    """One file that holds those of the given bodies that it can; `colours` are those given by hand, by body."""
+def write(entries: Sequence[Entry], format: str, tolerance: Tolerance | None = None, wardrobe: Wardrobe | None = None) -> bytes:
+    """One file that holds those of the given bodies that it can; `wardrobe` is what they wear."""
     if not entries:
         raise ExchangeError("There is no body to write.", "Pick at least one body.")
     fitting = writable(entries, format)
@@ -37,4 +36,4 @@ def write(
             raise ExchangeError(f"Surfaces can only be written as {exact}.", f"Choose {exact}, or thicken them first.")
         raise ExchangeError(f"Meshes can only be written as {rest}.", f"Choose {rest}, or import them healed, as solids.")
     entries = fitting
-    return formats()[format].write(entries, tolerance or Tolerance(), colours or {})
+    return formats()[format].write(entries, tolerance or Tolerance(), wardrobe or Wardrobe())

@@ -29,7 +29,7 @@ def picture_name(task: Task) -> str:
     """Name of the picture of a document as it is, known without building it; its name and id do not count."""
     data = json.loads(task.document)
     whole = {name: value for name, value in data.items() if name not in ("name", "id")}
-    return f"{digest('picture 3', json.dumps(whole, sort_keys=True), *_linked(task))}.png"
+    return f"{digest('picture 4', json.dumps(whole, sort_keys=True), *_linked(task))}.png"
 
 
 def look_name(task: Task, kind: type[Any]) -> str:

@@ -8,9 +8,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
 
-from supplecast.art.look import Kind
+from supplecast.art.look import Kind, Look
 from supplecast.text import Cleaned
-from supplecast.tooling.materials import MATERIALS, Look
+from supplecast.tooling.materials import MATERIALS
 from supplecast.tooling.resins import RESINS, Injection, Resin
 
 _HEAT = ("melt", "mold", "eject", "diffusivity", "pressure", "flow")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from supplecast.art.look import Look
 from supplecast.tooling.grades import Grade
-from supplecast.tooling.materials import MATERIALS, Look
+from supplecast.tooling.materials import MATERIALS
 from supplecast.tooling.resins import RESINS, SOURCE, Resin
 
 

@@ -6,17 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from supplecast.art.look import Kind
-
-
-@dataclass(frozen=True)
-class Look:
-    """What a material looks like: its kind, its colour and its gloss as a share."""
-
-    kind: Kind
-    colour: str
-    gloss: float
-    tint: float = 0.2
+from supplecast.art.look import Look
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,8 @@ from supplecast.document.coat import Coat
 from supplecast.document.keys import digest
 from supplecast.document.model import Document, Look
 from supplecast.document.state import STEEL, Entry
-from supplecast.exchange.triangles import Part, write_glb
+from supplecast.exchange.glb import write_glb
+from supplecast.exchange.triangles import Part
 from supplecast.geometry import Box, Mass, dot
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.molding import opening

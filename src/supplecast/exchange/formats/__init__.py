@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 
@@ -12,6 +12,7 @@ from supplecast import kernel
 from supplecast.document.state import Entry
 from supplecast.errors import ExchangeError
 from supplecast.exchange.triangles import Part
+from supplecast.exchange.wardrobe import Wardrobe
 
 FINEST = 0.001
 
@@ -28,14 +29,14 @@ class Tolerance:
             raise ExchangeError(f"A tolerance of {self.deflection:g} mm is out of range.", f"Type one from {FINEST:g} to 5 mm.")
 
 
-Write = Callable[[Sequence[Entry], Tolerance, Mapping[str, str]], bytes]
+Write = Callable[[Sequence[Entry], Tolerance, Wardrobe], bytes]
 
 
 @dataclass(frozen=True)
 class FileFormat:
     """A format: its `name` is the file's extension, `about` what the handoff says of it, `order` its place there.
 
-    `write` makes the file of bodies; colours given by hand come by body. `exact` formats hold surfaces and know no tolerance.
+    `write` makes the file of bodies in what they wear. `exact` formats hold surfaces and know no tolerance.
     """
 
     name: str
@@ -56,17 +57,8 @@ def formats() -> dict[str, FileFormat]:
 def of_triangles(write: Callable[[Sequence[Part]], bytes]) -> Write:
     """The writer of a format that holds closed triangles, from one that writes meshed bodies."""
 
-    def written(entries: Sequence[Entry], tolerance: Tolerance, colours: Mapping[str, str]) -> bytes:
-        return write(
-            [
-                Part(
-                    entry.name,
-                    entry.role,
-                    kernel.mesh.tessellate(entry.body.solid, tolerance.deflection, tolerance.angle),
-                    colours.get(entry.id, ""),
-                )
-                for entry in entries
-            ]
-        )
+    def written(entries: Sequence[Entry], tolerance: Tolerance, wardrobe: Wardrobe) -> bytes:
+        fine = (tolerance.deflection, tolerance.angle)
+        return write([wardrobe.part(entry, kernel.mesh.tessellate(entry.body.solid, *fine)) for entry in entries])
 
     return written

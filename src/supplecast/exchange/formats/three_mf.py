@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from supplecast.exchange.formats import FileFormat, of_triangles
-from supplecast.exchange.triangles import write_3mf
+from supplecast.exchange.three_mf import write_3mf
 
 FORMAT = FileFormat("3mf", "model/3mf", "triangles with names, colours, unit", 30, of_triangles(write_3mf))

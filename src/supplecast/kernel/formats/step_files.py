@@ -9,7 +9,7 @@ import os
 import re
 import sys
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from OCP import collections as oc
@@ -22,7 +22,7 @@ from OCP.GeomConvert import GeomConvert_ApproxCurve
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message_ProgressRange
-from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.Quantity import Quantity_Color, Quantity_ColorRGBA, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
@@ -39,6 +39,9 @@ from supplecast.kernel.shapes.faults import KERNEL_FAULTS
 from supplecast.kernel.shapes.shape import Solid, is_valid, solids_in
 from supplecast.kernel.verbs import faceted
 from supplecast.text import cleaned
+
+Tint = tuple[str, float]
+"""A colour such as #7A5BB5, and how much it hides of what lies behind, from 0 to 1."""
 
 
 class Filed(NamedTuple):
@@ -65,27 +68,34 @@ def _hushed() -> Iterator[None]:
 
 
 def write_step(
-    bodies: Sequence[tuple[str, Solid]], colours: Sequence[str] = (), groups: Sequence[tuple[str, ...]] = ()
+    bodies: Sequence[tuple[str, Solid]],
+    tints: Sequence[Tint] = (),
+    groups: Sequence[tuple[str, ...]] = (),
+    faces: Sequence[Mapping[int, Tint]] = (),
 ) -> bytes:
-    """STEP (AP242, mm) of the named bodies, each a product of its own, in `colours` such as #7A5BB5 where they are given, and
-    in the assemblies that `groups` name, the outermost first.
+    """STEP (AP242, mm) of the named bodies, each a product of its own, in `tints` where they are given, single `faces` in their
+    own, and in the assemblies that `groups` name, the outermost first.
     """
     document = TDocStd_Document(TCollection_ExtendedString("supplecast"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     paints = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
     aside, assemblies = False, dict[tuple[str, ...], Any]()
     count = len(bodies)
-    for (name, solid), colour, group in zip(bodies, colours or [""] * count, groups or [()] * count, strict=True):
+    rows = zip(bodies, tints or [("", 1.0)] * count, groups or [()] * count, faces or [{}] * count, strict=True)
+    for (name, solid), tint, group, own in rows:
         shape = _writable(solid)
         aside = aside or shape is not solid.shape
         label = shapes.AddShape(shape, False)
         if group:
             shapes.AddComponent(_assembly(shapes, assemblies, group), label, TopLoc_Location())
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(cleaned(name), True))
-        if colour:
-            red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
-            tint = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
-            paints.SetColor(label, tint, XCAFDoc_ColorType.XCAFDoc_ColorGen)
+        if tint[0]:
+            paints.SetColor(label, _colour(tint), XCAFDoc_ColorType.XCAFDoc_ColorGen)
+        if shape is solid.shape:  # else its faces are others, and the whole keeps its one colour
+            for face, other in own.items():
+                paints.SetColor(
+                    shapes.AddSubShape(label, solid.face(face)), _colour(other), XCAFDoc_ColorType.XCAFDoc_ColorSurf
+                )
     shapes.UpdateAssemblies()
     with _hushed():
         writer = STEPCAFControl_Writer()
@@ -103,6 +113,11 @@ def write_step(
     if content.count(b"ADVANCED_FACE(") < sum(solid.face_count for _, solid in bodies):
         raise KernelError("Some faces cannot be written as STEP.", "Write the bodies as STL or 3MF, or simplify them.")
     return _signed(content)
+
+
+def _colour(tint: Tint) -> Any:
+    red, green, blue = (int(tint[0][k : k + 2], 16) / 255 for k in (1, 3, 5))
+    return Quantity_ColorRGBA(Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB), tint[1])
 
 
 def _assembly(shapes: Any, known: dict[tuple[str, ...], Any], group: tuple[str, ...]) -> Any:

@@ -62,13 +62,19 @@ class Mesh:
 
     def welded(self) -> tuple[Floats, Ints]:
         """Points shared between faces, and triangles on them: a watertight mesh for a sound solid."""
+        points, triangles, _ = self.welding()
+        return points, triangles
+
+    def welding(self) -> tuple[Floats, Ints, Rows]:
+        """The same, with which triangle each was, (k,): those whose corners fall together are left out."""
         keys = np.round(self.points, 9) + 0.0
         unique, inverse = np.unique(keys, axis=0, return_inverse=True)
         triangles = inverse.reshape(-1)[self.triangles].astype(np.int32)
         flat = (
             (triangles[:, 0] == triangles[:, 1]) | (triangles[:, 1] == triangles[:, 2]) | (triangles[:, 2] == triangles[:, 0])
         )
-        return unique, triangles[~flat]
+        rows = np.flatnonzero(~flat)
+        return unique, triangles[rows], rows
 
 
 def tessellate(solid: Solid, deflection: float, angle: float, *, edges: bool = True) -> Mesh:

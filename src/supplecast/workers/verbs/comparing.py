@@ -16,7 +16,8 @@ from supplecast.document.model import Document
 from supplecast.document.state import STEEL, Entry
 from supplecast.document.steel_change import steel_changes
 from supplecast.errors import KernelError, SuppleError
-from supplecast.exchange.triangles import Part, write_glb
+from supplecast.exchange.glb import write_glb
+from supplecast.exchange.triangles import Part
 from supplecast.kernel.meshing.mesh import Mesh
 from supplecast.kernel.shapes.shape import Solid
 from supplecast.molding.mass import grams

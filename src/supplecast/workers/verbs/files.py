@@ -6,8 +6,6 @@ import secrets
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-
 from supplecast import kernel
 from supplecast.art import picture as pictures
 from supplecast.atomic import write_atomically
@@ -16,7 +14,6 @@ from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange import handoff, outlines
 from supplecast.exchange.formats import Tolerance
 from supplecast.exchange.picture import draw
-from supplecast.exchange.triangles import Part
 from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.belongings import Photo
 from supplecast.steps.tool.sides import assembly
@@ -26,6 +23,7 @@ from supplecast.wire.results import FileBodies, OutlineCurves, Picture, PictureF
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import CHECK_FILE, CHECK_PICTURE, EXPORT, PICTURE, READ_OUTLINE, TRACE_PHOTO
 from supplecast.wording import brief
+from supplecast.workers.dressed import wardrobe_of
 from supplecast.workers.opened import built_of
 from supplecast.workers.registry import does
 
@@ -45,7 +43,7 @@ def export(task: Task, asked: options.Export) -> WrittenFile:
         entries = [replace(entry, group=assembly(entry)) for entry in entries]
     if document.kind == "assembly" or based:  # one product of the document's name that holds the others
         entries = [replace(entry, group=(document.name, *entry.group)) for entry in entries]
-    content = handoff.write(entries, asked.format, tolerance, document.colours)
+    content = handoff.write(entries, asked.format, tolerance, wardrobe_of(task, document, built.coats))
     entries = handoff.writable(entries, asked.format)
     whole = len(entries) == len(handoff.writable(bodies, asked.format))
     label = entries[0].name if len(entries) == 1 else "all bodies" if whole else f"{len(entries)} bodies"
@@ -70,12 +68,11 @@ def picture(task: Task, asked: options.Draw) -> Picture:
         return Picture(None)
     target = Path(task.blobs) / asked.name
     if not target.exists():
-        parts = []
+        parts, wardrobe = [], wardrobe_of(task, document, built.coats)
         for entry in entries:
             fine = min(0.15, kernel.measure.loose_box(entry.body.solid).diagonal / 800)
             mesh = kernel.mesh.tessellate(entry.body.solid, fine, 0.25)
-            moved = replace(mesh, points=mesh.points + np.array(stroke.off(entry.id)))
-            parts.append(Part(entry.name, entry.role, moved, document.colours.get(entry.id, "")))
+            parts.append(wardrobe.part(entry, mesh).moved(stroke.off(entry.id)))
         write_atomically(target, draw(parts, up=stroke.up or (0.0, 0.0, 1.0)))
     return Picture(asked.name)
 

@@ -30,6 +30,7 @@ from supplecast.document.steel_holes import holes_by
 from supplecast.errors import SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
+from supplecast.exchange.wardrobe import Wardrobe, prints_on
 from supplecast.geometry import Floats, Vec, times, vec
 from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.molding import gauges
@@ -54,6 +55,7 @@ from supplecast.wire import options
 from supplecast.wire.results import CaptionedPicture, Gauges, JudgedSkin, Pull, Pulls, ReportResult
 from supplecast.wire.task import Task
 from supplecast.wire.verbs import GAUGES, PULLS, REPORT
+from supplecast.workers.dressed import wardrobe_of
 from supplecast.workers.opened import built_of, tell
 from supplecast.workers.registry import does
 from supplecast.workers.shown import mesh_name
@@ -317,7 +319,7 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
         raise SuppleError("There is no body yet to report on.", "Build one first.")
     boxes = [kernel.measure.box(entry.body.solid) for entry in entries]
     size = [max(b.high[i] for b in boxes) - min(b.low[i] for b in boxes) for i in range(3)]
-    pictures = _pictures(task, document, entries)
+    pictures = _pictures(task, document, built, entries)
     failed = [outcome.message for outcome in built.outcomes if outcome.status == "failed"]
     cautions = [
         f"{document.step(outcome.step).label}: {flag.words}"
@@ -329,22 +331,23 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
     return replace(found, items=parts_list(entries), stack=stack_of(entries)) if document.kind == "tool" else found
 
 
-def _pictures(task: Task, document: Document, entries: list[Entry]) -> list[CaptionedPicture]:
+def _pictures(task: Task, document: Document, built: Built, entries: list[Entry]) -> list[CaptionedPicture]:
     """The part from every side: words, and the blob of each picture. Drawn only if one is not there yet."""
-    looks = [document.colours.get(entry.id, "") for entry in entries]
+    wardrobe = wardrobe_of(task, document, built.coats)
+    worn = [repr((wardrobe.looks(entry), prints_on(entry, built.coats))) for entry in entries]
     parts: list[Drawn] = []
     pictures = []
     for words, yaw, pitch in _VIEWS:
-        name = f"{digest('report 1', words, *(entry.key for entry in entries), *looks)}.png"
+        name = f"{digest('report 2', words, *(entry.key for entry in entries), *worn)}.png"
         target = Path(task.blobs) / name
         if not target.exists():
             tell(task, 0, 0, f"drawing the {words}", "")
-            parts = parts or [_drawn(entry, look) for entry, look in zip(entries, looks, strict=True)]
+            parts = parts or [_drawn(entry, wardrobe) for entry in entries]
             write_atomically(target, draw(parts, 480, 336, yaw, pitch))
         pictures.append(CaptionedPicture(words, name))
     return pictures
 
 
-def _drawn(entry: Entry, look: str) -> Drawn:
+def _drawn(entry: Entry, wardrobe: Wardrobe) -> Drawn:
     fine = kernel.measure.loose_box(entry.body.solid).diagonal / 700
-    return Drawn(entry.name, entry.role, kernel.mesh.tessellate(entry.body.solid, fine, 0.5), look)
+    return wardrobe.part(entry, kernel.mesh.tessellate(entry.body.solid, fine, 0.5))
