@@ -763,6 +763,7 @@ declare namespace Wire {
     cautions: Array<string>;
     items?: Array<Item>;
     stack?: StackSection | null;
+    surfaces?: Array<SurfaceMark>;
   };
 
   type RevisionAnswer_BuildResult = {
@@ -822,6 +823,18 @@ declare namespace Wire {
 
   type Shelved = {
     written: number;
+  };
+
+  type ShotRequest = {
+    width?: number;
+    height?: number;
+    yaw?: number;
+    pitch?: number;
+    background?: 'none' | 'bench' | 'paper' | 'dusk';
+    see_through?: boolean;
+    apart?: number;
+    film?: 'png' | 'webp' | 'gif';
+    seconds?: number;
   };
 
   type ShownBody = {
@@ -960,6 +973,15 @@ declare namespace Wire {
     legs: Record<string, Array<Leg>>;
     aside?: Array<string>;
     up?: [number, number, number] | null;
+  };
+
+  type SurfaceMark = {
+    what: string;
+    code: string;
+    area: number;
+    place: [number, number, number];
+    part: string;
+    formed_by: Array<string>;
   };
 
   type TakeRequest = {

@@ -62,7 +62,19 @@ class Print:
     what: Literal["print"] = "print"
 
 
-Coat = Finish | Print
+@dataclass(frozen=True)
+class Lettered:
+    """Words, or a drawing, that stand out of a face by `depth` mm, or are sunk into it: told to the toolmaker, not painted."""
+
+    step: str
+    name: str
+    words: str
+    way: Literal["raised", "sunk"]
+    depth: float
+    what: Literal["lettering"] = "lettering"
+
+
+Coat = Finish | Print | Lettered
 
 
 def path(mark: str) -> str:

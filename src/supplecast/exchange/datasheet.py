@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from supplecast.document.model import Document
 from supplecast.document.parts_list import Item
+from supplecast.document.surface_list import SurfaceMark
 from supplecast.molding.stack_drawing import StackSection
 from supplecast.wire.results import ReportResult
 from supplecast.wording import show
@@ -27,7 +28,7 @@ class Reading:
 @dataclass(frozen=True)
 class Datasheet:
     """All that a report says. `facts` are pairs of a name and words; `pictures` PNGs with their captions; of a tool also its
-    parts list and the section through its stack.
+    parts list and the section through its stack; `surfaces` are what the toolmaker does to them.
     """
 
     title: str
@@ -39,6 +40,7 @@ class Datasheet:
     pictures: Sequence[tuple[str, bytes]]
     items: Sequence[Item] = ()
     stack: StackSection | None = None
+    surfaces: Sequence[SurfaceMark] = ()
 
 
 def datasheet(
@@ -66,4 +68,5 @@ def datasheet(
         pictures=pictures,
         items=report.items,
         stack=report.stack,
+        surfaces=report.surfaces,
     )

@@ -10,11 +10,13 @@ from fpdf.drawing import color_from_hex_string
 from fpdf.enums import XPos, YPos
 
 from supplecast.document.parts_list import Item
+from supplecast.document.surface_list import SurfaceMark
 from supplecast.exchange.datasheet import Datasheet, Reading
 from supplecast.exchange.pdf_page import INK, LINE, MARGIN, SOFT, WIDTH, blank
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.geometry import Point2
 from supplecast.molding.stack_drawing import StackSection
+from supplecast.wording import show
 
 _FAULT, _DOUBT = (185, 54, 35), (122, 79, 0)
 _OUTLINE = "#12211F"
@@ -34,6 +36,8 @@ def write_pdf(sheet: Datasheet) -> bytes:
         _stack(page, sheet.stack)
     if sheet.items:
         _items(page, sheet.items)
+    if sheet.surfaces:
+        _surfaces(page, sheet.surfaces)
     _title(page, "Build sheet")
     page.set_font("Sheet", "", 8.5)
     for number, words in enumerate(sheet.steps, 1):
@@ -136,6 +140,19 @@ def _items(page: FPDF, items: Sequence[Item]) -> None:
         table.row(("No.", "Count", "What", "Size", "Material", "By"))
         for item in items:
             table.row((str(item.number), str(item.count), item.what, item.size, item.material, item.norm))
+    page.set_x(MARGIN)
+
+
+def _surfaces(page: FPDF, marks: Sequence[SurfaceMark]) -> None:
+    _title(page, "Surfaces")
+    page.set_font("Sheet", "", 8)
+    page.set_text_color(*INK)
+    page.set_draw_color(*LINE)
+    with page.table(borders_layout="HORIZONTAL_LINES", line_height=4.2, col_widths=(46, 18, 18, 34, 28, 32)) as table:
+        table.row(("What", "Code", "Area, cm²", "Middle, mm", "Part", "Formed by"))
+        for one in marks:
+            place = ", ".join(show(c, 2) for c in one.place)
+            table.row((one.what, one.code, show(one.area / 100, 2), place, one.part, ", ".join(one.formed_by)))
     page.set_x(MARGIN)
 
 

@@ -14,7 +14,7 @@ from supplecast.errors import StoreError, SuppleError
 from supplecast.exchange.datasheet import Datasheet, datasheet
 from supplecast.exchange.formats import formats
 from supplecast.exchange.handoff import file_name
-from supplecast.exchange.parts_csv import write_parts_csv
+from supplecast.exchange.parts_csv import write_parts_csv, write_surfaces_csv
 from supplecast.exchange.triangles import ROLE_COLOURS
 from supplecast.geometry import Vec
 from supplecast.store.library import ProjectCard
@@ -277,6 +277,15 @@ def parts_list(document_id: str) -> Response:
     name = file_name(sheet_of.title, "parts list", extension="csv")
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(write_parts_csv(sheet_of.items), mimetype="text/csv", headers=headers)
+
+
+@pages.get("/documents/<document_id>/surfaces.csv")
+def surfaces(document_id: str) -> Response:
+    """What is to be done to surfaces, as a table for a spreadsheet."""
+    sheet_of = _datasheet(_report_job(document_id, str(request.args.get("job"))))
+    name = file_name(sheet_of.title, "surfaces", extension="csv")
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(write_surfaces_csv(sheet_of.surfaces), mimetype="text/csv", headers=headers)
 
 
 def _datasheet(job: Job[ReportResult]) -> Datasheet:

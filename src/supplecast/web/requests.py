@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, WithJsonSchema
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationError,
+    WithJsonSchema,
+    model_validator,
+)
 
 from supplecast.document.edits import Edit, read_edit
 from supplecast.errors import DocumentError, SuppleError
@@ -190,6 +199,28 @@ class ExportRequest(Request):
     tolerance: Annotated[
         float, BeforeValidator(_a_tolerance), WithJsonSchema({"type": ["number", "string", "null"], "default": 0.02})
     ] = 0.02
+
+
+class ShotRequest(Request):
+    """A picture or film: its size in pixels, from where in rad, what is behind, how far things are drawn apart (0 to 1), and
+    the seconds of a film.
+    """
+
+    width: Annotated[int, Field(ge=64, le=4096)] = 1280
+    height: Annotated[int, Field(ge=64, le=4096)] = 800
+    yaw: Annotated[float, Field(ge=-100, le=100)] = -0.62
+    pitch: Annotated[float, Field(ge=-1.5708, le=1.5708)] = 0.62
+    background: Literal["none", "bench", "paper", "dusk"] = "bench"
+    see_through: bool = False
+    apart: Annotated[float, Field(ge=0, le=1)] = 0.0
+    film: Literal["png", "webp", "gif"] = "png"
+    seconds: Annotated[float, Field(ge=1, le=12)] = 4.0
+
+    @model_validator(mode="after")
+    def _no_endless_film(self) -> ShotRequest:
+        if self.film != "png" and self.width * self.height > 1_200_000:
+            raise DocumentError("A film is at most 1.2 million pixels large.", "Choose a smaller size, or a still picture.")
+        return self
 
 
 class RevisionRequest(Request):

@@ -142,6 +142,23 @@ class Draw:
 
 
 @dataclass(frozen=True)
+class Shoot:
+    """A picture, or a film in which everything turns once round: size in pixels, yaw and pitch in rad, what is behind, whether
+    all is seen through, how far it is drawn apart or opened as a share, and how long the film takes in s.
+    """
+
+    width: int
+    height: int
+    yaw: float
+    pitch: float
+    background: Literal["none", "bench", "paper", "dusk"] = "none"
+    see_through: bool = False
+    apart: float = 0.0
+    film: Literal["png", "webp", "gif"] = "png"
+    seconds: float = 4.0
+
+
+@dataclass(frozen=True)
 class ReadFile:
     path: str
 

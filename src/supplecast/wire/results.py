@@ -13,6 +13,7 @@ from supplecast.document.fields import LinkPick
 from supplecast.document.order import Place
 from supplecast.document.parts_list import Item
 from supplecast.document.stroke import Stroke
+from supplecast.document.surface_list import SurfaceMark
 from supplecast.geometry import Point2, Vec
 from supplecast.molding.gauge import Gauge
 from supplecast.molding.stack_drawing import StackSection
@@ -267,7 +268,7 @@ class CaptionedPicture:
 @dataclass(frozen=True)
 class ReportResult:
     """What the report says of the shape: gauges, size, pictures, and in words what `failed` and what steps ask to look at; of a
-    tool also its parts list and the section through its stack.
+    tool also its parts list and the section through its stack. `surfaces` are what the toolmaker does to them.
     """
 
     gauges: Sequence[Gauge]
@@ -277,6 +278,7 @@ class ReportResult:
     cautions: Sequence[str]
     items: Sequence[Item] = ()
     stack: StackSection | None = None
+    surfaces: Sequence[SurfaceMark] = ()
 
 
 # --- sections and comparisons ---------------------------------------------------------------------------------------

@@ -12,14 +12,22 @@ from supplecast.exchange.handoff import file_name
 from supplecast.store import looks
 from supplecast.web import context
 from supplecast.web.answers import PictureAnswer, Started
-from supplecast.web.requests import BlobQuery, ExportRequest, PictureRequest
+from supplecast.web.requests import BlobQuery, ExportRequest, PictureRequest, ShotRequest
 from supplecast.web.routing import api
 from supplecast.wire import options
 from supplecast.wire.results import Picture, WrittenFile
-from supplecast.wire.verbs import EXPORT, PICTURE
+from supplecast.wire.verbs import EXPORT, PICTURE, SHOOT
 
 _BARE = "application/octet-stream"
-_MEDIA = {"f32": _BARE, "print": _BARE, "png": "image/png", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}
+_MEDIA = {
+    "f32": _BARE,
+    "print": _BARE,
+    "png": "image/png",
+    "webp": "image/webp",
+    "gif": "image/gif",
+    "svg": "image/svg+xml",
+    "dxf": "image/vnd.dxf",
+}
 _BLOB = re.compile(r"^[0-9a-f]{24,64}\.(\w+)$")
 
 
@@ -47,6 +55,13 @@ def picture(document_id: str, asked: PictureRequest) -> PictureAnswer[Picture]:
     if (library.blobs / name).is_file():
         return PictureAnswer(None, name)
     return PictureAnswer(context.engine().submit(PICTURE, document_id, task, options.Draw(name)).id, None)
+
+
+@api.post("/documents/<document_id>/shots")
+def shots(document_id: str, asked: ShotRequest) -> Started[WrittenFile]:
+    """Start drawing a picture, or a film that turns once round; the job's result names the blob to fetch."""
+    task = context.task(context.library().head(document_id).document)
+    return Started(context.engine().submit(SHOOT, document_id, task, options.Shoot(**asked.model_dump())).id)
 
 
 @api.get("/blobs/<name>")

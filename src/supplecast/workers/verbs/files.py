@@ -9,11 +9,14 @@ from pathlib import Path
 from supplecast import kernel
 from supplecast.art import picture as pictures
 from supplecast.atomic import write_atomically
+from supplecast.document.exploding import drawn_apart
+from supplecast.document.model import Document, Look
+from supplecast.document.rebuild import Built
 from supplecast.document.stroke import Stroke
 from supplecast.errors import KernelError, SuppleError
 from supplecast.exchange import handoff, outlines
 from supplecast.exchange.formats import Tolerance
-from supplecast.exchange.picture import draw
+from supplecast.exchange.picture import Shot, draw, encoded, render, turning
 from supplecast.sketch.acts.take import as_taken
 from supplecast.sketch.belongings import Photo
 from supplecast.steps.tool.sides import assembly
@@ -21,11 +24,13 @@ from supplecast.steps.tool.stroke import stroke_of
 from supplecast.wire import options
 from supplecast.wire.results import FileBodies, OutlineCurves, Picture, PictureFacts, WrittenFile
 from supplecast.wire.task import Task
-from supplecast.wire.verbs import CHECK_FILE, CHECK_PICTURE, EXPORT, PICTURE, READ_OUTLINE, TRACE_PHOTO
+from supplecast.wire.verbs import CHECK_FILE, CHECK_PICTURE, EXPORT, PICTURE, READ_OUTLINE, SHOOT, TRACE_PHOTO
 from supplecast.wording import brief
 from supplecast.workers.dressed import wardrobe_of
-from supplecast.workers.opened import built_of
+from supplecast.workers.opened import built_of, tell
 from supplecast.workers.registry import does
+
+_FRAMES = 12  # pictures of a film in a second
 
 
 @does(EXPORT)
@@ -75,6 +80,44 @@ def picture(task: Task, asked: options.Draw) -> Picture:
             parts.append(wardrobe.part(entry, mesh).moved(stroke.off(entry.id)))
         write_atomically(target, draw(parts, up=stroke.up or (0.0, 0.0, 1.0)))
     return Picture(asked.name)
+
+
+@does(SHOOT)
+def shoot(task: Task, asked: options.Shoot) -> WrittenFile:
+    """A picture of the document's bodies in what they wear, or a film of it turning, as a file to take away."""
+    document, built = built_of(task)
+    stroke = _stroke_of(document, built)
+    shown = [e for e in built.state.bodies.values() if e.role != "neighbour" and not document.looks.get(e.id, Look()).hidden]
+    shown = [e for e in shown if e.id not in stroke.aside]
+    if not shown:
+        raise SuppleError("There is no body yet to take a picture of.", "Build one first.")
+    tell(task, 0, 0, "drawing", "")
+    wardrobe, fine = wardrobe_of(task, document, built.coats), max(asked.width, asked.height)
+    parts = []
+    for entry in shown:
+        deflection = min(max(kernel.measure.loose_box(entry.body.solid).diagonal / (2 * fine), 0.004), 0.2)
+        mesh = kernel.mesh.tessellate(entry.body.solid, deflection, 0.15)
+        parts.append(wardrobe.part(entry, mesh).moved(stroke.off(entry.id, asked.apart)))
+    up = stroke.up or (0.0, 0.0, 1.0)
+    shot = Shot(asked.width, asked.height, asked.yaw, asked.pitch, up, asked.background, asked.see_through)
+    if asked.film == "png":
+        content = encoded(render(parts, shot))
+    else:
+        count = round(asked.seconds * _FRAMES)
+
+        def told(number: int) -> None:
+            tell(task, number, count, "picture of the film", "")
+
+        content = turning(parts, shot, count, asked.film, asked.seconds, told)
+    return written(task, content, asked.film, handoff.file_name(document.name, "picture", extension=asked.film))
+
+
+def _stroke_of(document: Document, built: Built) -> Stroke:
+    everything = list(built.state.bodies.values())
+    if document.kind == "assembly":
+        boxes = {entry.id: kernel.measure.loose_box(entry.body.solid) for entry in everything}
+        return drawn_apart(boxes) or Stroke((), {})
+    return (stroke_of(everything) if document.kind == "tool" else None) or Stroke((), {})
 
 
 @does(CHECK_FILE)

@@ -27,6 +27,7 @@ from supplecast.document.parts_list import parts_list
 from supplecast.document.rebuild import Built
 from supplecast.document.state import BESIDE, PARTS, SLIDES, Entry
 from supplecast.document.steel_holes import holes_by
+from supplecast.document.surface_list import surface_list
 from supplecast.errors import SuppleError
 from supplecast.exchange.picture import draw
 from supplecast.exchange.triangles import Part as Drawn
@@ -327,7 +328,8 @@ def sheet_report(task: Task, asked: options.Report) -> ReportResult:
         for flag in outcome.flags
         if flag.status == "caution"
     ]
-    found = ReportResult(judged.gauges, size, pictures, failed, cautions)
+    surfaces = surface_list(built.state.bodies.values(), built.coats)
+    found = ReportResult(judged.gauges, size, pictures, failed, cautions, surfaces=surfaces)
     return replace(found, items=parts_list(entries), stack=stack_of(entries)) if document.kind == "tool" else found
 
 

@@ -31,6 +31,29 @@ const WHAT = {
   neighbour: 'neighbour in an assembly',
 };
 
+// Where the view looks from, by its names: yaw and pitch in rad (as `view/camera.js` has them).
+const QUARTER = Math.PI / 2;
+const VIEWS = {
+  oblique: [-0.62, 0.62],
+  top: [0, QUARTER],
+  bottom: [0, -QUARTER],
+  front: [0, 0],
+  right: [QUARTER, 0],
+  back: [Math.PI, 0],
+  left: [-QUARTER, 0],
+};
+const STILLS = ['1280 × 800', '1920 × 1200', '2560 × 1600', '3840 × 2400', '2000 × 2000'];
+const FILMS = ['640 × 400', '960 × 600', '720 × 720', '1280 × 800'];
+
+// Where the model was last looked at from on its workbench; null where that is not known.
+function lastSeen(id) {
+  try {
+    return JSON.parse(localStorage.getItem(`supplecast.eye.${id}`));
+  } catch {
+    return null;
+  }
+}
+
 Alpine.data('handoff', () => ({
   bodies: [],
   files: [],
@@ -40,6 +63,17 @@ Alpine.data('handoff', () => ({
   writing: false,
   fault: '',
   empty: 'Building …',
+  shot: {
+    view: 'oblique',
+    here: null,
+    film: 'png',
+    size: '1280 × 800',
+    background: 'bench',
+    apart: 0,
+    through: false,
+    shown: '',
+    name: '',
+  },
   lead: 'Handoff:',
   say: 'choose bodies and a format',
 
@@ -50,8 +84,18 @@ Alpine.data('handoff', () => ({
     return this.writing ? 'Writing …' : this.separate && this.wanted > 1 ? `Write ${this.wanted} files` : 'Write file';
   },
 
+  get sizes() {
+    return this.shot.film === 'png' ? STILLS : FILMS;
+  },
+  get shotLabel() {
+    return this.writing ? 'Working …' : this.shot.film === 'png' ? 'Make the picture' : 'Make the film';
+  },
+
   async init() {
     this.id = this.$el.dataset.document;
+    this.shot.here = lastSeen(this.id);
+    if (this.shot.here) Object.assign(this.shot, { view: 'here', background: this.shot.here.background || 'bench' });
+    this.$watch('shot.film', (film) => (this.shot.size = film === 'png' ? STILLS[0] : FILMS[0]));
     this.name = this.$el.dataset.name;
     this.unit = this.$el.dataset.unit;
     const linked = this.$el.dataset.kind === 'part' ? 'linked body' : WHAT.linked;
@@ -96,6 +140,50 @@ Alpine.data('handoff', () => ({
     body.wanted = !body.wanted;
   },
 
+  // A picture, or a film that turns once round, of the document in what it wears.
+  async shoot() {
+    const { view, here, film, size, background, apart, through } = this.shot;
+    const [yaw, pitch] = view === 'here' ? [here.yaw, here.pitch] : VIEWS[view];
+    const [width, height] = size.split(' × ').map(Number);
+    this.writing = true;
+    this.fault = '';
+    this.say = film === 'png' ? 'drawing the picture …' : 'drawing the film …';
+    try {
+      /** @type {Wire.Started_WrittenFile} */
+      const answer = await post(`/api/documents/${this.id}/shots`, {
+        width,
+        height,
+        yaw,
+        pitch,
+        background,
+        film,
+        see_through: through,
+        apart: apart / 100,
+      });
+      const job = await finished(answer.job, ({ at }) => {
+        if (at?.number) this.say = `drawing picture ${at.number} of ${at.of}`;
+      });
+      if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
+      this.offer(job.result);
+      Object.assign(this.shot, { shown: `/api/blobs/${job.result.blob}`, name: job.result.name });
+    } catch (problem) {
+      this.fail(problem);
+      this.say = 'nothing was drawn';
+    } finally {
+      this.writing = false;
+    }
+  },
+
+  // Put a written file on the list of those to take away.
+  offer({ blob, name, bytes }) {
+    this.files.unshift({
+      href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`,
+      name,
+      size: bytes > 1e6 ? `${exactly(bytes / 1e6, 1)} MB` : `${Math.ceil(bytes / 1000)} kB`,
+    });
+    this.say = `${name} is ready: click it to take it away`;
+  },
+
   async write() {
     this.writing = true;
     this.fault = '';
@@ -112,13 +200,7 @@ Alpine.data('handoff', () => ({
         });
         const job = await finished(answer.job);
         if (job.state !== 'done') throw new Problem(job.message, job.hint, 422);
-        const { blob, name, bytes } = job.result;
-        this.files.unshift({
-          href: `/api/blobs/${blob}?as=${encodeURIComponent(name)}`,
-          name,
-          size: bytes > 1e6 ? `${exactly(bytes / 1e6, 1)} MB` : `${Math.ceil(bytes / 1000)} kB`,
-        });
-        this.say = `${name} is ready: click it to take it away`;
+        this.offer(job.result);
       }
     } catch (problem) {
       this.fail(problem);

@@ -178,6 +178,7 @@ const opening = {
     });
     document.addEventListener('dragover', (event) => event.preventDefault());
     document.addEventListener('drop', (event) => this.dropFile(event));
+    window.addEventListener('pagehide', () => this.rememberEye());
     listenToSheet(this.sheet, this);
     this.listen();
     this.sketcher = new Sketcher(this);

@@ -53,6 +53,16 @@ export const viewPanel = {
     for (const one of BACKGROUNDS) document.getElementById('view').classList.toggle(`on-${one}`, one === name);
   },
 
+  // Where one looks from is kept for pictures: they are made from there.
+  rememberEye() {
+    const { yaw, pitch } = this.viewer.eye;
+    try {
+      localStorage.setItem(`supplecast.eye.${this.id}`, JSON.stringify({ yaw, pitch, background: this.background }));
+    } catch {
+      // a browser that keeps nothing still makes pictures from the usual side
+    }
+  },
+
   toggleDepth() {
     this.depth = !this.depth;
     this.viewer.setDepth(this.depth);

@@ -17,7 +17,7 @@ import {
 
 const ROW = 9; // floats a corner: place, normal, place in the picture, stretch
 const KEPT = 40;
-// How far a print is stretched, by share, in the colours of the maps.
+/** How far a print is stretched, by share, in the colours of the maps. @type {[number, string, string][]} */
 export const STRETCHES = [
   [0.01, '#D9C7A3', 'up to 1 %'],
   [0.03, '#9CC3DC', '1 to 3 %'],

@@ -6,6 +6,7 @@ import {
   BoxGeometry,
   Color,
   DirectionalLight,
+  FrontSide,
   Matrix4,
   Mesh,
   MeshBasicMaterial,
@@ -23,7 +24,8 @@ export const BACKGROUNDS = ['bench', 'paper', 'dusk'];
 const SHADOW = 256; // px a side
 const ROOM = 0.52; // so that a matt face that looks at one is as bright as its colour says
 const WALLS = 0.62; // how bright the room is, against the lamps
-// Lamps: how bright, how wide and high, and where they stand, in a room of 20 across; z is up.
+/** Lamps: how bright, how wide and high, and where they stand, in a room of 20 across; z is up.
+ * @type {[number, [number, number, number], [number, number, number]][]} */
 const LAMPS = [
   [9, [6, 6, 0.2], [0, 0, 9.6]],
   [7, [0.2, 5, 7], [-9.6, -3, 3]],
@@ -58,15 +60,16 @@ export class Studio {
     if (this.light) return this.light;
     const room = new Scene();
     const box = new BoxGeometry();
-    const put = (bright, size, at, side) => {
+    /** @type {(bright: number, size: [number, number, number], at: [number, number, number], side?: import('three').Side) => void} */
+    const put = (bright, [wide, deep, high], [x, y, z], side = FrontSide) => {
       const mesh = new Mesh(box, new MeshBasicMaterial({ color: new Color(bright, bright, bright), side }));
-      mesh.scale.set(...size);
-      mesh.position.set(...at);
+      mesh.scale.set(wide, deep, high);
+      mesh.position.set(x, y, z);
       room.add(mesh);
     };
     put(WALLS, [20, 20, 20], [0, 0, 0], BackSide);
     put(WALLS * 0.55, [20, 20, 0.2], [0, 0, -9.8]);
-    for (const lamp of LAMPS) put(...lamp);
+    for (const [bright, size, at] of LAMPS) put(bright, size, at);
     const maker = new PMREMGenerator(this.viewer.renderer);
     this.light = maker.fromScene(room, 0.03).texture;
     maker.dispose();
