@@ -73,6 +73,8 @@ def _mark(entry: Entry, one: Coat, words: str, faces: Sequence[int], steel: Sequ
     area = sum(size for size, _ in rough)
     x, y, z = (sum(size * middle[k] for size, middle in rough) / max(area, 1e-12) for k in range(3))
     names = {entry.body.tags[face][0] for face in faces}
-    by = [other.name for other in steel if any(source(tag) in names for tags in other.body.tags for tag in tags)]
+    by = [
+        other.name for other in steel if any(tag in names or source(tag) in names for tags in other.body.tags for tag in tags)
+    ]
     code = one.code if isinstance(one, Finish) else ""
     return SurfaceMark(words, code, area, (x, y, z), entry.name, by)

@@ -12,6 +12,7 @@ export class Eye {
   constructor(canvas, onChange) {
     this.even = new OrthographicCamera(-1, 1, 1, -1, -5000, 5000);
     this.deep = new PerspectiveCamera(ANGLE);
+    /** @type {OrthographicCamera | PerspectiveCamera} */
     this.camera = this.even;
     this.target = new Vector3();
     this.standUpright([0, 0, 1]);
