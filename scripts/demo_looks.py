@@ -49,9 +49,9 @@ def main() -> int:
         for document, asked in tasks(Path(folder)):
             task = replace(asked, progress=f"{folder}/progress")
             result = building.build(task, options.Build())
-            looks.keep(task, replace(judging.judge(task, options.Nothing()), skins=()))  # maps are large, and soon made
+            looks.keep(task, replace(judging.judge(task, options.Judge()), skins=()))  # maps are large, and soon made
             files.picture(task, options.Draw(looks.picture_name(task)))
-            names = [*wanted(task), *(body.mesh for body in result.bodies if body.mesh)]
+            names = [*wanted(task), *looks.drawn_by(result)]
             for name in (name for name in dict.fromkeys(names) if name not in written):
                 written.add(name)
                 target.writestr(zipfile.ZipInfo(name, _DATE), (Path(task.blobs) / name).read_bytes(), zipfile.ZIP_LZMA)

@@ -46,7 +46,7 @@ ROUTES = [
     "POST /api/documents/{document_id}/build", "POST /api/documents/{document_id}/edits",
     "POST /api/documents/{document_id}/beginning",
     "POST /api/documents/{document_id}/catch-up", "POST /api/documents/{document_id}/in-place",
-    "POST /api/documents/{document_id}/pictures",
+    "POST /api/documents/{document_id}/pictures", "POST /api/documents/{document_id}/shots",
     "POST /api/documents/{document_id}/exports", "GET /api/documents/{document_id}/file",
     "GET /api/documents/{document_id}/history", "POST /api/documents/{document_id}/imports",
     "GET /api/documents/{document_id}/lesson",

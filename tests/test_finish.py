@@ -36,6 +36,7 @@ from supplecast.store import shelf
 from supplecast.wire.options import Build, Judge
 from supplecast.workers.verbs import building, judging
 from tests.conftest import STEPS, bodies, built, circle, extrude, part, rectangle
+from tests.referee.desk import Desk
 from tests.referee.papers import BAT, quarters
 from tests.referee.tasks import task
 
@@ -364,3 +365,27 @@ def test_a_new_finish_and_a_new_print_take_what_is_picked_and_where_it_was_click
     entry = bodies(changed)["e"]
     held = Wardrobe(changed, built(changed).coats).part(entry, mesh.tessellate(entry.body.solid, *vars(Tolerance()).values()))
     assert _middle(held.prints[0].cut.points) == pytest.approx([5, 4, 20], abs=1e-6)
+
+
+def test_pictures_are_kept_for_a_document_and_bad_ones_told(desk: Desk) -> None:
+    project = desk.library.create_project("Prints").id
+    document = desk.library.add_document(project, part(BOX)).id
+
+    def upload(name: str, content: bytes) -> Any:
+        form = {"file": (io.BytesIO(content), name)}
+        return desk.client.post(f"/api/documents/{document}/pictures", data=form, headers={"X-Token": desk.token})
+
+    art = upload("bat.svg", BAT).get_json()["art"]
+    assert art == {"file": "bat.svg", "asset": hashlib.sha256(BAT).hexdigest()}
+    assert (desk.library.assets / art["asset"]).read_bytes() == BAT
+    for name, content, words in (("a.svg", b"<svg viewBox='0 0 1 1'><script/></svg>", "things of its own"),
+                                 ("a.png", quarters()[:90], "cut short"), ("a.png", b"none", "no PNG")):  # fmt: skip
+        answer = upload(name, content)
+        assert answer.status_code == 422 and words in answer.get_json()["title"] + answer.get_json()["detail"]
+    assert desk.client.post(f"/api/documents/{document}/pictures", headers={"X-Token": desk.token}).status_code == 422
+    made = desk.post(f"/api/documents/{document}/shots", width=160, height=100, film="gif", seconds=1).get_json()
+    result = desk.done(made["job"])["result"]
+    assert result["name"] == "part-picture.gif"
+    film = Image.open(io.BytesIO(desk.client.get(f"/api/blobs/{result['blob']}").data))
+    assert film.size == (160, 100) and film.n_frames > 4
+    assert desk.post(f"/api/documents/{document}/shots", width=4096, height=4096, film="webp").status_code == 422

@@ -172,10 +172,10 @@ class Hands:
         return [str(i) for i in self.page.eval_on_selector_all(".step", "lines => lines.map(l => l.dataset.line)")]
 
     def type(self, step: str, field: str, value: str) -> None:
-        control = self.page.locator(f'input[data-step="{step}"][data-field="{field}"]')
+        control = self.page.locator(f'input.number[data-step="{step}"][data-field="{field}"]')
         control.fill(value)
         control.press("Enter")
-        kept = "([s, f, v]) => document.querySelector(`input[data-step='${s}'][data-field='${f}']`)?.dataset.kept === v"
+        kept = "([s, f, v]) => document.querySelector(`input.number[data-step='${s}'][data-field='${f}']`)?.dataset.kept === v"
         self.page.wait_for_function(kept, arg=[step, field, value])
         self.settle()
 

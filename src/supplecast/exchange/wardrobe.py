@@ -6,11 +6,12 @@ import dataclasses
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from supplecast import art
 from supplecast.art import picture
-from supplecast.art.decal import Decal, corners_of, decal
 from supplecast.art.look import Look
 from supplecast.art.sheet import Turned
 from supplecast.document import coat
@@ -20,7 +21,10 @@ from supplecast.document.state import Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import ROLE_COLOURS, Part, Printed
 from supplecast.geometry import Floats, Ints, Rows
-from supplecast.kernel.meshing.mesh import Mesh
+
+if TYPE_CHECKING:
+    from supplecast.art.decal import Decal
+    from supplecast.kernel.meshing.mesh import Mesh
 
 _ASIDE = 0.3
 
@@ -95,14 +99,14 @@ def pixels_of(one: Print, asset: Callable[[str, str], bytes]) -> picture.Pixels:
 def printed(points: Floats, normals: Floats, triangles: Ints, one: Print, motion: Motion | None) -> Decal:
     """The part of a print that lies on a skin which has gone by a motion since it was laid."""
     turn, shift = _split(motion)
-    cut = decal((points - shift) @ turn, normals @ turn, triangles, one.laying)  # looked at where it was laid
+    cut = art.decal.decal((points - shift) @ turn, normals @ turn, triangles, one.laying)  # looked at where it was laid
     return dataclasses.replace(cut, points=cut.points @ turn.T + shift, normals=cut.normals @ turn.T)
 
 
 def _cornered(mesh: Mesh, faces: Sequence[int], one: Print, motion: Motion | None) -> tuple[Rows, Floats]:
     turn, shift = _split(motion)
     mine = np.flatnonzero(np.isin(mesh.faces, np.array(faces)))
-    rows, corners = corners_of((mesh.points - shift) @ turn, mesh.normals @ turn, mesh.triangles[mine], one.laying)
+    rows, corners = art.decal.corners_of((mesh.points - shift) @ turn, mesh.normals @ turn, mesh.triangles[mine], one.laying)
     return mine[rows], corners
 
 

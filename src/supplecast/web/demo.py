@@ -22,8 +22,8 @@ FILES = (
     "horn.supple.json",
     "back-shell-first-try.supple.json",
 )
-
-
+PICTURES = ("bat.svg",)
+"""What is printed on the demo's parts."""
 LOOKS = "looks.zip"
 """Pictures, meshes and what was last shown of the demo's documents, as files of a library (`make looks`)."""
 
@@ -42,6 +42,8 @@ def parts() -> dict[str, Document]:
 def add(library: Library) -> ProjectCard:
     """Put the demo project into a library; its documents get new ids where theirs are taken, and links follow."""
     project = library.create_project(NAME)
+    for name in PICTURES:
+        library.add_asset(name, (resources.files("supplecast.demo") / name).read_bytes())
     ids: dict[str, str] = {}
     for document in documents():
         steps = []

@@ -44,7 +44,7 @@ _SHARP = 6.0
 """Dots per mm under which print looks coarse at arm's length: 150 to an inch (common practice, no source)."""
 _OFF = 0.995
 _LEAST = 1e-3  # mm
-_CHORDS = 16  # of each side of the outline
+_CHORDS = 24  # of each side of the outline
 
 
 class PrintedArt(Step):
@@ -231,7 +231,8 @@ class PrintedArt(Step):
         here = np.array([laying.x, laying.y])
         paper = laying.sheet.in_space(here + tiny * np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
         x_way, y_way = way(paper[0], paper[1]), way(paper[0], paper[2])
-        left, bottom = placed((-half_wide, 0.0), (0.0, -half_high))
+        aside = half_wide / 6 if self.round else half_wide  # of what goes round, the ends are behind it
+        left, bottom = placed((-aside, 0.0), (0.0, -half_high))
         at.handle("x", along(vec(left), x_way, -at.mm("x")), x_way)
         at.handle("y", along(vec(bottom), y_way, -at.mm("y")), y_way)
         if not self.round:
@@ -241,6 +242,8 @@ class PrintedArt(Step):
             normal = vec(np.cross(x_way, y_way))
             arm = times(x_way, half_wide), times(y_way, 1.25 * half_high)
             at.turning("turn", vec(middle), normal, along(arm[0], arm[1], 1.0))
+        if self.round:
+            return
         ring = [(-half_wide, -half_high), (half_wide, -half_high), (half_wide, half_high), (-half_wide, half_high)]
         rim = [
             (a[0] + share * (b[0] - a[0]), a[1] + share * (b[1] - a[1]))

@@ -114,7 +114,7 @@ Alpine.data('handoff', () => ({
           id: body.id,
           name: body.name,
           what: body.role === 'linked' ? linked : WHAT[body.role],
-          style: { background: COLOURS[body.role] },
+          style: { background: body.finish?.colour || body.look.colour || COLOURS[body.role] },
           wanted: !['linked', 'molded', 'feed', 'neighbour'].includes(body.role) || job.result.bodies.length === 1,
           size: body.high.map((h, i) => fixed((h - body.low[i]) / UNITS[this.unit], 3)).join(' × '),
           volume: exactly(body.volume / UNITS[{ mm: 'cm' }[this.unit] || this.unit] ** 3, 2),
