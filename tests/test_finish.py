@@ -389,3 +389,11 @@ def test_pictures_are_kept_for_a_document_and_bad_ones_told(desk: Desk) -> None:
     film = Image.open(io.BytesIO(desk.client.get(f"/api/blobs/{result['blob']}").data))
     assert film.size == (160, 100) and film.n_frames > 4
     assert desk.post(f"/api/documents/{document}/shots", width=4096, height=4096, film="webp").status_code == 422
+
+
+def test_what_is_cut_with_something_does_not_look_like_it() -> None:
+    other = [rectangle("s9", "10", "10"), extrude("e9", "s9", "30", result="new"), {**WHOLE, "body": "e9"},
+             {"id": "su", "type": "subtract", "body": "e", "tools": ["e9"]}]  # fmt: skip
+    result = built(part([*BOX, *other]))
+    assert result.ok, [(o.step, o.message) for o in result.outcomes if o.status != "ok"]
+    assert set(looks(result)) == {"-"}

@@ -7,10 +7,11 @@ steps carry it, and a change of colour builds no shape anew.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from supplecast import kernel
 from supplecast.art.laying import Laying
 from supplecast.art.look import Grain, Kind, Look
 from supplecast.naming import Body
@@ -95,12 +96,24 @@ def worn(body: Body, coats: Mapping[str, Coat]) -> list[tuple[str, Coat, tuple[i
 
 
 def finish_of(body: Body, body_id: str, coats: Mapping[str, Coat]) -> Finish | None:
-    """What all of a body wears where its faces wear nothing of their own: put on it by its name, or on what it was cut from."""
-    here = [one for where, one in coats.items() if "/" not in where]
+    """What all of a body wears where its faces wear nothing of their own: put on it by its name, or on that of which most of
+    its skin is. What was only cut with something does not look like it.
+    """
+    here = put_on_here(coats).values()
     own = [one for one in here if isinstance(one, Finish) and one.whole and one.body == body_id]
-    held = [one for _, one, _ in worn(body, coats) if isinstance(one, Finish) and one.whole]
-    found = own or held
-    return found[-1] if found else None
+    if own:
+        return own[-1]
+    held = [(one, faces) for _, one, faces in worn(body, coats) if isinstance(one, Finish) and one.whole]
+    return next((one for one, faces in reversed(held) if _is_most(body, faces)), None)
+
+
+def _is_most(body: Body, faces: Sequence[int]) -> bool:
+    """Whether faces are more than half of a body's skin."""
+    count = len(body.tags)
+    if len(faces) == count or body.solid.of_triangles:
+        return 2 * len(faces) > count
+    areas = [kernel.measure.rough_face(body.solid, face)[0] for face in range(count)]
+    return 2 * sum(areas[face] for face in faces) > sum(areas)
 
 
 def finishes(body: Body, body_id: str, coats: Mapping[str, Coat]) -> list[Finish | None]:
@@ -114,6 +127,11 @@ def finishes(body: Body, body_id: str, coats: Mapping[str, Coat]) -> list[Finish
     return seen
 
 
+def put_on_here(coats: Mapping[str, Coat]) -> dict[str, Coat]:
+    """Those that steps of the document itself put on. Steel wears no others: it only carries the marks of what it forms."""
+    return {where: one for where, one in coats.items() if "/" not in where}
+
+
 def depths(body: Body, body_id: str, coats: Mapping[str, Coat], usual: float) -> list[float]:
     """How deep each face is etched, mm; `usual` where its finish leaves that to the part."""
     return [
@@ -125,8 +143,3 @@ def depths(body: Body, body_id: str, coats: Mapping[str, Coat], usual: float) ->
 def under(link: str, coats: Mapping[str, Coat]) -> dict[str, Coat]:
     """The coats of a linked document by their path from here; what all of one of its bodies wears goes by its marks."""
     return {f"{link}/{inner}": one for inner, one in coats.items()}
-
-
-def prints(coats: Iterable[Coat]) -> bool:
-    """Whether there is any print among them."""
-    return any(isinstance(one, Print) for one in coats)

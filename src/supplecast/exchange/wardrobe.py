@@ -17,7 +17,7 @@ from supplecast.art.sheet import Turned
 from supplecast.document import coat
 from supplecast.document.coat import Coat, Motion, Print
 from supplecast.document.model import Document
-from supplecast.document.state import Entry
+from supplecast.document.state import STEEL, Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.triangles import ROLE_COLOURS, Part, Printed
 from supplecast.geometry import Floats, Ints, Rows
@@ -50,12 +50,12 @@ class Wardrobe:
         """The looks that a body's faces have, that of most first, and which of them each face has, (faces,)."""
         whole = self._whole(entry)
         seen: dict[Look, int] = {whole: 0}
-        finishes = coat.finishes(entry.body, entry.id, self.coats) if entry.body.coats else []
+        finishes = coat.finishes(entry.body, entry.id, coats_for(entry, self.coats)) if entry.body.coats else []
         of = [seen.setdefault(one.look if one else whole, len(seen)) for one in finishes]
         return tuple(seen), tuple(of)
 
     def _whole(self, entry: Entry) -> Look:
-        finish = coat.finish_of(entry.body, entry.id, self.coats)
+        finish = coat.finish_of(entry.body, entry.id, coats_for(entry, self.coats))
         if finish is not None:
             return finish.look
         held = self.document.looks.get(entry.id)
@@ -80,12 +80,17 @@ class Wardrobe:
         return prints
 
 
+def coats_for(entry: Entry, coats: Mapping[str, Coat]) -> Mapping[str, Coat]:
+    """What may be worn by a body: by steel only what was put on it here."""
+    return coat.put_on_here(coats) if entry.role in STEEL else coats
+
+
 def prints_on(entry: Entry, coats: Mapping[str, Coat]) -> list[tuple[str, Print, tuple[int, ...], Motion | None]]:
     """The prints on a body by their mark, with the faces they are on and how those have gone since, in order."""
     moved = dict(entry.moved)
     return [
         (mark, one, faces, moved.get(mark))
-        for mark, one, faces in coat.worn(entry.body, coats)
+        for mark, one, faces in coat.worn(entry.body, coats_for(entry, coats))
         if isinstance(one, Print) and (mark in moved or coat.is_first(mark))
     ]
 

@@ -17,7 +17,7 @@ from supplecast.document.model import Document
 from supplecast.document.state import Entry
 from supplecast.errors import SuppleError
 from supplecast.exchange.glb import read_skin
-from supplecast.exchange.wardrobe import Wardrobe, pixels_of, printed, prints_on
+from supplecast.exchange.wardrobe import Wardrobe, coats_for, pixels_of, printed, prints_on
 from supplecast.wire.bodies import FinishedFaces, ShownFinish, ShownPrint
 from supplecast.wire.task import Task
 
@@ -26,6 +26,7 @@ Dressed = tuple[ShownFinish | None, list[FinishedFaces], list[ShownPrint]]
 
 def dressed(entry: Entry, mesh: str | None, document: Document, coats: Mapping[str, Coat], task: Task) -> Dressed:
     """The finish of the whole body, those of its faces, and the prints on it; `mesh` is the blob of its triangles."""
+    coats = coats_for(entry, coats)
     whole = coat.finish_of(entry.body, entry.id, coats)
     seen: dict[Finish, list[int]] = {}
     for face, finish in enumerate(coat.finishes(entry.body, entry.id, coats) if entry.body.coats else ()):

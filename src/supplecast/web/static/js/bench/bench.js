@@ -43,6 +43,7 @@ const state = () => ({
   mode: 'shaded',
   background: 'bench',
   depth: false,
+  strained: false, // whether a print shows its stretch
   cut: { on: false, axis: 'y', at: 0, low: -50, high: 50, turn: 0, tilt: 0, name: '', kept: [], wall: '' },
   stroke: 0,
   way: { on: false, travel: null, share: 0 },

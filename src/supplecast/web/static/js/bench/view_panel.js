@@ -161,6 +161,7 @@ export const viewPanel = {
   // A finished tool is first shown open, the fixed side above where it hangs in a mold base; of bodies that show the same, one.
   arrange({ stroke, bodies }) {
     this.firstStyle({ bodies });
+    this.strained = bodies.some((body) => body.prints.some((print) => print.strained));
     this.viewer.legs = stroke?.legs || {};
     this.stages = stroke?.stages || [];
     this.canOpen = this.stages.length > 0;

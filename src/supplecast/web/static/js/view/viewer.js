@@ -20,7 +20,7 @@ import { Handles } from './handles.js';
 Mesh.prototype.raycast = acceleratedRaycast;
 
 const KEPT = 400; // meshes kept when they are not shown: a tool with its base has a hundred bodies
-const SLOW = 200; // ms a finished picture may take before the plain style is offered instead
+const SLOW = 90; // ms a finished picture may take before the plain style is offered instead
 const GROWN = 1.8; // bodies that reach so much farther than the view was fitted to are fitted anew: one would stand within them
 
 export class Viewer {
