@@ -84,6 +84,10 @@ def _take(page: Page) -> None:
     ready()
     page.get_by_role("button", name="Write").click()
     page.get_by_text("is ready").wait_for()
+    page.get_by_label("Behind it").select_option("paper")
+    page.get_by_label("Opened").fill("60")
+    page.get_by_role("button", name="Make the picture").click()
+    page.wait_for_selector("#picture img", timeout=120_000)
     keep("handoff")
     _assembled(page, keep)
 
@@ -175,18 +179,17 @@ def _taught(page: Page, keep: Callable[[str], None]) -> None:
 
 
 def _shaped(page: Page, keep: Callable[[str], None]) -> None:
-    """A page of the handbook, and the horn with the list of steps that suit a picked face."""
+    """A page of the handbook, and the front shell as it will look."""
     page.goto("/handbook/step/shell")
     page.wait_for_load_state("networkidle")
     keep("handbook")
-    page.goto("/documents/dusk-horn")
+    page.goto("/documents/dusk-front-shell")
     page.wait_for_selector("html[data-ready]", state="attached")
+    page.wait_for_function("() => bench.strip.length && !bench.judged.old")
+    page.evaluate("bench.setMode('finished')")
+    page.locator('[data-line="art"]').scroll_into_view_if_needed()
     page.evaluate("atRest()")
-    page.mouse.click(430, 330)
-    page.evaluate("atRest()")
-    page.locator("#add").click()
-    page.evaluate("atRest()")
-    keep("add-step")
+    keep("finished")
 
 
 def _sketched(page: Page) -> None:

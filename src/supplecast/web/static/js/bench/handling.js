@@ -36,6 +36,12 @@ export const handling = {
     );
   },
 
+  // A handle as it was when what is shown was built.
+  builtHandle(field) {
+    const step = this.result?.steps.find(({ id }) => id === this.handled);
+    return step?.handles.find((handle) => handle.field === field);
+  },
+
   // What the handles tell while they are dragged.
   get heardHandles() {
     return {
@@ -48,6 +54,7 @@ export const handling = {
       try: (handle, value) => {
         const control = this.fieldOf(handle.field);
         if (control) control.value = handle.said(value);
+        this.viewer.followPrint(this.handled, this.builtHandle(handle.field), value);
         this.tryNext({ op: 'set', step: this.handled, field: handle.field, value: handle.said(value) });
       },
       keep: (handle, value) => {

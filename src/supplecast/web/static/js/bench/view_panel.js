@@ -6,7 +6,7 @@ import { takeUnit } from './units.js';
 import { STROKE, play, stageWords } from '../view/opening.js';
 import { BACKGROUNDS } from '../view/studio.js';
 
-const MODES = ['shaded', 'finished', 'hidden edges', 'see-through', 'lines'];
+const MODES = ['shaded', 'hidden edges', 'see-through', 'lines', 'finished'];
 
 const FACING = {
   '0,0,1': ['top', 'bottom'],

@@ -110,6 +110,24 @@ export class Figure {
     this.group.visible = !hidden;
   }
 
+  // A print shifted, turned or scaled as far as its handle is from where it was when the print was built.
+  followPrint(step, handle, value) {
+    this.prints.forEach((print, index) => {
+      if (this.loaded[index].step !== step) return;
+      const [origin, way] = [new Vector3(...handle.origin), new Vector3(...handle.direction)];
+      print.position.set(0, 0, 0);
+      print.quaternion.identity();
+      print.scale.setScalar(1);
+      if (handle.kind === 'angle') print.quaternion.setFromAxisAngle(way, value - handle.value);
+      else if (handle.rate === 1) print.position.addScaledVector(way, value - handle.value);
+      else print.scale.setScalar(Math.max(value, 1e-6) / Math.max(handle.value, 1e-6));
+      if (handle.kind === 'angle' || handle.rate !== 1) {
+        const moved = origin.clone().multiply(print.scale).applyQuaternion(print.quaternion);
+        print.position.copy(origin).sub(moved);
+      }
+    });
+  }
+
   // Close what the section has opened, in the body's colour.
   cap(section, scene) {
     this.caps = section.caps(this.geometry.faces, this.colour, 10 + this.index * 10, this.size);

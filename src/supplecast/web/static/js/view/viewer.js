@@ -285,6 +285,13 @@ export class Viewer {
     this.invalidate();
   }
 
+  // A print goes with the hand that drags one of its handles, until its step has been tried.
+  followPrint(step, handle, value) {
+    if (!handle) return;
+    for (const figure of this.bodies.values()) figure.followPrint(step, handle, value);
+    this.invalidate();
+  }
+
   // How long the third finished picture takes, the first ones having made ready what is needed; told where that is too long.
   _time(began) {
     const gl = this.renderer.getContext();
