@@ -7,7 +7,7 @@ steps carry it, and a change of colour builds no shape anew.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -78,9 +78,13 @@ class Lettered:
 Coat = Finish | Print | Lettered
 
 
-def path(mark: str) -> str:
-    """Where a mark was made: the links it came through and the step, as `k1/fi1`."""
-    return "/".join([*_LINKED.findall(mark), coat(mark)])
+def path(mark: str, coats: Mapping[str, Coat]) -> str:
+    """Where a mark was made: the links it came through and the step, as `k1/fi1`; blank where that is not known. Steps that
+    only carry bodies about leave their names on marks too.
+    """
+    through = _LINKED.findall(mark)
+    ways = ("/".join([*through[k:], coat(mark)]) for k in range(len(through) + 1))
+    return next((way for way in ways if way in coats), "")
 
 
 def is_first(mark: str) -> bool:
@@ -90,9 +94,10 @@ def is_first(mark: str) -> bool:
 
 def worn(body: Body, coats: Mapping[str, Coat]) -> list[tuple[str, Coat, tuple[int, ...]]]:
     """What the faces of a body wear, by mark, in the order in which it was put on; `coats` by path."""
-    rows = [(mark, coats[path(mark)], faces) for mark, faces in body.coats.items() if path(mark) in coats]
     order = {name: place for place, name in enumerate(coats)}
-    return sorted(rows, key=lambda row: order[path(row[0])])
+    found = [(path(mark, coats), mark, faces) for mark, faces in body.coats.items()]
+    rows = sorted((row for row in found if row[0]), key=lambda row: order[row[0]])
+    return [(mark, coats[where], faces) for where, mark, faces in rows]
 
 
 def finish_of(body: Body, body_id: str, coats: Mapping[str, Coat]) -> Finish | None:
@@ -103,11 +108,14 @@ def finish_of(body: Body, body_id: str, coats: Mapping[str, Coat]) -> Finish | N
     own = [one for one in here if isinstance(one, Finish) and one.whole and one.body == body_id]
     if own:
         return own[-1]
-    held = [(one, faces) for _, one, faces in worn(body, coats) if isinstance(one, Finish) and one.whole]
-    return next((one for one, faces in reversed(held) if _is_most(body, faces)), None)
+    held: dict[Finish, set[int]] = {}  # by all its marks: of joined copies each has its own
+    for _, one, faces in worn(body, coats):
+        if isinstance(one, Finish) and one.whole:
+            held.setdefault(one, set()).update(faces)
+    return next((one for one, some in reversed(held.items()) if _is_most(body, some)), None)
 
 
-def _is_most(body: Body, faces: Sequence[int]) -> bool:
+def _is_most(body: Body, faces: Collection[int]) -> bool:
     """Whether faces are more than half of a body's skin."""
     count = len(body.tags)
     if len(faces) == count or body.solid.of_triangles:

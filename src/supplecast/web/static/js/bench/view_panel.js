@@ -30,7 +30,7 @@ export const viewPanel = {
 
   // A document with finishes is first seen in them, where the machine is quick enough.
   firstStyle({ bodies }) {
-    if (this.styled) return;
+    if (this.styled || this.kind === 'tool') return; // of tools the steel counts, and it is a lot
     const finished = bodies.some((body) => body.finish || body.areas.length || body.prints.length);
     if (!finished) return;
     this.styled = true;
