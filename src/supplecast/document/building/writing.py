@@ -48,7 +48,8 @@ class Writing(Base):
         names = sorted("\x1f".join(body.names[face]) for face in worn)
         key = digest(entry.key, mark, *names)
         self._bodies[entry.id] = replace(entry, body=Body(body.solid, tags), key=key)
-        self._coats.append(coat)
+        if coat not in self._coats:
+            self._coats.append(coat)
 
     def _moved(self, body: Body) -> tuple[tuple[str, Motion], ...]:
         """How a written body has gone since prints were laid on it: as it was carried, after what its source had gone."""

@@ -13,7 +13,6 @@ from supplecast.art.sheet import Cone, Flat, Round
 from supplecast.errors import KernelError
 from supplecast.geometry import Axis, Frame, Vec, along, dot, subtract, times, unit
 from supplecast.kernel.measuring import datums, measure
-from supplecast.kernel.shapes.mesh_body import MeshBody
 from supplecast.kernel.shapes.shape import Solid, xyz
 
 _WHOLE = 2 * math.pi - 1e-6
@@ -27,10 +26,6 @@ def sheet_of(solid: Solid, face: int, spot: Vec | None = None) -> Flat | Round |
     y runs up the face where it can, else away from who looks from the front; a face that goes all the way round has its middle
     in front, where the document is seen from against y.
     """
-    if isinstance(solid, MeshBody):
-        return (
-            Flat(Frame.seen(spot or solid.face_middle(face), solid.flat_frame(face).normal)) if _is_flat(solid, face) else None
-        )
     surface = BRepAdaptor_Surface(solid.face(face))
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
         frame = Frame.seen(measure.flat_frame(solid, face).origin, measure.flat_frame(solid, face).normal)
@@ -69,10 +64,6 @@ def round_about(axis: Axis, solid: Solid, face: int, spot: Vec | None = None) ->
     out = datums.normal_at(solid, face, inside)[1]
     arm = subtract(inside, axis.nearest(inside))
     return Frame.lying(foot, direction, subtract(place, foot)), math.copysign(1.0, dot(out, arm))
-
-
-def _is_flat(body: MeshBody, face: int) -> bool:
-    return body.forms[face].kind == "flat"
 
 
 def _dropped(frame: Frame, place: Vec) -> Vec:

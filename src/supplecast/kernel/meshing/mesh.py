@@ -117,9 +117,6 @@ def skin(solid: Solid, faces: Sequence[int], deflection: float, angle: float) ->
     """Points (n, 3) mm, outward normals (n, 3) and triangles (m, 3) of some faces, meshed aside: the solid keeps what triangles
     it has. KernelError for faces that could not be meshed.
     """
-    if isinstance(solid, MeshBody):
-        whole = _as_it_is(solid)
-        return whole.points, whole.normals, whole.triangles[np.isin(whole.faces, np.array(faces))]
     points, normals, triangles, count = [], [], [], 0
     for index in faces:
         copied = BRepBuilderAPI_Copy(solid.face(index)).Shape()

@@ -77,32 +77,36 @@ class Finish(Step):
         return dict(_BEGINNINGS[value]) if path == "kind" and value in _BEGINNINGS else {}
 
     def build(self, at: Builder) -> None:
-        entry, faces = self._worn_by(at)
+        worn_by = self._worn_by(at)
         gloss, tint = self._share(at, "gloss"), self._share(at, "tint")
         etched = self.grain in ("fine", "coarse")
         depth = at.mm("depth") if etched else 0.0
         if depth > DEEPEST:
-            at.fail(
-                "depth", f"A texture is up to {at.no_more(DEEPEST)} {at.scope.unit} deep.", "Model what is deeper as a shape."
-            )
+            deepest = f"{at.no_more(DEEPEST)} {at.scope.unit}"
+            at.fail("depth", f"A texture is up to {deepest} deep.", "Model what is deeper as a shape.")
         if etched:
             more = show(required_draft(0.0, depth), 2)
             at.note(f"It asks these faces for {more}° of draft more than the resin does.")
         whole = self.what == "all of"
-        if not whole:
-            at.note(f"{plural(len(faces), 'face')} of {entry.name}.")
-        worn = coat.Finish(
-            self.id, self.label, whole, entry.id, self.kind, self.colour, gloss, tint, self.grain, depth, self.code.strip()
-        )
-        at.wear(entry, faces, worn)
+        body, code = worn_by[0][0].id if whole else "", self.code.strip()
+        worn = coat.Finish(self.id, self.label, whole, body, self.kind, self.colour, gloss, tint, self.grain, depth, code)
+        for entry, faces in worn_by:
+            if not whole:
+                at.note(f"{plural(len(faces), 'face')} of {entry.name}.")
+            at.wear(entry, faces, worn)
 
-    def _worn_by(self, at: Builder) -> tuple[Entry, Sequence[int]]:
+    def _worn_by(self, at: Builder) -> list[tuple[Entry, Sequence[int]]]:
+        """The bodies with the faces that are meant, of one or of several."""
         if self.what == "all of":
             entry = at.target(self.body)
-            return entry, range(entry.body.solid.face_count)
+            return [(entry, range(entry.body.solid.face_count))]
         at.need_picks("on", "Click the faces in the view, or choose “all of” a body.")
-        entry = at.holder("on", self.body)
-        return entry, at.faces("on", entry)
+        picked: dict[str, tuple[Entry, dict[int, None]]] = {}
+        for index, pick in enumerate(self.on):
+            entry, faces = at.resolved(pick, "on", index, whole=True)
+            entry = at.target(entry.id, "on")
+            picked.setdefault(entry.id, (entry, {}))[1].update(dict.fromkeys(faces))
+        return [(entry, list(faces)) for entry, faces in picked.values()]
 
     def _share(self, at: Builder, field: str) -> float:
         share = at.ratio(field)

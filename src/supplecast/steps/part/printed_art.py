@@ -67,7 +67,6 @@ class PrintedArt(Step):
     picture = ("M4 5h24v14H4z", "M9 16l4-6 4 4 3-3 4 5zM21 8a1 1 0 1 0 2 0 1 1 0 0 0-2 0")
     suits = ("faces",)
     document_kinds = ("part", "assembly")
-    takes_meshes = True
 
     art: PictureField = None
     on: Faces = ()
@@ -156,9 +155,8 @@ class PrintedArt(Step):
             sheet, x, y = self._shifted(sheet, x, y, points, triangles), 0.0, 0.0
         turn = at.radians("turn", -360.0, 360.0)
         if isinstance(sheet, Turned) and turn:
-            at.fail(
-                "turn", "What goes once round cannot be turned: it would not meet itself.", "Type 0, or lay it on as a label."
-            )
+            words = "What goes once round cannot be turned: it would not meet itself."
+            at.fail("turn", words, "Type 0, or lay it on as a label.")
         mirrored = self.read == "mirrored"
         return Laying(sheet, x, y, turn, width, height, mirrored, columns, rows, width + across, height + above)
 
@@ -200,10 +198,7 @@ class PrintedArt(Step):
             dots = min(facts.width / laying.width, facts.height / laying.height)
             at.note(f"{size}, {show(dots, 1)} dots per mm ({round(dots * 25.4)} per inch).")
             if dots < _SHARP:
-                at.caution(
-                    "width",
-                    f"At {show(dots, 1)} dots per mm it looks coarse.",
-                )
+                at.caution("width", f"At {show(dots, 1)} dots per mm it looks coarse.")
         if covered < _OFF:
             faces = "face" if len(self.on) == 1 else "faces"
             at.note(f"{show(100 * covered, 0)} % of it lies on the picked {faces}; the rest is cut off.")
