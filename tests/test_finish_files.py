@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import json
 import re
+import subprocess
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -24,6 +26,8 @@ from supplecast.exchange.triangles import Part
 from supplecast.exchange.wardrobe import Wardrobe
 from supplecast.kernel import mesh
 from tests.test_finish import ART, BOX, RED, WHOLE, with_art
+
+RULES = Path(__file__).parents[1] / "frontend" / "node_modules" / "gltf-validator"
 
 
 def _parts(folder: Path) -> tuple[Document, Project, list[Any]]:
@@ -119,3 +123,20 @@ def test_pictures_show_bodies_in_what_they_wear(tmp_path: Path) -> None:
     assert pixel[0] > pixel[1] + 25 and through[2, 2].tolist()[3] == 255
     film = Image.open(io.BytesIO(turning(dressed, Shot(120, 90, background="dusk"), 6, "webp", 1.0)))
     assert film.n_frames == 6 and film.size == (120, 90)
+
+
+@pytest.mark.skipif(not RULES.is_dir(), reason="where npm is not, only the other readers look")
+def test_glb_keeps_the_rules_of_those_who_made_the_format(tmp_path: Path) -> None:
+    """By the format's own validator, which is there wherever the scripts are checked."""
+    document, project, entries = _parts(tmp_path)
+    wardrobe = Wardrobe(document, project.build(document.id).coats, project.asset)
+    (tmp_path / "a.glb").write_bytes(handoff.write(entries, "glb", None, wardrobe))
+    script = (
+        "const v = require(process.argv[1]); const fs = require('fs');"
+        "v.validateBytes(new Uint8Array(fs.readFileSync(process.argv[2]))).then((r) => console.log(JSON.stringify(r.issues)));"
+    )
+    found = subprocess.run(
+        ["node", "-e", script, str(RULES), str(tmp_path / "a.glb")], capture_output=True, text=True, check=True, timeout=60
+    )
+    issues = json.loads(found.stdout)
+    assert (issues["numErrors"], issues["numWarnings"]) == (0, 0), issues["messages"]
