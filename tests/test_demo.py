@@ -31,7 +31,7 @@ def made() -> Made:
     """Every document of the demo with what it builds, each part once."""
     documents = demo.documents()
     memories: dict[str, Memory] = {}
-    project = Project({(d.id, None): d for d in documents}, memories=memories)
+    project = Project({(d.id, None): d for d in documents}, Path(demo.__file__).parents[1] / "demo", memories)
     return [(d, rebuild(d, memories.setdefault(d.id, Memory()), outside=project)) for d in documents]
 
 

@@ -142,7 +142,6 @@ REFUSED: list[tuple[dict[str, Any], str, str]] = [
     ({**ART, "lies": "once round"}, "on", "no axis"),
     ({**ART, "columns": 40, "rows": 40}, "columns", "more than 400"),
     ({**ART, "lies": "cast from", "plane": {"plane": "side"}}, "x", "No picked face looks at the plane"),
-    ({**ART, "art": {"file": "gone.png", "asset": "0" * 64}}, "art", "not at hand"),
 ]
 
 
@@ -300,3 +299,11 @@ def test_faces_of_two_bodies_are_finished_at_once() -> None:
     result = built(part([*BOX, *two, {**RED, "on": [TOP, {"face": "e2.end"}]}]))
     assert result.ok and looks(result).count("#C02020") == looks(result, "e2").count("#C02020") == 1
     assert result.outcomes[-1].notes == ("1 face of Body.", "1 face of Body 2.")
+
+
+def test_a_print_whose_picture_is_gone_keeps_no_part_from_being_built() -> None:
+    """The check card stands in for it, and the step says so: a tool that links the part goes on."""
+    result = built(part([*BOX, {**ART, "art": {"file": "gone.png", "asset": "0" * 64}}]))
+    assert result.ok and result.outcomes[-1].flags[0].field == "art" and "not at hand" in result.outcomes[-1].flags[0].words
+    (worn,) = result.coats.values()
+    assert isinstance(worn, Print) and worn.asset == ""

@@ -121,10 +121,10 @@ def test_a_print_is_put_by_a_click_dragged_and_brought_back(shop: Shop) -> None:
     page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
     page.mouse.down()
     # No trial comes back: the print goes with the hand by itself.
-    page.evaluate("window.kept = bench.preview; bench.preview = async () => {}")
+    page.evaluate("() => { window.kept = bench.preview; bench.preview = async () => {}; }")
     page.mouse.move(at["x"] + at["width"] / 2 - 8 / unit, at["y"] + at["height"] / 2, steps=6)
     shifted = page.evaluate("[...bench.viewer.bodies.values()][0].prints[0].position.x")
-    page.evaluate("bench.preview = window.kept")
+    page.evaluate("() => { bench.preview = window.kept; }")
     page.mouse.up()
     shop.settle()
     assert float(held("x").split()[0]) == pytest.approx(-8, abs=0.6) == shifted

@@ -26,6 +26,7 @@ ROLES = {
     "cavity side": "cavity side",
     "copy": "copy",
     "clear": "clearance",
+    "coat": "finish",
     "core side": "core side",
     "corner": "corner round",
     "edge": "edge",

@@ -42,8 +42,7 @@ def parts() -> dict[str, Document]:
 def add(library: Library) -> ProjectCard:
     """Put the demo project into a library; its documents get new ids where theirs are taken, and links follow."""
     project = library.create_project(NAME)
-    for name in PICTURES:
-        library.add_asset(name, (resources.files("supplecast.demo") / name).read_bytes())
+    bring_pictures(library)
     ids: dict[str, str] = {}
     for document in documents():
         steps = []
@@ -55,6 +54,12 @@ def add(library: Library) -> ProjectCard:
         card = library.add_document(project.id, document.model_copy(update={"steps": steps}), "Demo")
         ids[document.id] = card.id
     return library.project(project.id)
+
+
+def bring_pictures(library: Library) -> None:
+    """Let a library have what is printed on the demo's parts."""
+    for name in PICTURES:
+        library.add_asset(name, (resources.files("supplecast.demo") / name).read_bytes())
 
 
 def seed(library: Library) -> None:

@@ -23,6 +23,7 @@ from supplecast.document.fields import (
     Length,
     LengthFromZero,
     PictureField,
+    PictureFile,
     PlaneField,
     PlanePick,
     PutField,
@@ -43,6 +44,7 @@ _STRAINED = 0.03
 _SHARP = 6.0
 """Dots per mm under which print looks coarse at arm's length: 150 to an inch (common practice, no source)."""
 _OFF = 0.995
+_AGAIN = "Choose the picture again."
 _LEAST = 1e-3  # mm
 _CHORDS = 24  # of each side of the outline
 
@@ -116,7 +118,7 @@ class PrintedArt(Step):
         at.need_picks("on", "Click the face to print on in the view.")
         entry = at.holder("on", None)
         faces = at.faces("on", entry)
-        facts = self._facts(at)
+        art, facts = self._facts(at)
         fine = kernel.measure.loose_box(entry.body.solid).diagonal * _FINE
         points, normals, triangles = at.kernel("on", kernel.mesh.skin, entry.body.solid, faces, fine, _ANGLE)
         laying = self._laying(at, entry, faces, facts.ratio, points, triangles)
@@ -124,23 +126,27 @@ class PrintedArt(Step):
         if not len(cut.points):
             aside = "It lies beside the picked faces" if self.lies != "cast from" else "No picked face looks at the plane there"
             at.fail("x", f"{aside}: nothing of it would be seen.", "Type 0 to bring it back to the middle, or pick more faces.")
-        self._say(at, facts, laying, cut.covered, float(np.max(cut.stretch)) if len(cut.stretch) else 0.0)
+        self._say(at, facts, laying, art is None, cut.covered, float(np.max(cut.stretch)) if len(cut.stretch) else 0.0)
         self._hold(at, laying)
-        art, colour = self.art, self.colour if self.inks == "in one colour" else ""
+        colour = self.colour if self.inks == "in one colour" else ""
         name, asset = (art.file, art.asset) if art else ("check card", "")
         strained = self.seen == "with its stretch"
         at.wear(entry, faces, coat.Print(self.id, self.label, name, asset, laying, colour, strained))
 
-    def _facts(self, at: Builder) -> Facts:
+    def _facts(self, at: Builder) -> tuple[PictureFile | None, Facts]:
+        """The picture that is printed, and what it says of itself: the check card while none is chosen, and in the place of one
+        that cannot be had, since what is printed on a part must not keep it from being built.
+        """
+        card = drawn.picture.check_card()
+        plain = drawn.picture.Facts("png", card.shape[1], card.shape[0])
         if self.art is None:
-            card = drawn.picture.check_card()
             at.note("The check card: each square is a tenth of its width. Choose a picture to print.")
-            return drawn.picture.Facts("png", card.shape[1], card.shape[0])
-        content = at.asset("art", self.art.asset, self.art.file)
+            return None, plain
         try:
-            return drawn.picture.read(content)
+            return self.art, drawn.picture.read(at.asset("art", self.art.asset, self.art.file))
         except SuppleError as fault:
-            at.fail("art", fault.message, fault.hint)
+            at.caution("art", f"{fault.message} The check card stands in for it. {_AGAIN}")
+            return None, plain
 
     def _laying(self, at: Builder, entry: Entry, faces: list[int], ratio: float, points: Floats, triangles: Ints) -> Laying:
         sheet = self._sheet(at, entry, faces, points, triangles)
@@ -187,10 +193,10 @@ class PrintedArt(Step):
         seen = Frame.seen(vec(foot), vec(normal))
         return Laid(Frame(vec(foot), seen.x, seen.normal))
 
-    def _say(self, at: Builder, facts: Facts, laying: Laying, covered: float, strain: float) -> None:
+    def _say(self, at: Builder, facts: Facts, laying: Laying, bare: bool, covered: float, strain: float) -> None:
         unit = at.scope.unit
         size = f"{at.in_unit(round(laying.width, 4))} × {at.in_unit(round(laying.height, 4))} {unit}"
-        if self.art is None:
+        if bare:
             at.note(f"{size}.")
         elif facts.kind == "svg":
             at.note(f"{size}, sharp at any size.")

@@ -51,6 +51,8 @@ def beginning(document_id: str, asked: BeginningRequest) -> RevisionAnswer[Build
     if asked.like != "box" and source is None:
         raise DocumentError("There is no such beginning.", "Reload the page.")
     changed = copied(head.document, source) if source else box(head.document)
+    if source:
+        demo.bring_pictures(context.library())
     words = f"Begin as a copy of {source.name}" if source else "Begin with a box"
     return built(context.library().commit(document_id, asked.base, changed, words))
 

@@ -1,18 +1,9 @@
-// Maps on bodies: the skin as the server cut it, each small triangle in the colour of the band its value falls in. The skin is
-// fetched once; another map, or other bands, only change the colours.
+// Maps on bodies: the skin as the server cut it, painted in bands by the values of its small triangles. The skin is fetched once;
+// another map, or other bands, only change what its corners hold.
 
-import {
-  BufferAttribute,
-  BufferGeometry,
-  Color,
-  DoubleSide,
-  FrontSide,
-  Mesh,
-  MeshLambertMaterial,
-  Raycaster,
-  Vector2,
-} from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Mesh, Raycaster, Vector2 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
+import { atCorners, banded, meetings } from './bands.js';
 
 // Told apart by lightness and hatching too, so that no one needs to see the hue: 0 plain, 1 and 2 hatched one way or the other, 3 dotted.
 export const PAINTS = {
@@ -113,8 +104,7 @@ export class Paint {
           const geometry = new BufferGeometry();
           geometry.setAttribute('position', new BufferAttribute(position, 3));
           geometry.setAttribute('normal', new BufferAttribute(normal, 3));
-          geometry.setAttribute('color', new BufferAttribute(new Float32Array(count * 9), 3));
-          geometry.setAttribute('hatch', new BufferAttribute(new Float32Array(count * 3), 1));
+          geometry.setAttribute('value', new BufferAttribute(new Float32Array(count * 3), 1));
           geometry.boundsTree = new MeshBVH(geometry, { indirect: true });
           return geometry;
         }),
@@ -132,29 +122,16 @@ export class Paint {
   }
 
   _put(skin, geometry, values, bands) {
-    const colour = geometry.getAttribute('color');
-    const hatch = geometry.getAttribute('hatch');
-    const paints = bands.map((band) => ({ ...new Color(PAINTS[band.paint][0]), hatch: PAINTS[band.paint][1] }));
-    values.forEach((value, i) => {
-      const paint = paints[Math.max(0, bandAt(bands, value))];
-      for (let k = i * 3; k < i * 3 + 3; k += 1) {
-        colour.setXYZ(k, paint.r, paint.g, paint.b);
-        hatch.setX(k, paint.hatch);
-      }
-    });
-    colour.needsUpdate = true;
-    hatch.needsUpdate = true;
-    const mesh = new Mesh(
-      geometry,
-      hatched(
-        new MeshLambertMaterial({
-          vertexColors: true,
-          polygonOffset: true,
-          polygonOffsetFactor: 1,
-          polygonOffsetUnits: 1,
-        }),
-      ),
-    );
+    const value = geometry.getAttribute('value');
+    geometry.userData.meetings ||= meetings(geometry.getAttribute('position').array);
+    value.array.set(atCorners(this.map, values, geometry.getAttribute('normal').array, geometry.userData.meetings));
+    value.needsUpdate = true;
+    const paints = bands.map((band) => ({
+      upto: band.upto,
+      colour: PAINTS[band.paint][0],
+      hatch: PAINTS[band.paint][1],
+    }));
+    const mesh = new Mesh(geometry, banded(this.map, paints));
     mesh.renderOrder = 500;
     this.shown.push({ body: skin.body, shape: skin.mesh, mesh, values });
     this.viewer.scene.add(mesh);
@@ -186,24 +163,4 @@ export class Paint {
     }
     this.shown = [];
   }
-}
-
-// Strokes over the colour, in pixels of the screen, so that they keep their width.
-function hatched(material) {
-  material.onBeforeCompile = (shader) => {
-    shader.vertexShader = `attribute float hatch;\nvarying float vHatch;\n${shader.vertexShader}`.replace(
-      '#include <begin_vertex>',
-      '#include <begin_vertex>\nvHatch = hatch;',
-    );
-    shader.fragmentShader = `varying float vHatch;\n${shader.fragmentShader}`.replace(
-      '#include <color_fragment>',
-      `#include <color_fragment>
-      float across = vHatch > 1.5 ? gl_FragCoord.x - gl_FragCoord.y : gl_FragCoord.x + gl_FragCoord.y;
-      bool stroke = mod(across, 8.0) < 2.6;
-      if (vHatch > 2.5) stroke = distance(mod(gl_FragCoord.xy, 6.0), vec2(3.0)) < 1.4;
-      if (vHatch > 0.5 && stroke) diffuseColor.rgb *= 0.66;`,
-    );
-  };
-  material.customProgramCacheKey = () => 'hatched';
-  return material;
 }
