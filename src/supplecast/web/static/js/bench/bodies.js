@@ -75,7 +75,7 @@ function groupRow(alike, viewer) {
     ...together(alike, first.name.replace(/ \d+$/, ''), viewer),
     id: `all ${first.id}`,
     ...deep(first.group.length),
-    style: { background: COLOURS[first.role] },
+    style: { background: first.finish?.colour || COLOURS[first.role] },
     extra: `× ${alike.length}`,
   };
 }
