@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 from shapely import Polygon
@@ -19,6 +20,7 @@ from supplecast.art import picture, unroll
 from supplecast.art.decal import corners_of, decal
 from supplecast.art.ladder import ladder
 from supplecast.art.laying import Laying
+from supplecast.art.refine import refined
 from supplecast.art.sheet import Cast, Cone, Flat, Laid, Round, Turned
 from supplecast.errors import SuppleError
 from supplecast.geometry import Frame
@@ -213,3 +215,16 @@ def test_stretch_is_told_by_the_worst_direction() -> None:
     sheared = np.array([[[0, 0], [10, 0], [2, 10]]], dtype=float)
     most = np.linalg.svd(np.array([[1, 0.2], [0, 1]]))[1].max()
     assert unroll.stretch(corners, sheared)[0] == pytest.approx(most - 1)
+
+
+def test_smaller_triangles_are_the_same_skin_without_gaps() -> None:
+    points, normals, triangles = lathe(lambda s: 20 + 5 * s, lambda s: 30 * s, 9, 2)
+    finer = refined(points, normals, triangles, 3.0)
+    corners = finer[0][finer[2]]
+    assert np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max() <= 3.0
+    assert area(corners) == pytest.approx(area(points[triangles]), rel=1e-12)
+    whole = trimesh.Trimesh(finer[0], finer[2], process=True)
+    bounds = trimesh.Trimesh(points, triangles, process=True)
+    assert whole.euler_number == bounds.euler_number and whole.is_winding_consistent
+    for parent in range(len(triangles)):
+        assert area(corners[finer[3] == parent]) == pytest.approx(area(points[triangles[parent]][None]), rel=1e-9)

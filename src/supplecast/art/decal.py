@@ -10,10 +10,13 @@ from numba import njit
 
 from supplecast.art import unroll
 from supplecast.art.laying import MOST, Laying
+from supplecast.art.refine import refined
 from supplecast.art.sheet import Cast, Laid
 from supplecast.geometry import Bools, Floats, Ints, Rows
 from supplecast.search import Triangles
 
+_FINE = 14  # sides of triangles to half of a picture's diagonal, where it is unrolled
+_MOSTLY = 0.98
 _SPECK = 1e-9  # mm² of a piece that is left out
 
 
@@ -31,11 +34,25 @@ class Decal:
     source: Rows
     covered: float
 
+    @property
+    def strain(self) -> float:
+        """The stretch that all but a fiftieth of its area stays under."""
+        if not len(self.stretch):
+            return 0.0
+        a, b, c = (self.points[k::3] for k in range(3))
+        areas = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+        order = np.argsort(self.stretch)
+        under = np.cumsum(areas[order]) / max(float(areas.sum()), 1e-30)
+        return float(self.stretch[order][min(int(np.searchsorted(under, _MOSTLY)), len(order) - 1)])
+
 
 def decal(points: Floats, normals: Floats, triangles: Rows | Ints, laying: Laying) -> Decal:
     """The part of a picture, or of its copies, that lies on a skin: points (n, 3) mm, outward normals (n, 3), triangles (m, 3).
     Empty where it lies beside all of it.
     """
+    parts = np.arange(len(triangles))
+    if isinstance(laying.sheet, Laid):  # so that flats stay true while what is between them gives way
+        points, normals, triangles, parts = refined(points, normals, triangles, laying.reach / _FINE)
     corners, facing = points[triangles], normals[triangles]
     pieces = []
     for rows, paper in _papers(points, triangles, facing, laying):
@@ -60,7 +77,9 @@ def decal(points: Floats, normals: Floats, triangles: Rows | Ints, laying: Layin
     u, v = places[:, :, 0] / laying.width + 0.5, 0.5 - places[:, :, 1] / laying.height
     seen = np.stack([1 - u if laying.mirrored else u, v], axis=-1)
     whole = laying.width * laying.height * laying.columns * laying.rows
-    return Decal(on.reshape(-1, 3), out.reshape(-1, 3), seen.reshape(-1, 2), worst, source, min(float(area / whole), 1.0))
+    return Decal(
+        on.reshape(-1, 3), out.reshape(-1, 3), seen.reshape(-1, 2), worst, parts[source], min(float(area / whole), 1.0)
+    )
 
 
 def corners_of(points: Floats, normals: Floats, triangles: Rows | Ints, laying: Laying) -> tuple[Rows, Floats]:

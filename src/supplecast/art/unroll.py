@@ -43,6 +43,7 @@ def unrolled(points: Floats, triangles: Rows | Ints, frame: Frame) -> Floats:
     touches the patch there, is the paper's, with x along its x.
     """
     flat = _conformal(points, triangles)
+    flat *= np.sqrt(_area(points[triangles]) / max(_area(flat[triangles]), 1e-12))  # its size hangs on what was held
     flat = _rigid(points, triangles, flat)
     return _laid(points, triangles, flat, frame)
 
@@ -68,6 +69,13 @@ def stretch(corners: Floats, paper: Floats) -> Floats:
     most, least = np.sqrt(mean + skew), np.sqrt(np.maximum(mean - skew, 0.0))
     worst: Floats = np.maximum(np.abs(most - 1), np.abs(1 - least))
     return worst
+
+
+def _area(corners: Floats) -> float:
+    """Of triangles in space or in the plane, together."""
+    a, b = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    square = (a * a).sum(axis=1) * (b * b).sum(axis=1) - (a * b).sum(axis=1) ** 2
+    return float(np.sqrt(np.maximum(square, 0.0)).sum() / 2)
 
 
 def _pieces(triangles: Rows | Ints, count: int) -> Rows:

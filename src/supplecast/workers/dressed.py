@@ -55,7 +55,7 @@ def _finish(one: Finish) -> ShownFinish:
 
 def _print(one: Print, faces: Sequence[int], motion: Motion | None, mesh: str, task: Task) -> ShownPrint:
     blobs = Path(task.blobs)
-    skin = f"{digest('print 1', mesh, repr(one.laying), repr(motion), repr(faces))}.print"
+    skin = f"{digest('print 2', mesh, repr(one.laying), repr(motion), repr(faces))}.print"
     if not (blobs / skin).exists():
         held = read_skin((blobs / mesh).read_bytes())
         cut = printed(held.points, held.normals, held.triangles[np.isin(held.faces, np.array(faces))], one, motion)

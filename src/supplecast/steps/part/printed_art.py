@@ -126,7 +126,7 @@ class PrintedArt(Step):
         if not len(cut.points):
             aside = "It lies beside the picked faces" if self.lies != "cast from" else "No picked face looks at the plane there"
             at.fail("x", f"{aside}: nothing of it would be seen.", "Type 0 to bring it back to the middle, or pick more faces.")
-        self._say(at, facts, laying, art is None, cut.covered, float(np.max(cut.stretch)) if len(cut.stretch) else 0.0)
+        self._say(at, facts, laying, art is None, cut.covered, cut.strain)
         self._hold(at, laying)
         colour = self.colour if self.inks == "in one colour" else ""
         name, asset = (art.file, art.asset) if art else ("check card", "")
