@@ -66,6 +66,7 @@ export const viewPanel = {
   toggleDepth() {
     this.depth = !this.depth;
     this.viewer.setDepth(this.depth);
+    this.viewer.fit(); // what is near is larger now, or no longer
   },
 
   // Which sides of the rosette are the mold's: the core leaves along the pull.

@@ -6,7 +6,7 @@ import { Fingers } from '../fingers.js';
 
 const HOME = { yaw: -0.62, pitch: 0.62 };
 const ANGLE = 26; // degrees that a window is high in perspective
-const DEEP = 1.12; // how much more a fit needs there: what is near is larger
+const DEEP = 1.22; // how much more a fit needs there: what is near is larger
 
 export class Eye {
   constructor(canvas, onChange) {
